@@ -1,0 +1,102 @@
+"""The palette of a piece: its main colours and their share of visible area."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from juniper.colour.circle import hue_name
+from juniper.colour.spaces import srgb_from_lab, to_hex
+
+LIGHTNESS_WEIGHT = 0.35  # shade within one flower must not split it
+SMALLEST_SHARE = 0.03
+MERGE_BELOW = 17.0
+
+
+@dataclass(frozen=True)
+class Swatch:
+    """One colour of a palette: CIELAB mean, its name on the artists' circle, share of its part."""
+
+    part: str
+    lab: tuple[float, float, float]
+    hex: str
+    hue: str
+    share: float
+
+
+def palette_of(lab: np.ndarray, part: str, most: int = 7) -> tuple[tuple[Swatch, ...], np.ndarray]:
+    """Main colours of pixels (n, 3) in CIELAB: (swatches by falling share, index (n,) into them).
+
+    k-means (Lloyd 1982, seeded by k-means++) on a fixed sample with lightness weighed down, then
+    clusters of one name, or nearer than MERGE_BELOW, are made one. Shares sum to 1.
+    """
+    count = len(lab)
+    if count == 0:
+        return (), np.zeros(0, np.int32)
+    points = (lab * (LIGHTNESS_WEIGHT, 1.0, 1.0)).astype(np.float32)
+    sample = points[:: max(1, count // 6000)]
+    clusters = min(most + 3, len(np.unique(sample.round(), axis=0)), len(sample))
+    cv2.setRNGSeed(7)
+    criteria = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_MAX_ITER, 25, 0.3)
+    _, _, centres = cv2.kmeans(sample, clusters, None, criteria, 2, cv2.KMEANS_PP_CENTERS)
+    index = _nearest(points, centres)
+    groups = _merge(lab, points, index, clusters)
+    index = groups[index]
+    return _swatches(lab, index, part)
+
+
+def _nearest(points: np.ndarray, centres: np.ndarray) -> np.ndarray:
+    # |p-c|^2 = |p|^2 - 2 p.c + |c|^2; the first term does not choose.
+    return np.argmin((centres**2).sum(1)[None, :] - 2 * points @ centres.T, axis=1)
+
+
+def _merge(lab, points, index, clusters) -> np.ndarray:
+    """Group number of each cluster."""
+    group = np.arange(clusters)
+    while True:
+        labels = group[index]
+        live = [g for g in np.unique(group) if (labels == g).any()]
+        weight = {g: int((labels == g).sum()) for g in live}
+        # The brightest half carries the flower's own colour; the rest is its shade.
+        colour = {}
+        for g in live:
+            part = lab[labels == g]
+            colour[g] = part[part[:, 0] >= np.median(part[:, 0])].mean(axis=0)
+        best = None
+        for i, a in enumerate(live):
+            for b in live[i + 1 :]:
+                step = (colour[a] - colour[b]) * (LIGHTNESS_WEIGHT, 1, 1)
+                away = float(np.linalg.norm(step))
+                same = hue_name(colour[a]) == hue_name(colour[b])
+                limit = 2.6 * MERGE_BELOW if same else 0.55 * MERGE_BELOW
+                if min(weight[a], weight[b]) < SMALLEST_SHARE * len(labels):
+                    limit = max(limit, 4 * MERGE_BELOW)
+                score = away / limit
+                if score < 1 and (best is None or score < best[0]):
+                    best = (score, a, b)
+        if best is None:
+            return group
+        group[group == best[2]] = best[1]
+
+
+def _swatches(lab, index, part) -> tuple[tuple[Swatch, ...], np.ndarray]:
+    names, counts = np.unique(index, return_counts=True)
+    order = np.argsort(-counts)
+    out = []
+    renamed = np.zeros(names.max() + 1, np.int32)
+    for place, which in enumerate(order):
+        pixels = lab[index == names[which]]
+        renamed[names[which]] = place
+        typical = pixels[pixels[:, 0] >= np.percentile(pixels[:, 0], 35)].mean(axis=0)
+        out.append(
+            Swatch(
+                part=part,
+                lab=tuple(float(v) for v in typical),
+                hex=to_hex(srgb_from_lab(typical)),
+                hue=hue_name(typical),
+                share=float(counts[which] / len(lab)),
+            )
+        )
+    return tuple(out), renamed[index]

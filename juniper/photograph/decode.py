@@ -1,0 +1,185 @@
+"""Photograph bytes to pixels: limits before decoding, upright, sRGB, metadata left behind."""
+
+from __future__ import annotations
+
+import io
+import warnings
+from dataclasses import dataclass
+
+import numpy as np
+import pillow_heif
+from PIL import ExifTags, Image, ImageCms, ImageOps
+
+pillow_heif.register_heif_opener()
+
+LARGEST_BYTES = 40_000_000
+LARGEST_PIXELS = 60_000_000
+SMALLEST_SIDE = 240
+WORKING_SIDE = 960
+FORMATS = ("JPEG", "PNG", "WEBP", "HEIF")
+NAMES = {"HEIF": "HEIC", "MPO": "JPEG"}
+ENDINGS = {"JPEG": {"jpg", "jpeg", "jpe"}, "PNG": {"png"}, "WEBP": {"webp"}, "HEIC": {"heic", "heif"}}
+
+# Sizes are checked by read_photograph itself, by a plainer sentence than Pillow's warning.
+Image.MAX_IMAGE_PIXELS = None
+
+
+class UnusablePhotograph(ValueError):
+    """The bytes cannot be used as a photograph; the message tells the person what to do."""
+
+
+@dataclass(frozen=True)
+class Advice:
+    """A remark on the picture in the user's words, with a short code."""
+
+    code: str
+    text: str
+
+
+@dataclass(frozen=True)
+class Photograph:
+    """An upright photograph.
+
+    `pixels` is uint8 (h, w, 3) sRGB at working size; `width` and `height` are those of the full
+    upright picture, and `scale` is working size over full size. `taken` and `camera` are all that
+    is kept of the metadata; the place is not.
+    """
+
+    pixels: np.ndarray
+    width: int
+    height: int
+    scale: float
+    format: str
+    taken: str | None = None
+    camera: str | None = None
+    advice: tuple[Advice, ...] = ()
+    has_colour: bool = True
+
+
+def _open(data: bytes) -> Image.Image:
+    """Header only: kind and size are checked before anything is decoded."""
+    if not data:
+        raise UnusablePhotograph("The file is empty. Choose the photograph again.")
+    if len(data) > LARGEST_BYTES:
+        raise UnusablePhotograph(
+            f"The file has {len(data) / 1e6:.0f} MB; {LARGEST_BYTES // 1_000_000} MB is the most. "
+            "Save the photograph at a lower quality and add it again."
+        )
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            image = Image.open(io.BytesIO(data), formats=FORMATS)
+    except Exception as error:
+        raise UnusablePhotograph(
+            "This is not a photograph that can be read. Use JPEG, PNG, WebP or HEIC."
+        ) from error
+    width, height = image.size
+    if width * height > LARGEST_PIXELS:
+        raise UnusablePhotograph(
+            f"The picture has {width * height / 1e6:.0f} megapixels; {LARGEST_PIXELS // 1_000_000} is the most. "
+            "Make it smaller and add it again."
+        )
+    if min(width, height) < SMALLEST_SIDE:
+        raise UnusablePhotograph(
+            f"The picture is only {width} by {height} pixels; each side needs {SMALLEST_SIDE} at least. "
+            "Add the photograph as the camera made it."
+        )
+    return image
+
+
+def _load(image: Image.Image, smallest: int | None) -> Image.Image:
+    if smallest and image.format == "JPEG":
+        # Lets the JPEG decoder skip detail that the working size would throw away.
+        scale = smallest / max(image.size)
+        image.draft(None, (int(image.width * scale), int(image.height * scale)))
+    try:
+        image.load()
+    except Exception as error:
+        raise UnusablePhotograph(
+            "The file is damaged or cut short: the picture in it is not whole. Copy it from the camera again."
+        ) from error
+    return image
+
+
+def _srgb(image: Image.Image) -> Image.Image:
+    """8-bit sRGB, whatever mode and embedded profile came in; transparency is laid on white."""
+    profile = image.info.get("icc_profile")
+    if image.mode in ("I;16", "I;16B", "I;16L", "I", "F"):
+        wide = np.asarray(image, dtype=np.float64)
+        top = 65535.0 if wide.max() > 255 else 255.0
+        image = Image.fromarray(np.clip(wide * (255.0 / top), 0, 255).astype(np.uint8), "L")
+        profile = None
+    if image.mode in ("RGBA", "LA", "PA") or "transparency" in image.info:
+        image = image.convert("RGBA")
+        image = Image.alpha_composite(Image.new("RGBA", image.size, "white"), image)
+    if profile and image.mode in ("RGB", "RGBA", "CMYK", "L"):
+        try:
+            source = ImageCms.ImageCmsProfile(io.BytesIO(profile))
+            if image.mode == "RGBA":
+                image = image.convert("RGB")
+            image = ImageCms.profileToProfile(image, source, ImageCms.createProfile("sRGB"), outputMode="RGB")
+        except (ImageCms.PyCMSError, OSError, ValueError):
+            pass  # a broken profile is as good as none
+    return image.convert("RGB")
+
+
+def read_photograph(data: bytes, name: str = "", side: int = WORKING_SIDE) -> Photograph:
+    """Read photograph bytes at working size (longer side at most `side` pixels).
+
+    `name` is the file's name, used only to remark on a wrong ending. Raises UnusablePhotograph
+    with a sentence for the user. EXIF orientation (CIPA DC-008) is applied to JPEG, PNG and WebP;
+    the HEIC reader turns pictures itself.
+    """
+    image = _open(data)
+    full = image.size
+    advice = []
+    kind = NAMES.get(image.format, image.format)
+    ending = name.rsplit(".", 1)[-1].lower() if "." in name else ""
+    if ending and ending not in ENDINGS[kind]:
+        advice.append(Advice("ending", f"The file is called .{ending} but holds a {kind} picture; it was read as {kind}."))
+    if getattr(image, "n_frames", 1) > 1 and image.format in ("PNG", "WEBP"):
+        advice.append(Advice("animated", "The file moves; its first picture was used."))
+    mode = image.mode
+    exif = image.getexif()
+    taken = exif.get_ifd(ExifTags.IFD.Exif).get(ExifTags.Base.DateTimeOriginal) or exif.get(ExifTags.Base.DateTime)
+    camera = exif.get(ExifTags.Base.Model)
+    turned = exif.get(ExifTags.Base.Orientation, 1) in (5, 6, 7, 8) and image.format != "HEIF"
+    image = _load(image, side)
+    image.thumbnail((side, side), Image.Resampling.BOX, reducing_gap=None)
+    image = _srgb(ImageOps.exif_transpose(image))
+    width, height = (full[1], full[0]) if turned else full
+    pixels = np.asarray(image)
+    grey = mode in ("1", "L", "LA", "I", "I;16", "I;16B", "I;16L", "F") or int(np.ptp(pixels, axis=2).max()) <= 6
+    if grey:
+        advice.append(Advice("no-colour", "The picture has no colour: colours are not judged from it."))
+    if min(full) < 700:
+        advice.append(Advice("small", f"The picture is only {width} by {height} pixels: fine stems may be missed."))
+    return Photograph(
+        pixels=pixels,
+        width=width,
+        height=height,
+        scale=pixels.shape[1] / width,
+        format=kind,
+        taken=_plain(taken),
+        camera=_plain(camera),
+        advice=tuple(advice),
+        has_colour=not grey,
+    )
+
+
+def _plain(value) -> str | None:
+    """A metadata text fit for a page: printable, short, or nothing."""
+    if not isinstance(value, str):
+        return None
+    text = "".join(c for c in value if c.isprintable()).strip()[:60]
+    return text or None
+
+
+def derivative(data: bytes, side: int, quality: int = 90) -> bytes:
+    """The photograph as an upright sRGB JPEG without metadata, longer side at most `side` pixels."""
+    image = _load(_open(data), side)
+    image.thumbnail((side, side), Image.Resampling.LANCZOS)
+    image = _srgb(ImageOps.exif_transpose(image))
+    out = io.BytesIO()
+    image.save(out, "JPEG", quality=quality, optimize=False)
+    return out.getvalue()

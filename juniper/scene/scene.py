@@ -1,0 +1,147 @@
+"""A photograph understood: datum, labels, flower colours, blooms."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from juniper.colour.palette import Swatch, palette_of
+from juniper.photograph import Photograph
+from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles
+from juniper.scene.datum import Datum, NoContainer, Spread, find_datum
+from juniper.scene.material import flower_mask
+from juniper.scene.separation import CONTAINER, PLANT, Separation, separate
+
+Point = tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Raster:
+    """What a photograph's pixels are, at working size; all that re-measuring needs.
+
+    `labels` uint8 (h, w), see juniper.scene.separation; `flowers` uint8, 0 or the number of the
+    swatch in the flower palette; `light` uint8, CIELAB lightness 0..100; `scale` is working size
+    over the photograph's size.
+    """
+
+    labels: np.ndarray
+    flowers: np.ndarray
+    light: np.ndarray
+    scale: float
+
+    def packed(self) -> bytes:
+        """The raster as one lossless PNG (labels, flowers, light as its three channels)."""
+        done, data = cv2.imencode(".png", np.dstack([self.labels, self.flowers, self.light]))
+        if not done:
+            raise ValueError("the raster could not be packed")
+        return data.tobytes()
+
+    @staticmethod
+    def unpacked(data: bytes, scale: float) -> Raster:
+        """Inverse of packed()."""
+        stack = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
+        if stack is None:
+            raise ValueError("the raster is damaged")
+        return Raster(*(np.ascontiguousarray(stack[..., i]) for i in range(3)), scale)
+
+
+@dataclass(frozen=True)
+class Scene:
+    """The datum, blooms and palette found in a photograph, in its full pixels.
+
+    `focal` is the suggested focal point or None; `doubts` are plain sentences; `has_colour` is
+    False for a grey picture, whose colours are not judged.
+    """
+
+    datum: Datum
+    focal: Point | None
+    blooms: tuple[Bloom, ...]
+    palette: tuple[Swatch, ...]
+    width: int
+    height: int
+    has_colour: bool = True
+    plant_confidence: float = 1.0
+
+
+class NothingFound(ValueError):
+    """The picture shows no arrangement that can be measured; the message tells what to do."""
+
+
+def see(photograph: Photograph, given: Datum | None = None) -> tuple[Scene, Raster]:
+    """Find the piece in a photograph. With `given`, that datum is used instead of the automatic.
+
+    Raises NothingFound when no container or no plant can be made out.
+    """
+    lab = cv2.cvtColor(photograph.pixels.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
+    parts = separate(lab)
+    plant = parts.labels == PLANT
+    if plant.sum() < 0.002 * plant.size:
+        raise NothingFound(
+            "No flowers or foliage stand out from the background. Take the picture against a plain wall, "
+            "with the whole piece in the frame."
+        )
+    scale = photograph.scale
+    datum = given.scaled(scale) if given else _automatic(parts)
+    flowers, palette = _colours(lab, parts.labels, photograph.has_colour)
+    blooms = find_blooms(flowers, tuple(s for s in palette if s.part == "flower"))
+    ys, xs = np.nonzero(plant)
+    along = (xs - datum.rim[0]) * datum.up[0] + (ys - datum.rim[1]) * datum.up[1]
+    blooms = give_roles(blooms, datum, float(along.max()))
+    back = 1 / scale
+    focal = focal_point(blooms)
+    scene = Scene(
+        datum=given or datum.scaled(back),
+        focal=(focal[0] * back, focal[1] * back) if focal else None,
+        blooms=tuple(b.scaled(back) for b in blooms),
+        palette=palette,
+        width=photograph.width,
+        height=photograph.height,
+        has_colour=photograph.has_colour,
+        plant_confidence=parts.confidence["plant"],
+    )
+    light = np.clip(np.round(lab[..., 0]), 0, 100).astype(np.uint8)
+    return scene, Raster(parts.labels, flowers, light, scale)
+
+
+def _automatic(parts: Separation) -> Datum:
+    try:
+        return find_datum(parts.labels, parts.seed, parts.horizon)
+    except NoContainer:
+        return _standing_on(parts.labels)
+
+
+def _standing_on(labels: np.ndarray) -> Datum:
+    """No container was made out: offer the lowest fifth of the piece as one, in plain doubt.
+
+    Raises NothingFound when the piece leaves no room for one.
+    """
+    ys, xs = np.nonzero(labels == PLANT)
+    low, high = float(np.percentile(ys, 99.5)), float(np.percentile(ys, 0.5))
+    if low - high < 12:
+        raise NothingFound("No container can be made out. Take the picture so that the whole container shows.")
+    rim = low - 0.2 * (low - high)
+    foot = xs[ys > rim]
+    middle, half = float(np.median(foot)), max(4.0, float(np.percentile(np.abs(foot - np.median(foot)), 90)))
+    doubt = 0.2 * (low - high)
+    return Datum(
+        (middle, rim),
+        (middle, low),
+        (middle - half, rim),
+        (middle + half, rim),
+        confidence=0.05,
+        spread=Spread(doubt, doubt, half / 2),
+        doubts=("no container can be made out: put the four handles where it is",),
+    )
+
+
+def _colours(lab, labels, has_colour) -> tuple[np.ndarray, tuple[Swatch, ...]]:
+    plant = labels == PLANT
+    petals = flower_mask(lab, plant) if has_colour else np.zeros_like(plant)
+    flower, index = palette_of(lab[petals], "flower")
+    raster = np.zeros(labels.shape, np.uint8)
+    raster[petals] = index + 1
+    leaves, _ = palette_of(lab[plant & ~petals][::3], "foliage", most=2)
+    vessel, _ = palette_of(lab[labels == CONTAINER][::3], "container", most=1)
+    return raster, flower + leaves + vessel
