@@ -1,0 +1,104 @@
+"""Balance: how area and visual weight lie to left and right of the axis, and how high."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from juniper.measures.finding import Mark
+from juniper.measures.surface import View
+
+FAMILY = "balance"
+
+
+def left_area_share(view: View) -> float:
+    """Share of plant pixels to the viewer's left of the axis."""
+    return float((view.side < 0).mean())
+
+
+def left_weight_share(view: View) -> float:
+    """Share of visual weight to the viewer's left of the axis."""
+    return float(view.weight[view.side < 0].sum() / view.weight.sum())
+
+
+def moments(view: View) -> tuple[float, float]:
+    """Weight times distance from the axis, (left, right), summed."""
+    turn = view.weight * view.side
+    return float(-turn[view.side < 0].sum()), float(turn[view.side >= 0].sum())
+
+
+def moment_ratio(view: View) -> float:
+    """Left moment over right moment."""
+    left, right = moments(view)
+    return left / right if right > 0 else float("nan")
+
+
+def centre_of_weight(view: View) -> tuple[float, float]:
+    """(along, side) of the centre of visual weight, pixels from the rim point."""
+    total = view.weight.sum()
+    return float((view.weight * view.along).sum() / total), float((view.weight * view.side).sum() / total)
+
+
+def weight_height(view: View) -> float:
+    """Height of the centre of weight over the rim, as a share of plant height."""
+    return centre_of_weight(view)[0] / view.plant_height if view.plant_height > 0 else float("nan")
+
+
+def weight_offset(view: View) -> float:
+    """Distance of the centre of weight from the axis over half the foot's width; beyond 1 the
+    piece may tip. The foot is read off the container's lowest fifth."""
+    along, side = view.place(view.surface.wall_hull) if len(view.surface.wall_hull) else (np.zeros(0), np.zeros(0))
+    foot = side[along < -0.8 * view.datum.height]
+    half = (foot.max() - foot.min()) / 2 if len(foot) > 1 else view.datum.rim_width / 2
+    return abs(centre_of_weight(view)[1]) / max(float(half), 1.0)
+
+
+def outline_symmetry(view: View, cells: int = 96) -> float:
+    """Overlap (intersection over union) of the closed outline with its mirror image in the axis."""
+    along, side = view.place(view.surface.outline)
+    if len(along) < 3:
+        return float("nan")
+    reach = max(np.abs(side).max(), 1.0)
+    low, high = along.min(), along.max()
+    scale = (cells - 1) / max(2 * reach, high - low)
+    size = int(cells + 2)
+    out = []
+    for sign in (1, -1):
+        points = np.column_stack([(sign * side + reach) * scale, (along - low) * scale])
+        canvas = np.zeros((size, size), np.uint8)
+        out.append(cv2.fillPoly(canvas, [np.round(points * 16).astype(np.int32)], 1, shift=4) > 0)
+    union = (out[0] | out[1]).sum()
+    return float((out[0] & out[1]).sum() / union) if union else float("nan")
+
+
+def drawn(view: View) -> tuple[Mark, ...]:
+    """The axis carried up, and the centre of weight."""
+    along, side = centre_of_weight(view)
+    top = view.at(view.plant_height * 1.05, 0.0)
+    foot = view.at(-view.datum.height, 0.0)
+    share = left_weight_share(view)
+    level = view.plant_height * 1.02
+    return (
+        Mark("line", (foot, top), "axis", "The container's axis, carried up through the piece."),
+        Mark("cross", (view.at(along, side),), "weight", "The centre of visual weight."),
+        Mark("label", (view.at(level, -0.18 * view.plant_width),), f"{100 * share:.0f}", f"Left holds {100 * share:.0f} of 100 parts of the weight."),
+        Mark("label", (view.at(level, 0.18 * view.plant_width),), f"{100 - 100 * share:.0f}", f"Right holds {100 - 100 * share:.0f}."),
+    )
+
+
+def arithmetic(view: View) -> dict[str, str]:
+    """How each figure is made."""
+    left, right = moments(view)
+    along, side = centre_of_weight(view)
+    n = len(view.side)
+    on_left = int((view.side < 0).sum())
+    return {
+        "left_area_share": f"{on_left} of {n} plant pixels lie left of the axis",
+        "left_weight_share": (
+            f"weight left {view.weight[view.side < 0].sum():.0f} ÷ all {view.weight.sum():.0f} (a dark pixel counts up to 2¼)"
+        ),
+        "moment_ratio": f"weight × distance: left {left:.3g} ÷ right {right:.3g}",
+        "weight_height": f"centre of weight {along:.0f} px above the rim ÷ plant height {view.plant_height:.0f} px",
+        "weight_offset": f"centre of weight {abs(side):.0f} px from the axis, against half the foot",
+        "outline_symmetry": "outline laid over its mirror image in the axis: common area ÷ joint area",
+    }

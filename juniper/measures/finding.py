@@ -1,0 +1,46 @@
+"""What a measure yields: a value with its unit, uncertainty, arithmetic and drawable evidence."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+Point = tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Mark:
+    """One thing to draw on the photograph, in its pixels.
+
+    `kind` is line, dashed, bracket, point, ring, cross, outline or label; `points` its vertices
+    (a ring has its centre, and `size` its radius). `says` is the sentence a screen reader speaks.
+    """
+
+    kind: str
+    points: tuple[Point, ...]
+    label: str = ""
+    says: str = ""
+    size: float = 0.0
+
+
+@dataclass(frozen=True)
+class Finding:
+    """A named measure of one photograph.
+
+    `value` is None when `measured` is False, and `reason` says why in words. `uncertainty` is one
+    standard deviation in the unit of the value. `arithmetic` shows how the figure was made.
+    """
+
+    name: str
+    family: str
+    value: float | None
+    unit: str
+    uncertainty: float = 0.0
+    measured: bool = True
+    reason: str | None = None
+    arithmetic: str = ""
+    evidence: tuple[Mark, ...] = ()
+
+    @staticmethod
+    def missing(name: str, family: str, unit: str, reason: str) -> Finding:
+        """A measure that could not be made, and why."""
+        return Finding(name, family, None, unit, measured=False, reason=reason)

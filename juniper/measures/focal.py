@@ -1,0 +1,61 @@
+"""Focal placement: how high and how far off the axis the focal point sits, and whether it rules."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from juniper.measures.finding import Mark
+from juniper.measures.surface import View
+from juniper.scene.blooms import Bloom
+
+FAMILY = "focal"
+
+
+def focal_height(view: View) -> float:
+    """Height of the focal point over the rim as a share of plant height."""
+    along, _ = view.place(np.array([view.focal]))
+    return float(along[0]) / view.plant_height if view.plant_height > 0 else float("nan")
+
+
+def focal_offset(view: View) -> float:
+    """Distance of the focal point from the axis as a share of half the plant's width."""
+    _, side = view.place(np.array([view.focal]))
+    return abs(float(side[0])) / max(view.plant_width / 2, 1e-6)
+
+
+def chief_bloom(focal: tuple[float, float], blooms: tuple[Bloom, ...]) -> Bloom | None:
+    """The bloom at the focal point: the largest whose disc holds it, else the nearest one."""
+    if not blooms:
+        return None
+    away = [np.hypot(b.centre[0] - focal[0], b.centre[1] - focal[1]) for b in blooms]
+    holding = [b for b, d in zip(blooms, away, strict=True) if d <= 1.3 * b.radius]
+    return max(holding, key=lambda b: b.radius) if holding else blooms[int(np.argmin(away))]
+
+
+def focal_dominance(focal: tuple[float, float], blooms: tuple[Bloom, ...]) -> tuple[float, Bloom, Bloom] | None:
+    """Diameter of the focal bloom over that of the next kind: (ratio, focal, next), or None.
+
+    A kind is told by colour; blooms of the focal colour count as another kind when under .8 of
+    its breadth. Without a second kind there is nothing to rule over.
+    """
+    chief = chief_bloom(focal, blooms)
+    if chief is None:
+        return None
+    others = [b for b in blooms if b is not chief and (b.swatch != chief.swatch or b.radius < 0.8 * chief.radius)]
+    others = [b for b in others if b.slender < 2.6]
+    if not others:
+        return None
+    rival = max(others, key=lambda b: b.radius)
+    return chief.radius / rival.radius, chief, rival
+
+
+def drawn(view: View, blooms: tuple[Bloom, ...]) -> tuple[Mark, ...]:
+    """The wanted zone, the focal point and its bloom."""
+    half = 0.2 * view.plant_width / 2
+    low, high = 0.05 * view.plant_height, 0.33 * view.plant_height
+    zone = tuple(view.at(a, s) for a, s in ((low, -half), (low, half), (high, half), (high, -half)))
+    marks = [Mark("outline", zone, "focal zone", "Where a focal point is wanted in symmetrical work.")]
+    chief = chief_bloom(view.focal, blooms)
+    if chief is not None:
+        marks.append(Mark("ring", (chief.centre,), "", f"The focal bloom, {chief.hue}.", size=chief.radius))
+    return tuple(marks)

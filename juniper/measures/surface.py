@@ -1,0 +1,206 @@
+"""The piece as pixels laid along and across the container's axis.
+
+A `Surface` holds what does not depend on the datum and is made once for a photograph; a `View` is
+the surface seen from one datum and is made anew, cheaply, whenever a handle moves.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import cv2
+import numpy as np
+
+from juniper.scene.datum import Datum
+from juniper.scene.scene import Raster
+from juniper.scene.separation import CONTAINER, PLANT
+
+Point = tuple[float, float]
+CLOSING = 0.06  # of the plant's extent: how far apart twigs may stand and still share an outline
+
+
+def visual_weight(lightness) -> np.ndarray:
+    """Positive weight of a unit area by its CIELAB lightness: 1 for white up to 2.25 for black.
+
+    Ou, Luo, Woodcock & Wright 2004 give heavy-light = -2.1 + 0.05 (100 - L*), from -2.1 to 2.9;
+    the map 1 + (heavy-light + 2.1) / 4 makes it positive and keeps area the stronger part.
+    """
+    heavy = -2.1 + 0.05 * (100 - np.asarray(lightness, float))
+    return 1 + (heavy + 2.1) / 4
+
+
+@dataclass(frozen=True, eq=False)
+class Surface:
+    """Plant pixels of a photograph, in its own full pixels.
+
+    `x`, `y`, `weight` are (n,) floats; `hull` (m, 2) the plant's convex hull; `wall_hull` the
+    container's; `petals` the number of petal pixels; `fill`, `hole` and `hole_outline` describe
+    the closed outline; `tips` (k, 2) its outward points; `labels` and `scale` the raster itself.
+    """
+
+    x: np.ndarray
+    y: np.ndarray
+    weight: np.ndarray
+    hull: np.ndarray
+    wall_hull: np.ndarray
+    outline: np.ndarray
+    area_px: float
+    petals: int
+    fill: float
+    hole: float
+    hole_outline: np.ndarray
+    labels: np.ndarray
+    scale: float
+
+
+def surface_of(raster: Raster) -> Surface:
+    """Make the surface of a raster; plant extents, outline and gaps are found here, once."""
+    plant = (raster.labels == PLANT).astype(np.uint8)
+    ys, xs = np.nonzero(plant)
+    back = 1 / raster.scale
+    points = np.column_stack([xs, ys]).astype(np.float32)
+    hull = cv2.convexHull(points).reshape(-1, 2) if len(points) else np.zeros((0, 2))
+    wall = np.column_stack(np.nonzero(raster.labels == CONTAINER)[::-1]).astype(np.float32)
+    wall_hull = cv2.convexHull(wall).reshape(-1, 2) if len(wall) else np.zeros((0, 2))
+    outline, fill, hole, hole_outline = _closed(plant)
+    # Pixel i covers i to i + 1: its middle stands for it.
+    return Surface(
+        x=(xs + 0.5) * back,
+        y=(ys + 0.5) * back,
+        weight=visual_weight(raster.light[ys, xs]),
+        hull=(hull + 0.5) * back,
+        wall_hull=(wall_hull + 0.5) * back,
+        outline=(outline + 0.5) * back,
+        area_px=len(xs) * back * back,
+        petals=int((raster.flowers > 0).sum()),
+        fill=fill,
+        hole=hole,
+        hole_outline=(hole_outline + 0.5) * back,
+        labels=raster.labels,
+        scale=raster.scale,
+    )
+
+
+def _closed(plant: np.ndarray) -> tuple[np.ndarray, float, float, np.ndarray]:
+    """Closed outline of the plant, its fill, and its largest hole (as share, and drawn)."""
+    if not plant.any():
+        return np.zeros((0, 2)), 0.0, 0.0, np.zeros((0, 2))
+    x, y, w, h = cv2.boundingRect(plant)
+    reach = max(3, int(CLOSING * max(w, h)))
+    part = cv2.copyMakeBorder(plant[y : y + h, x : x + w], *([reach + 1] * 4), cv2.BORDER_CONSTANT)
+    # At half size the closing costs a quarter and moves the outline by less than a pixel of it.
+    half = cv2.resize(part, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
+    half = (half > 0).astype(np.uint8)
+    kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach | 1, reach | 1))
+    closed = cv2.morphologyEx(half, cv2.MORPH_CLOSE, kernel)
+    contours, _ = cv2.findContours(closed, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
+    chief = max(contours, key=cv2.contourArea)
+    whole = cv2.drawContours(np.zeros_like(closed), [chief], -1, 1, cv2.FILLED)
+    area = float(whole.sum())
+    empty = (whole > 0) & (half == 0)
+    # A hole is room inside the outline, not the ragged edge: what an opening leaves standing.
+    open_kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (5, 5))
+    inner = cv2.erode(whole, open_kernel, iterations=2)
+    holes = cv2.morphologyEx((empty & (inner > 0)).astype(np.uint8), cv2.MORPH_OPEN, open_kernel)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(holes)
+    hole, hole_outline = 0.0, np.zeros((0, 2))
+    if count > 1:
+        which = 1 + int(np.argmax(stats[1:, 4]))
+        hole = float(stats[which, 4]) / area
+        edges, _ = cv2.findContours((labels == which).astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
+        hole_outline = max(edges, key=cv2.contourArea).reshape(-1, 2) * 2.0 + (x - reach - 1, y - reach - 1)
+    contour = cv2.approxPolyDP(chief, 1.0, True).reshape(-1, 2) * 2.0 + (x - reach - 1, y - reach - 1)
+    return contour, float((half[whole > 0] > 0).mean()), hole, hole_outline
+
+
+@dataclass(frozen=True, eq=False)
+class View:
+    """A surface seen from a datum, with the focal point in force. Lengths in photograph pixels."""
+
+    surface: Surface
+    datum: Datum
+    focal: Point | None
+    thin: int = 1
+
+    @cached_property
+    def along(self) -> np.ndarray:
+        """Height of each plant pixel over the rim point along the axis (n,)."""
+        return self._project(self.surface.x, self.surface.y, self.datum.up)
+
+    @cached_property
+    def side(self) -> np.ndarray:
+        """Distance of each plant pixel from the axis, right positive (n,)."""
+        return self._project(self.surface.x, self.surface.y, self.datum.right)
+
+    @cached_property
+    def weight(self) -> np.ndarray:
+        """Visual weight of each plant pixel (n,)."""
+        return self.surface.weight[:: self.thin]
+
+    def _project(self, x, y, direction) -> np.ndarray:
+        rim = self.datum.rim
+        return (x[:: self.thin] - rim[0]) * direction[0] + (y[:: self.thin] - rim[1]) * direction[1]
+
+    def place(self, points: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """(along, side) of points (k, 2)."""
+        step = np.asarray(points, float) - self.datum.rim
+        return step @ self.datum.up, step @ self.datum.right
+
+    def at(self, along: float, side: float) -> Point:
+        """Photograph pixel of a place along and across the axis."""
+        point = np.asarray(self.datum.rim) + along * self.datum.up + side * self.datum.right
+        return float(point[0]), float(point[1])
+
+    @cached_property
+    def top(self) -> Point:
+        """The plant pixel furthest along the axis."""
+        along, _ = self.place(self.surface.hull)
+        return tuple(map(float, self.surface.hull[int(np.argmax(along))]))
+
+    @cached_property
+    def extremes(self) -> tuple[Point, Point]:
+        """Leftmost and rightmost plant pixels across the axis."""
+        _, side = self.place(self.surface.hull)
+        return (
+            tuple(map(float, self.surface.hull[int(np.argmin(side))])),
+            tuple(map(float, self.surface.hull[int(np.argmax(side))])),
+        )
+
+    @cached_property
+    def plant_height(self) -> float:
+        """Rim point to plant top along the axis, half a raster pixel added for its upper edge."""
+        along, _ = self.place(self.surface.hull)
+        return float(along.max()) + 0.5 / self.surface.scale
+
+    @cached_property
+    def plant_width(self) -> float:
+        """Extent of the plant across the axis."""
+        _, side = self.place(self.surface.hull)
+        return float(side.max() - side.min()) + 1 / self.surface.scale
+
+    @cached_property
+    def container_width(self) -> float:
+        """Greatest visible width of the container across the axis, never less than its rim."""
+        if len(self.surface.wall_hull) == 0:
+            return self.datum.rim_width
+        along, side = self.place(self.surface.wall_hull)
+        on = along > -1.15 * self.datum.height
+        span = float(side[on].max() - side[on].min()) if on.any() else 0.0
+        sane = span < 2.5 * max(self.datum.rim_width, self.datum.height)
+        return max(span if sane else 0.0, self.datum.rim_width)
+
+    def shifted(self, rim: float = 0, base: float = 0, lean: float = 0, sideways: float = 0) -> View:
+        """The view under a datum off by pixels: along the axis at rim and base, across it at the
+        base only (`lean`), and across it as a whole. Sampled thinly: for uncertainties only."""
+        datum = self.datum
+        up, right = datum.up, datum.right
+        whole = sideways * right
+        moved = replace(
+            datum,
+            rim=tuple(np.asarray(datum.rim) + rim * up + whole),
+            base=tuple(np.asarray(datum.base) + base * up + whole + lean * right),
+            rim_left=tuple(np.asarray(datum.rim_left) + rim * up + whole),
+            rim_right=tuple(np.asarray(datum.rim_right) + rim * up + whole),
+        )
+        return View(self.surface, moved, self.focal, thin=max(1, len(self.surface.x) // 12000))
