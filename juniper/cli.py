@@ -1,0 +1,246 @@
+"""`bin/juniper`: the core from the command line, without database or web."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+import tomllib
+from pathlib import Path
+
+import cv2
+
+from juniper import VERSION
+from juniper.marking import Measured, measure_photograph
+from juniper.photograph import UnusablePhotograph
+from juniper.rules import Brief, FaultyRuleSet, Verdict, judge, read_rule_set, school, school_slugs
+from juniper.scene import NothingFound, given_datum
+
+
+class Unusable(Exception):
+    """Input that cannot be used; the message is the one sentence printed."""
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run a command; returns the exit code (0, or 2 for input that cannot be used)."""
+    options = _parser().parse_args(arguments)
+    try:
+        return options.run(options)
+    except (Unusable, UnusablePhotograph, NothingFound, FaultyRuleSet) as error:
+        print(error, file=sys.stderr)
+        return 2
+    except BrokenPipeError:
+        return 0
+    except OSError as error:
+        print(f"{error.filename or 'A file'}: {error.strerror or 'could not be used'}.", file=sys.stderr)
+        return 2
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="juniper", description="Measure and score photographed arrangements.")
+    commands = parser.add_subparsers(required=True)
+    for name, run, text in (
+        ("measure", _measure, "measure one photograph"),
+        ("score", _score, "measure it and hold it against a rule set"),
+    ):
+        command = commands.add_parser(name, help=text)
+        command.add_argument("photo", type=Path)
+        command.add_argument("--json", action="store_true", help="print one JSON document")
+        command.add_argument("--container-height-cm", type=float)
+        command.add_argument("--datum", type=Path, help="JSON file with rim, base, rim_left, rim_right")
+        command.add_argument("--mask", type=Path, help="write the label picture here (PNG)")
+        command.set_defaults(run=run)
+        if name == "score":
+            command.add_argument("--rules", required=True, help="a school's name or a TOML file")
+            command.add_argument("--brief", type=Path, help="TOML file with the brief")
+    booth = commands.add_parser("picture", help="take a picture with the simulated camera")
+    booth.add_argument("out", type=Path)
+    booth.add_argument("--piece", type=int, default=0, help="number of the piece, from 0")
+    booth.add_argument("--truth", type=Path, help="write the exact truth here (JSON)")
+    booth.set_defaults(run=_picture)
+    return parser
+
+
+def _read(path: Path) -> bytes:
+    if not path.is_file():
+        raise Unusable(f"There is no file {path}.")
+    return path.read_bytes()
+
+
+def _datum(path: Path | None):
+    if path is None:
+        return None
+    try:
+        raw = json.loads(_read(path))
+        points = {n: tuple(float(v) for v in raw[n]) for n in ("rim", "base", "rim_left", "rim_right")}
+        if any(len(p) != 2 for p in points.values()):
+            raise ValueError("a point needs two figures")
+        return given_datum(**points)
+    except (KeyError, TypeError, ValueError) as error:
+        hint = f"{error} is missing" if isinstance(error, KeyError) else str(error)
+        raise Unusable(f"The datum file {path.name} cannot be used: {hint.rstrip('.')}.") from error
+
+
+def _brief(path: Path | None) -> Brief:
+    if path is None:
+        return Brief()
+    try:
+        raw = tomllib.loads(_read(path).decode())
+        brief = Brief(**raw.get("brief", raw))
+    except (tomllib.TOMLDecodeError, UnicodeDecodeError, TypeError) as error:
+        raise Unusable(f"The brief {path.name} cannot be used: {str(error).replace('Brief.__init__()', 'it')}.") from error
+    for name in ("container_height_cm", "container_width_cm"):
+        value = getattr(brief, name)
+        if value is not None and (not isinstance(value, int | float) or not 0 < value < 500):
+            raise Unusable(f"The brief's {name} must be a length above 0 and below 500 cm.")
+    return brief
+
+
+def _run(options, height: float | None) -> Measured:
+    if height is not None and not 0 < height < 500:
+        raise Unusable("--container-height-cm must be above 0 and below 500.")
+    done = measure_photograph(_read(options.photo), options.photo.name, _datum(options.datum), height)
+    if options.mask:
+        size = (done.photograph.width, done.photograph.height)
+        picture = cv2.resize(done.raster.labels, size, interpolation=cv2.INTER_NEAREST)
+        ok, data = cv2.imencode(".png", picture)
+        if not ok:
+            raise Unusable("The label picture could not be made.")
+        options.mask.write_bytes(data.tobytes())
+    return done
+
+
+def _measure(options) -> int:
+    done = _run(options, options.container_height_cm)
+    document = as_document(done)
+    print(json.dumps(document, indent=1) if options.json else _table(document))
+    return 0
+
+
+def _score(options) -> int:
+    if options.rules in school_slugs():
+        rules = school(options.rules)
+    elif options.rules.endswith(".toml"):
+        try:
+            rules = read_rule_set(_read(Path(options.rules)).decode())
+        except UnicodeDecodeError as error:
+            raise Unusable("The rule set is not a text file.") from error
+    else:
+        raise Unusable(f"No school is called {options.rules}; there are: {', '.join(school_slugs())}.")
+    brief = _brief(options.brief)
+    height = options.container_height_cm or brief.container_height_cm
+    done = _run(options, height)
+    brief = Brief(**{**brief.__dict__, "container_height_cm": height})
+    document = as_document(done)
+    document["verdict"] = verdict_document(judge(done.findings, rules, brief))
+    print(json.dumps(document, indent=1) if options.json else _table(document))
+    return 0
+
+
+def _picture(options) -> int:
+    from juniper.photobooth import take
+
+    if options.piece < 0:
+        raise Unusable("--piece counts from 0.")
+    picture = take(options.piece)
+    options.out.write_bytes(picture.jpeg)
+    if options.truth:
+        options.truth.write_text(json.dumps(picture.truth, indent=1))
+    return 0
+
+
+def _point(point) -> list[float]:
+    return [round(float(v), 1) for v in point]
+
+
+def as_document(done: Measured) -> dict:
+    """The JSON document of `juniper measure`."""
+    scene, findings, photo = done.scene, done.findings, done.photograph
+    datum = scene.datum
+    scheme = findings.scheme
+    return {
+        "juniper": VERSION,
+        "photo": {
+            "width": photo.width,
+            "height": photo.height,
+            "format": photo.format,
+            "advice": [{"code": a.code, "text": a.text} for a in photo.advice],
+        },
+        "datum": {
+            **{n: _point(getattr(datum, n)) for n in ("rim", "base", "rim_left", "rim_right")},
+            "source": datum.source,
+            "confidence": round(datum.confidence, 3),
+            "needs_check": datum.needs_check,
+            "doubts": list(datum.doubts),
+        },
+        "plant": {
+            "top": _point(findings.top),
+            "left": _point(findings.left),
+            "right": _point(findings.right),
+            "area_px": round(findings.area_px),
+        },
+        "findings": {
+            name: {
+                "value": None if f.value is None else round(f.value, 4),
+                "unit": f.unit,
+                "uncertainty": round(f.uncertainty, 4),
+                "measured": f.measured,
+                "reason": f.reason,
+            }
+            for name, f in findings.by_name.items()
+        },
+        "focal": None if scene.focal is None else _point(scene.focal),
+        "blooms": [
+            {"centre": _point(b.centre), "radius": round(b.radius, 1), "hex": b.hex, "hue": b.hue, "role": b.role}
+            for b in scene.blooms
+        ],
+        "palette": [{"part": s.part, "hex": s.hex, "hue": s.hue, "share": round(s.share, 4)} for s in scene.palette],
+        "scheme": None if scheme is None else {"name": scheme.name, "fit": round(scheme.fit, 3)},
+    }
+
+
+def verdict_document(verdict: Verdict) -> dict:
+    """The `verdict` part of `juniper score`."""
+    return {
+        "rules": verdict.rule_set.slug,
+        "version": verdict.rule_set.version,
+        "score": None if verdict.score is None else round(verdict.score, 1),
+        "uncertainty": round(verdict.uncertainty, 1),
+        "out_of": 100,
+        "next_cut": verdict.next_cut.text,
+        "lines": [
+            {
+                "rule": x.rule.code,
+                "measure": x.rule.measure,
+                "value": None if x.finding.value is None else round(x.finding.value, 4),
+                "score": None if x.score is None else round(x.score, 2),
+                "weight": x.rule.weight,
+                "state": x.state,
+                "borderline": x.borderline,
+                "advice": x.advice,
+            }
+            for x in verdict.lines
+        ],
+    }
+
+
+def _table(document: dict) -> str:
+    """The document for reading rather than for programs."""
+    datum = document["datum"]
+    rows = [f"datum {datum['source']}, confidence {datum['confidence']:.2f}" + (" - check it" if datum["needs_check"] else "")]
+    rows += [f"  {doubt}" for doubt in datum["doubts"]]
+    for name, f in document["findings"].items():
+        shown = f"{f['value']:8.2f} ± {f['uncertainty']:.2f} {f['unit']}" if f["measured"] else f"not measured: {f['reason']}"
+        rows.append(f"{name:20} {shown}")
+    if "verdict" in document:
+        verdict = document["verdict"]
+        for line in verdict["lines"]:
+            score = "   -" if line["score"] is None else f"{line['score']:4.1f}"
+            rows.append(f"{line['rule']:20} {score} x {line['weight']:g}  {line['state']}{' (borderline)' if line['borderline'] else ''}")
+        rows.append(f"score {verdict['score']} of 100 ± {verdict['uncertainty']}")
+        rows.append(verdict["next_cut"])
+    return "\n".join(rows)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,31 @@
+"""One way through the house: bytes in, scene, findings and verdict out."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from juniper.measures import Findings, Surface, measure, surface_of
+from juniper.photograph import Photograph, read_photograph
+from juniper.scene import Datum, Raster, Scene, see
+
+
+@dataclass(frozen=True, eq=False)
+class Measured:
+    """A photograph taken all the way to its findings."""
+
+    photograph: Photograph
+    scene: Scene
+    raster: Raster
+    surface: Surface
+    findings: Findings
+
+
+def measure_photograph(
+    data: bytes, name: str = "", given: Datum | None = None, container_height_cm: float | None = None
+) -> Measured:
+    """Read, see and measure. Raises UnusablePhotograph or NothingFound with a sentence for the user."""
+    photograph = read_photograph(data, name)
+    scene, raster = see(photograph, given)
+    surface = surface_of(raster)
+    findings = measure(surface, scene, scene.datum, scene.focal, container_height_cm)
+    return Measured(photograph, scene, raster, surface, findings)

@@ -1,0 +1,65 @@
+"""A taught band: limit, ideal, ideal, limit; and the score expected of an uncertain value."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Band:
+    """Full marks from `low` to `high`, falling in a straight line to none at `low_limit` and
+    `high_limit`. A side without end has -inf or inf for both of its figures."""
+
+    low_limit: float
+    low: float
+    high: float
+    high_limit: float
+
+    def __post_init__(self):
+        if not self.low_limit <= self.low <= self.high <= self.high_limit:
+            raise ValueError("a band must rise: limit, ideal from, ideal to, limit")
+
+    def score(self, value: float) -> float:
+        """Score 0..1 of an exact value."""
+        if self.low <= value <= self.high:
+            return 1.0
+        if value < self.low:
+            return 0.0 if value <= self.low_limit else (value - self.low_limit) / (self.low - self.low_limit)
+        return 0.0 if value >= self.high_limit else (self.high_limit - value) / (self.high_limit - self.high)
+
+    def expected(self, value: float, uncertainty: float) -> float:
+        """Mean of score() over a normal distribution of the value, in closed form.
+
+        Each ramp from a to b integrates to (G(b) - G(a)) / (b - a) with
+        G(x) = (x - m) Phi((x - m) / s) + s phi((x - m) / s), the integral of the normal's
+        distribution function; a band is a rising ramp less a falling one.
+        """
+        if uncertainty <= 0:
+            return self.score(value)
+        rise = 1.0 if math.isinf(self.low) else _ramp(self.low_limit, self.low, value, uncertainty)
+        fall = 0.0 if math.isinf(self.high) else _ramp(self.high, self.high_limit, value, uncertainty)
+        return min(1.0, max(0.0, rise - fall))
+
+    def state(self, value: float) -> str:
+        """'met' within the ideal, 'near' short of a limit, else 'missed'."""
+        if self.low <= value <= self.high:
+            return "met"
+        return "near" if self.low_limit < value < self.high_limit else "missed"
+
+    def borderline(self, value: float, uncertainty: float) -> bool:
+        """Whether an edge of the band lies within the uncertainty of the value."""
+        edges = (self.low_limit, self.low, self.high, self.high_limit)
+        return any(math.isfinite(e) and abs(e - value) < uncertainty for e in edges)
+
+
+def _ramp(start: float, end: float, mean: float, sd: float) -> float:
+    """Expectation of a ramp that is 0 before `start` and 1 after `end`."""
+    if end - start < 1e-12:
+        return 0.5 * (1 + math.erf((mean - start) / (sd * math.sqrt(2))))
+
+    def area(x: float) -> float:
+        z = (mean - x) / sd
+        return (mean - x) * 0.5 * (1 + math.erf(z / math.sqrt(2))) + sd * math.exp(-z * z / 2) / math.sqrt(2 * math.pi)
+
+    return (area(start) - area(end)) / (end - start)
