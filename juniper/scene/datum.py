@@ -15,6 +15,7 @@ from juniper.scene.separation import CONTAINER, PLANT
 
 Point = tuple[float, float]
 NEEDS_CHECK_BELOW = 0.6
+STEEPEST_VIEW = 0.22  # foot ellipse, short to long axis, of a camera held at the height of the flowers
 
 
 @dataclass(frozen=True)
@@ -243,8 +244,23 @@ def _rim(along, side, width) -> tuple[float, float, float]:
         ]
         level, reach = np.array(extreme, float).T
         ends.append((level, reach))
-    reach_left, reach_right = (np.percentile(e[1], 85) for e in ends)
-    half = max(reach_left, reach_right, 0.5 * (reach_left + reach_right)) + 0.5
+    half = max(np.percentile(e[1], 85) for e in ends) + 0.5
+    # Where leaves hide the ends, the sides below them are carried up in a straight line.
+    for sign in (-1, 1):
+        part = (along > top - 0.5 * height) & (along < top - 0.12 * height)
+        levels_seen = np.round(along[part]).astype(int)
+        if len(levels_seen) < 20:
+            continue
+        first = levels_seen.min()
+        reach = np.full(levels_seen.max() - first + 1, -np.inf)
+        np.maximum.at(reach, levels_seen - first, sign * side[part])
+        at = np.arange(len(reach)) + first
+        fine = np.isfinite(reach)
+        if fine.sum() < 6:
+            continue
+        slope, offset = np.polyfit(at[fine], reach[fine], 1)
+        if slope > -0.6:
+            half = max(half, 0.5 * half + 0.5 * (slope * top + offset))
     # A neck that widens to its lip shows least wall there: never let the rim be wider than seen.
     half = min(half, width * 0.75)
     at_rim = (along > top - max(3.0, 0.03 * height)) & (np.abs(side) <= half)
@@ -263,7 +279,7 @@ def _base(along, side) -> tuple[float, float, bool]:
     x = np.arange(len(edge)) + low
     bottom = np.percentile(edge[np.isfinite(edge)], 2)
     height = along.max() - bottom
-    foot = np.isfinite(edge) & (edge < bottom + 0.2 * height)
+    foot = np.isfinite(edge) & (edge < bottom + 0.06 * height)
     if foot.sum() < 6:
         return float(bottom), 0.0, False
     reach = np.percentile(np.abs(x[foot]), 96)
@@ -277,7 +293,7 @@ def _base(along, side) -> tuple[float, float, bool]:
         solved, *_ = np.linalg.lstsq(design * weight[:, None], target * weight, rcond=None)
         residual = np.abs(design @ solved - target)
         weight = np.sqrt(1 / (1 + (residual / max(1.0, 1.5 * np.median(residual))) ** 2))
-    depth = float(np.clip(solved[2], 0, 0.3 * reach))
+    depth = float(np.clip(solved[2], 0, STEEPEST_VIEW * reach))
     straight = depth < 0.03 * reach
     front = float(np.percentile(edge[inner & (np.abs(x) < 0.5 * reach)], 25)) if inner.any() else float(bottom)
     if straight:

@@ -132,7 +132,11 @@ def _container_regions(ground: Ground) -> list[Region]:
 def _is_gap(region: Region, plates: list, lab: np.ndarray) -> bool:
     """Backdrop or table seen through the piece: the colour carried on from the edge fits."""
     for carried, reach in plates:
-        step = np.median(lab[region.mask] - carried[region.mask], axis=0)
+        steps = lab[region.mask] - carried[region.mask]
+        low, high = np.percentile(steps[:, 0], (10, 90))
+        if high - low > 6:  # shaded like something turned, not like ground seen through
+            continue
+        step = np.median(steps, axis=0)
         near = float(np.median(reach[region.mask])) < 0.25 * max(lab.shape[:2])
         if near and abs(step[0]) < 5 and np.hypot(step[1], step[2]) < 3:
             return True
@@ -298,6 +302,13 @@ def _container(lab, ground, seeds, standing, size) -> np.ndarray:
     grow = 0.35 if seeds else 2.5
     reachable = (reach * scale < grow * max(box[2], box[3])) & (rows[:, None] > box[1] - grow * box[3])
     cand = standing & ((like & reachable & within[None, :]) | fine_wall)
+    # The wall turned away from the light: darker or lighter, its chroma scaled alike.
+    wide = 0.9 * box[2] + 4
+    beside = (columns > box[0] - wide) & (columns < box[0] + box[2] + wide)
+    typical = np.median(colours, axis=0)
+    turned = lab[..., 1:] - (lab[..., :1] / max(float(typical[0]), 1.0)) * typical[1:]
+    turned = np.hypot(turned[..., 0], turned[..., 1]) < 5
+    cand |= standing & turned & beside[None, :] & (rows[:, None] >= box[1])
     # Everything standing below the wall is foot, stem of an urn, or its dark contact line.
     below = rows[:, None] > box[1] + 0.75 * box[3]
     cand |= standing & below & within[None, :] & _under(fine_wall)
