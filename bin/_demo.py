@@ -1,0 +1,205 @@
+"""Starts database, site and background worker with the demo data, and stops them together."""
+
+from __future__ import annotations
+
+import argparse
+import fcntl
+import json
+import os
+import secrets
+import shutil
+import signal
+import subprocess
+import sys
+import threading
+import time
+import urllib.request
+from pathlib import Path
+
+from _cluster import Cluster, Trouble, die_with_parent, free_port, port_taken
+
+ROOT = Path(__file__).resolve().parents[1]
+USUAL_PORT = 8420
+DATABASE = "heath"
+
+
+def arguments() -> argparse.Namespace:
+    parser = argparse.ArgumentParser(prog="bin/demo", description="Start Juniper Heath with its demo data.")
+    parser.add_argument("--reset", action="store_true", help="delete what the demo holds and begin anew")
+    parser.add_argument("--port", type=int, help=f"port of the site (usually {USUAL_PORT})")
+    return parser.parse_args()
+
+
+class Demo:
+    """Everything that is running, in the order it was started."""
+
+    def __init__(self, data: Path):
+        self.data = data
+        self.cluster: Cluster | None = None
+        self.children: list[tuple[str, subprocess.Popen]] = []
+        self.stopping = threading.Event()
+        self.environment: dict[str, str] = {}
+
+    def child(self, name: str, *command: str) -> None:
+        with (self.data / "log" / f"{name}.log").open("ab") as log:
+            process = subprocess.Popen(
+                [sys.executable, *command], cwd=ROOT, env=self.environment, stdin=subprocess.DEVNULL, stdout=log, stderr=log,
+                start_new_session=True, preexec_fn=die_with_parent,
+            )  # fmt: skip
+        self.children.append((name, process))
+
+    def manage(self, *command: str) -> None:
+        done = subprocess.run(
+            [sys.executable, "manage.py", *command], cwd=ROOT, env=self.environment, capture_output=True, text=True,
+            check=False, start_new_session=True, preexec_fn=die_with_parent,
+        )  # fmt: skip
+        if done.returncode:
+            said = (done.stderr.strip().splitlines() or ["no reason given"])[-1]
+            raise Trouble(f"'{command[0]}' failed: {said}")
+
+    def stop(self) -> None:
+        for _, process in reversed(self.children):
+            if process.poll() is None:
+                process.send_signal(signal.SIGTERM)
+        for _, process in reversed(self.children):
+            try:
+                process.wait(10)
+            except subprocess.TimeoutExpired:
+                process.kill()
+                process.wait()
+        if self.cluster:
+            self.cluster.stop()
+
+
+def keys(data: Path) -> dict[str, str]:
+    """The site's secret and the database's password, made once and kept to this user."""
+    path = data / "keys.json"
+    if path.exists():
+        try:
+            return json.loads(path.read_text())
+        except ValueError as error:
+            raise Trouble(f"{path} is damaged. Run bin/demo --reset to begin anew.") from error
+    made = {"secret": secrets.token_urlsafe(50), "password": secrets.token_urlsafe(24)}
+    new = path.with_suffix(".new")
+    new.touch(mode=0o600)
+    new.write_text(json.dumps(made))
+    new.rename(path)
+    return made
+
+
+def answers(address: str) -> bool:
+    try:
+        with urllib.request.urlopen(address + "sign-in/", timeout=2) as answer:
+            return answer.status == 200
+    except OSError:
+        return False
+
+
+def run(demo: Demo, options: argparse.Namespace) -> int:
+    data = demo.data
+    data.mkdir(parents=True, exist_ok=True)
+    lock = (data / "lock").open("a+")
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        lock.seek(0)
+        raise Trouble(f"The demo is running already, at {lock.read().strip() or 'another place'}; stop that one first.") from None
+    if options.port and not 1 <= options.port <= 65535:
+        raise Trouble("A port is a number from 1 to 65535.")
+    if options.port and port_taken(options.port):
+        raise Trouble(f"Port {options.port} is in use. Choose another with --port, or leave it out.")
+    demo.cluster = Cluster(data / "cluster", data / "log" / "database.log")
+    if options.reset:
+        demo.cluster.remove()
+        for name in ("media", "static", "log", "keys.json"):
+            path = data / name
+            shutil.rmtree(path) if path.is_dir() else path.unlink(missing_ok=True)
+    (data / "log").mkdir(exist_ok=True)
+    secret = keys(data)
+    print("Starting the database ..." if demo.cluster.folder.exists() else "Making the database ...", flush=True)
+    demo.cluster.make(secret["password"])
+    demo.cluster.start()
+    port = options.port or (free_port() if port_taken(USUAL_PORT) else USUAL_PORT)
+    demo.environment = os.environ | {
+        "DJANGO_SETTINGS_MODULE": "heath.config.settings",
+        "HEATH_DATA": str(data),
+        "HEATH_SECRET_KEY": secret["secret"],
+        "HEATH_DB_NAME": DATABASE,
+        "HEATH_DB_PASSWORD": secret["password"],
+        "HEATH_DB_PORT": str(demo.cluster.port),
+        "PYTHONPATH": str(ROOT),
+        "OMP_NUM_THREADS": "2",
+    }
+    _database(demo.cluster.port, secret["password"])
+    if demo.stopping.is_set():
+        return 0
+    print("Loading the demo data ...", flush=True)
+    demo.manage("prepare_demo")
+    if demo.stopping.is_set():
+        return 0
+    address = f"http://127.0.0.1:{port}/"
+    demo.child(
+        "site", "-m", "gunicorn", "heath.config.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "1", "--threads", "4",
+        "--timeout", "120", "--graceful-timeout", "5", "--no-control-socket",
+    )  # fmt: skip
+    demo.child("worker", "manage.py", "procrastinate", "worker", "--shutdown-graceful-timeout", "5")
+    deadline = time.monotonic() + 40
+    while not answers(address):
+        _still_up(demo)
+        if time.monotonic() > deadline:
+            raise Trouble(f"The site did not answer within 40 seconds; see {data / 'log' / 'site.log'}.")
+        if demo.stopping.wait(0.1):
+            return 0
+    lock.truncate(0)
+    lock.write(address)
+    lock.flush()
+    print(f"\nJuniper Heath is at {address}\n")
+    print("Sign in with one of these made-up people (all with the password shown):")
+    print("  maren   heather-and-thyme   instructor, Saltmarsh College evening course")
+    print("  ossian  heather-and-thyme   assistant marker, the same school")
+    print("\nCtrl-C stops it all.", flush=True)
+    while not demo.stopping.wait(0.5):
+        _still_up(demo)
+    return 0
+
+
+def _still_up(demo: Demo) -> None:
+    for name, process in demo.children:
+        if process.poll() is not None:
+            raise Trouble(f"The {name} has stopped; see {demo.data / 'log' / (name + '.log')}.")
+    if demo.cluster and demo.cluster.process and demo.cluster.process.poll() is not None:
+        raise Trouble(f"The database has stopped; see {demo.cluster.log}.")
+
+
+def _database(port: int, password: str) -> None:
+    import psycopg
+
+    try:
+        with psycopg.connect(
+            host="127.0.0.1", port=port, user="heath", password=password, dbname="postgres", autocommit=True
+        ) as link:
+            if not link.execute("SELECT 1 FROM pg_database WHERE datname = %s", (DATABASE,)).fetchone():
+                link.execute(f'CREATE DATABASE "{DATABASE}"')
+    except psycopg.OperationalError as error:
+        raise Trouble("The database does not know its password any more. Run bin/demo --reset to begin anew.") from error
+
+
+def main() -> int:
+    options = arguments()
+    demo = Demo(Path(os.environ.get("HEATH_DATA", ROOT / "data")))
+    for how in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(how, lambda *_: demo.stopping.set())
+    try:
+        return run(demo, options)
+    except Trouble as error:
+        print(error, file=sys.stderr)
+        return 1
+    except OSError as error:
+        print(f"{error.filename or demo.data} cannot be used: {error.strerror}. Make room or choose a folder that can be written.", file=sys.stderr)
+        return 1
+    finally:
+        demo.stop()
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,186 @@
+"""The bench: the piece, its handles, its lines, the instructor's word."""
+
+import math
+import re
+
+from django.db import transaction
+from django.http import HttpResponseBadRequest
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+from django_htmx.http import HttpResponseClientRedirect
+
+from heath.bench.models import Correction, Mark, Override
+from heath.bench.reading import handles, read
+from heath.intake.models import Piece
+from heath.people.policy import find, visible
+from juniper import VERSION
+from juniper.cli import verdict_document
+
+READY = (Piece.State.MARKING, Piece.State.MARKED, Piece.State.RETURNED)
+REASON_MOST = 300
+
+
+def bench(request, pk):
+    """The marking place for one piece."""
+    piece = find(request.user, Piece, pk=pk)
+    if piece.state not in READY or piece.photograph is None or not piece.photograph.scene:
+        return redirect("brief", pk=piece.brief_id)
+    pieces = list(
+        visible(request.user, Piece).filter(brief=piece.brief_id, state__in=READY).order_by("student__name").values_list("pk", "state")
+    )
+    order = [p for p, _ in pieces]
+    place = order.index(piece.pk)
+    ahead = order[place + 1 :] + order[:place]
+    waiting = {p for p, state in pieces if state == Piece.State.MARKING}
+    context = _context(piece) | {
+        "next": next((p for p in ahead if p in waiting), None),
+        "place": place + 1,
+        "count": len(order),
+        "previous": order[place - 1] if place else None,
+        "following": order[place + 1] if place + 1 < len(order) else None,
+    }
+    return render(request, "bench/bench.html", context)
+
+
+def _context(piece, fault="", fault_rule="", typed=None):
+    reading = read(piece)
+    return {
+        "piece": piece,
+        "brief": piece.brief,
+        "photo": reading.photograph,
+        "reading": reading,
+        "handles": handles(reading),
+        "fault": fault,
+        "fault_rule": fault_rule,
+        "typed": typed or {},
+        "can_undo": reading.photograph.corrections.filter(undone=False).exists(),
+    }
+
+
+def _answer(request, piece, **more):
+    """The column and the evidence, after something changed."""
+    piece.refresh_from_db()
+    return render(request, "bench/_reading.html", _context(piece, **more) | {"swapped": True})
+
+
+def _reopen(piece):
+    """A change to a marked piece takes it back to the bench; the sheet already given out stays."""
+    if piece.state in (Piece.State.MARKED, Piece.State.RETURNED):
+        piece.state = Piece.State.MARKING
+        piece.save(update_fields=["state"])
+
+
+@require_POST
+def move(request, pk):
+    """A handle was dragged or nudged: keep where it is, measure and score anew."""
+    piece = find(request.user, Piece, pk=pk)
+    photograph = piece.photograph
+    handle, gesture = request.POST.get("handle"), request.POST.get("gesture", "")
+    if photograph is None or handle not in Correction.Handle.values or not re.fullmatch(r"[A-Za-z0-9-]{6,40}", gesture):
+        return HttpResponseBadRequest("This move could not be understood. Load the page again.")
+    try:
+        x, y = float(request.POST["x"]), float(request.POST["y"])
+    except (KeyError, ValueError):
+        return HttpResponseBadRequest("This move has no place. Load the page again.")
+    if not (math.isfinite(x) and math.isfinite(y)):
+        return HttpResponseBadRequest("This move has no place. Load the page again.")
+    x, y = min(max(x, 0.0), photograph.width), min(max(y, 0.0), photograph.height)
+    with transaction.atomic():
+        reading_before = handles(read(piece))
+        others = {h["name"]: (h["x"], h["y"]) for h in reading_before} | {handle: (x, y)}
+        if math.dist(others["rim"], others["base"]) < 8 or math.dist(others["rim_left"], others["rim_right"]) < 8:
+            return _answer(request, piece, fault="Two handles would lie on one another; the last place that made sense is kept.")
+        Correction.objects.update_or_create(
+            photograph=photograph,
+            gesture=gesture,
+            defaults={"handle": handle, "x": x, "y": y, "made_by": request.user, "undone": False},
+        )
+        _reopen(piece)
+    return _answer(request, piece)
+
+
+@require_POST
+def undo(request, pk):
+    """Undo the latest correction that stands."""
+    piece = find(request.user, Piece, pk=pk)
+    last = piece.photograph.corrections.filter(undone=False).last() if piece.photograph else None
+    if last:
+        last.undone = True
+        last.save(update_fields=["undone"])
+        _reopen(piece)
+    return _answer(request, piece)
+
+
+@require_POST
+def override(request, pk):
+    """Set or waive the score of one rule, with a reason."""
+    piece = find(request.user, Piece, pk=pk)
+    rule, reason = request.POST.get("rule", ""), " ".join(request.POST.get("reason", "").split())
+    raw = request.POST.get("score", "").strip().replace(",", ".")
+    typed = {"score": raw, "reason": reason}
+    line = next((x for x in read(piece).verdict.lines if x.rule.code == rule), None)
+    if line is None:
+        return HttpResponseBadRequest("This rule is not in force any more. Load the page again.")
+
+    def refuse(words):
+        return _answer(request, piece, fault=words, fault_rule=rule, typed=typed)
+
+    score = None
+    if request.POST.get("waive") != "1":
+        try:
+            score = float(raw)
+        except ValueError:
+            return refuse("Write the score as a number from 0 to 10, or waive the rule.")
+        if not 0 <= score <= 10:
+            return refuse("A score lies between 0 and 10.")
+    if not reason:
+        return refuse("Say in a few words why; the student reads it too.")
+    if len(reason) > REASON_MOST:
+        return refuse(f"The reason has {len(reason)} letters; {REASON_MOST} is the most.")
+    with transaction.atomic():
+        piece.overrides.filter(rule=rule, taken_back=False).update(taken_back=True)
+        Override.objects.create(
+            piece=piece, rule=rule, score=score, old_score=line.score, reason=reason, made_by=request.user
+        )
+        _reopen(piece)
+    return _answer(request, piece)
+
+
+@require_POST
+def take_back(request, pk, rule):
+    """Take the word on a rule back: the measured score counts again."""
+    piece = find(request.user, Piece, pk=pk)
+    if piece.overrides.filter(rule=rule, taken_back=False).update(taken_back=True):
+        _reopen(piece)
+    return _answer(request, piece)
+
+
+@require_POST
+def accept(request, pk):
+    """Accept the marks as they stand, and go on to the next piece."""
+    piece = find(request.user, Piece, pk=pk)
+    if piece.photograph is None or not piece.photograph.scene:
+        return HttpResponseBadRequest("This piece has no photograph that can be marked.")
+    reading = read(piece)
+    verdict = reading.verdict
+    with transaction.atomic():
+        Mark.objects.update_or_create(
+            piece=piece,
+            defaults={
+                "photograph": reading.photograph,
+                "rule_set": verdict.rule_set.slug,
+                "rule_set_version": verdict.rule_set.version,
+                "core_version": VERSION,
+                "score": verdict.score,
+                "verdict": verdict_document(verdict),
+                "accepted_by": request.user,
+            },
+        )
+        piece.state = Piece.State.MARKED
+        piece.save(update_fields=["state"])
+    upcoming = (
+        visible(request.user, Piece).filter(brief=piece.brief_id, state=Piece.State.MARKING).order_by("student__name").first()
+    )
+    to = reverse("bench", args=[upcoming.pk]) if upcoming and request.POST.get("go") == "next" else reverse("bench", args=[piece.pk])
+    return HttpResponseClientRedirect(to) if request.htmx else redirect(to)

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class BriefsConfig(AppConfig):
+    name = "heath.briefs"
+    label = "briefs"

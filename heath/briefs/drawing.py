@@ -1,0 +1,76 @@
+"""The target drawn over the chosen container: outline of the form and the height band, to scale."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from juniper.rules import school, school_slugs
+
+HEIGHT = 420
+WIDTH = 360
+
+
+@dataclass(frozen=True)
+class Target:
+    """Pixels of a drawing WIDTH x HEIGHT, and the lengths in cm it stands for."""
+
+    width: float
+    height: float
+    container: tuple[float, float, float, float]
+    outline: str
+    low: float
+    high: float
+    low_cm: float
+    high_cm: float
+    rim: float
+    middle: float
+
+
+def target(values) -> Target | None:
+    """The drawing for a brief's values (a mapping), or None while the sizes make no sense."""
+    try:
+        pot = float(values.get("container_height_cm") or "x")
+        wide = float(values.get("container_width_cm") or "x")
+    except (TypeError, ValueError):
+        return None
+    slug = values.get("school")
+    if not (1 <= pot <= 300 and 1 <= wide <= 300) or slug not in school_slugs():
+        return None
+    band = next((r.band for r in school(slug).rules if r.measure in ("governing_ratio", "height_ratio")), None)
+    if band is None:
+        return None
+    governing = max(pot, wide)
+    low_cm, high_cm = band.low * governing, band.high * governing
+    form = values.get("form")
+    top_cm = (low_cm + high_cm) / 2
+    if form == "horizontal":
+        top_cm = low_cm = 0.4 * governing
+        high_cm = 0.6 * governing
+    spread = {"vertical": 0.25, "round": 0.55, "horizontal": 1.6, "fan": 0.6}.get(form, 0.45)
+    half_cm = max(spread * top_cm, wide * 0.55)
+    scale = min((HEIGHT - 40) / (pot + max(high_cm, top_cm)), (WIDTH - 60) / max(2 * half_cm, wide))
+    middle, base = WIDTH / 2, HEIGHT - 14.0
+    rim = base - pot * scale
+    top, half = top_cm * scale, half_cm * scale
+    points = _outline(form, half, top)
+    path = "M" + " L".join(f"{middle + x:.1f} {rim - y:.1f}" for x, y in points) + " Z"
+    return Target(
+        WIDTH, HEIGHT, (middle - wide * scale / 2, rim, wide * scale, pot * scale), path,
+        rim - low_cm * scale, rim - high_cm * scale, low_cm, high_cm, rim, middle,
+    )  # fmt: skip
+
+
+def _outline(form: str, half: float, top: float) -> list[tuple[float, float]]:
+    if form in ("round", "fan", "horizontal"):
+        return [(half * math.cos(a), top * math.sin(a)) for a in (math.pi * i / 40 for i in range(41))]
+    if form == "vertical":
+        return [(-half, 0), (-half, 0.6 * top), (0, top), (half, 0.6 * top), (half, 0)]
+    if form == "right-angle L":
+        return [(-0.3 * half, 0), (-0.3 * half, top), (0, top), (0.15 * half, 0.35 * top), (1.4 * half, 0.1 * top), (1.4 * half, 0)]
+    if form in ("crescent", "S-curve"):
+        outer = [(half * math.sin(a) - 0.2 * half, top * (1 - math.cos(a)) / 2) for a in (math.pi * i / 24 for i in range(25))]
+        inner = [(0.45 * half * math.sin(a) - 0.2 * half, top * (1 - math.cos(a)) / 2) for a in (math.pi * i / 24 for i in range(24, -1, -1))]
+        sign = -1
+        return [(sign * x, y) for x, y in outer + inner]
+    return [(-half, 0), (0, top), (half, 0)]

@@ -1,0 +1,38 @@
+"""The form of a brief."""
+
+from django import forms
+
+from heath.briefs.models import Brief
+from heath.classes.models import Course
+from heath.people.policy import visible
+from juniper.rules import school, school_slugs
+
+
+class BriefForm(forms.ModelForm):
+    """A brief, with the classes and schools the person may choose from."""
+
+    school = forms.ChoiceField(label="School", choices=lambda: [(s, school(s).name) for s in school_slugs()])
+
+    class Meta:
+        model = Brief
+        fields = (
+            "name", "course", "container", "container_height_cm", "container_width_cm", "viewpoint", "form", "school", "scheme", "pass_mark",
+        )  # fmt: skip
+        labels = {
+            "name": "Name of the brief",
+            "course": "Class",
+            "container": "Container",
+            "container_height_cm": "Height, cm",
+            "container_width_cm": "Greatest width, cm",
+            "viewpoint": "Seen from",
+            "form": "Form",
+            "scheme": "Colour scheme",
+            "pass_mark": "Pass mark, of 100",
+        }
+
+    def __init__(self, *args, user, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.fields["course"].queryset = visible(user, Course)
+        self.fields["course"].empty_label = None
+        for name in ("container_height_cm", "container_width_cm"):
+            self.fields[name].error_messages["invalid"] = "Write the length as a number of centimetres, such as 24 or 24.5."

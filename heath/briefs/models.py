@@ -1,0 +1,62 @@
+"""Briefs: what a piece was asked to be."""
+
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+
+from juniper.colour.schemes import NAMES as SCHEMES
+from juniper.rules import FORMS, VIEWPOINTS, school
+from juniper.rules import Brief as CoreBrief
+
+LENGTH = [
+    MinValueValidator(1, "A container is at least 1 cm: measure it and put the figure here."),
+    MaxValueValidator(300, "That is over 3 metres: is the figure in centimetres?"),
+]
+
+
+class Brief(models.Model):
+    """A brief set to a class; each student makes one piece for it."""
+
+    course = models.ForeignKey("classes.Course", on_delete=models.CASCADE, related_name="briefs")
+    name = models.CharField(max_length=120)
+    container = models.CharField(max_length=80)
+    container_height_cm = models.DecimalField(max_digits=5, decimal_places=1, validators=LENGTH)
+    container_width_cm = models.DecimalField(max_digits=5, decimal_places=1, validators=LENGTH)
+    viewpoint = models.CharField(max_length=40, choices=[(v, v) for v in VIEWPOINTS])
+    form = models.CharField(max_length=40, choices=[(f, f) for f in FORMS])
+    school = models.CharField(max_length=60, default="classical-line-mass")
+    scheme = models.CharField(max_length=40, blank=True, choices=[("", "no wish"), *((s, s) for s in SCHEMES)])
+    pass_mark = models.DecimalField(
+        max_digits=4, decimal_places=1, default=50,
+        validators=[MinValueValidator(0, "A pass mark is 0 or more."), MaxValueValidator(100, "A pass mark is 100 at most.")],
+    )  # fmt: skip
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("-made_at",)
+
+    def __str__(self):
+        return self.name
+
+    @property
+    def rule_set(self):
+        """The school's rule set in force."""
+        return school(self.school)
+
+    def as_core(self) -> CoreBrief:
+        """The brief as the rules read it."""
+        return CoreBrief(
+            form=self.form,
+            viewpoint=self.viewpoint,
+            scheme=self.scheme,
+            container_height_cm=float(self.container_height_cm),
+            container_width_cm=float(self.container_width_cm),
+            pass_mark=float(self.pass_mark),
+        )
+
+    def give_pieces(self):
+        """See that every student of the class has a piece for this brief."""
+        from heath.intake.models import Piece
+
+        Piece.objects.bulk_create(
+            [Piece(brief=self, student=s) for s in self.course.students.all()], ignore_conflicts=True
+        )

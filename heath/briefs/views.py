@@ -1,0 +1,35 @@
+"""Making briefs, and the page of one brief with its pieces."""
+
+from django.contrib import messages
+from django.shortcuts import redirect, render
+
+from heath.briefs.drawing import target
+from heath.briefs.forms import BriefForm
+from heath.briefs.models import Brief
+from heath.classes.models import Course
+from heath.people.policy import find, visible
+
+
+def edit(request, pk=None):
+    """Make or change a brief. With `draw` an htmx request gets the drawing alone."""
+    instance = find(request.user, Brief, pk=pk) if pk else None
+    if not visible(request.user, Course).exists():
+        messages.info(request, "A brief is set to a class: make the class first.")
+        return redirect("course-new")
+    initial = {"course": request.GET.get("class")} if request.GET.get("class", "").isdigit() else None
+    form = BriefForm(request.POST or None, instance=instance, initial=initial, user=request.user)
+    if request.htmx and request.method == "POST":
+        return render(request, "briefs/_target.html", {"drawing": target(form.data)})
+    if request.method == "POST" and form.is_valid():
+        brief = form.save()
+        brief.give_pieces()
+        return redirect("brief", pk=brief.pk)
+    values = form.data if form.is_bound else {n: form.get_initial_for_field(f, n) for n, f in form.fields.items()}
+    return render(request, "briefs/edit.html", {"form": form, "brief": instance, "drawing": target(values)})
+
+
+def detail(request, pk):
+    """A brief and all its pieces."""
+    brief = find(request.user, Brief, pk=pk)
+    pieces = brief.pieces.select_related("student", "mark").prefetch_related("photographs", "sheets").order_by("student__name")
+    return render(request, "briefs/detail.html", {"brief": brief, "pieces": pieces, "drawing": target(brief.__dict__)})

@@ -1,0 +1,14 @@
+"""All addresses of the site, one include for each place in the work."""
+
+from django.urls import include, path
+
+urlpatterns = [
+    path("", include("heath.people.urls")),
+    path("", include("heath.classes.urls")),
+    path("", include("heath.briefs.urls")),
+    path("", include("heath.intake.urls")),
+    path("", include("heath.bench.urls")),
+    path("", include("heath.returns.urls")),
+]
+handler404 = "heath.interface.views.not_found"
+handler500 = "heath.interface.views.broken"

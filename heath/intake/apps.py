@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class IntakeConfig(AppConfig):
+    name = "heath.intake"
+    label = "intake"

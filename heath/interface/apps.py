@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class InterfaceConfig(AppConfig):
+    name = "heath.interface"
+    label = "interface"

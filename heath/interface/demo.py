@@ -1,0 +1,83 @@
+"""The demo: an evening course at an invented coastal college that makes pieces for the foyer of a
+maritime museum. All people and places are made up. Loading again adds nothing twice."""
+
+from django.db import transaction
+
+from heath.bench.models import Correction
+from heath.briefs.models import Brief
+from heath.classes.models import Course, Student
+from heath.intake.adding import add_photograph, see_photograph
+from heath.people.models import School, User
+from juniper.photobooth import PIECES, take
+from juniper.photobooth.pieces import VESSELS
+
+PASSWORD = "heather-and-thyme"
+STUDENTS = (
+    "Ailsa Thornbury", "Benedikt Quayle", "Chidera Lund", "Dafydd Marrow", "Eluned Saltway", "Fionnuala Drift",
+    "Gethin Osei", "Hanneke Strand", "Imogen Wrack", "Joaquim Fairlead", "Kirsi Brackwater", "Lorcan Teal",
+    "Mirela Combe", "Nuala Ferrant", "Oskar Pellow", "Priya Landfall",
+)  # fmt: skip
+BRIEFS = (
+    # name, vessel, form, viewpoint, scheme, numbers of the pieces that were photographed
+    ("Foyer column, front of house", "tall cylinder", "symmetrical triangle", "front only", "analogous", (0, 5, 8)),
+    ("Urn for the figurehead niche", "urn", "symmetrical triangle", "front only", "monochromatic", (1, 4, 9)),
+    ("Chart room side table", "flared vase", "right-angle L", "front only", "complementary", ()),
+)
+
+
+def load():
+    """Load the demo data."""
+    college, _ = School.objects.get_or_create(name="Saltmarsh College")
+    maren = _person(college, "maren", "Maren", "Hollis")
+    _person(college, "ossian", "Ossian", "Brandt")
+    course, _ = Course.objects.get_or_create(school=college, name="Evening course, museum foyer", term="Autumn 2026")
+    Student.objects.bulk_create([Student(course=course, name=n) for n in STUDENTS], ignore_conflicts=True)
+    for name, vessel, form, viewpoint, scheme, numbers in BRIEFS:
+        shape = VESSELS[vessel]
+        brief, _ = Brief.objects.get_or_create(
+            course=course,
+            name=name,
+            defaults={
+                "container": vessel.capitalize(),
+                "container_height_cm": shape.height_cm,
+                "container_width_cm": round(shape.width_cm, 1),
+                "form": form,
+                "viewpoint": viewpoint,
+                "scheme": scheme,
+                "pass_mark": 50,
+            },
+        )
+        brief.give_pieces()
+        for number, piece in zip(numbers, brief.pieces.order_by("student__name"), strict=False):
+            _photograph(piece, number, maren)
+
+
+def _person(college, username, first, last):
+    person, made = User.objects.get_or_create(
+        username=username, defaults={"school": college, "first_name": first, "last_name": last}
+    )
+    if made:
+        person.set_password(PASSWORD)
+        person.save()
+    return person
+
+
+def _photograph(piece, number, by):
+    """One simulated photograph, measured here so that the bench is ready at the first sign-in.
+
+    Where the automatic datum is doubtful in the second brief, the instructor has put the handles.
+    """
+    if piece.photographs.exists():
+        return
+    picture = take(number)
+    with transaction.atomic():
+        photograph, _ = add_photograph(piece, picture.jpeg, f"{PIECES[number].vessel}.jpg", by)
+    see_photograph(photograph)
+    photograph.refresh_from_db()
+    if piece.brief.container.lower() == "urn" and photograph.scene:
+        truth = picture.truth["container"]
+        for handle in ("rim", "base", "rim_left", "rim_right"):
+            x, y = truth[handle]
+            Correction.objects.get_or_create(
+                photograph=photograph, gesture=f"demo-{handle}".replace("_", "-"), defaults={"handle": handle, "x": x, "y": y, "made_by": by}
+            )

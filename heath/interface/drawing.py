@@ -1,0 +1,69 @@
+"""Evidence to SVG: each mark becomes the few figures that one template draws."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from juniper.measures import Findings, Mark
+
+LENS_OF = {
+    "proportion": ("height_ratio", "width_ratio"),
+    "balance": ("left_weight_share",),
+    "focal": ("focal_height", "focal_dominance"),
+    "colour": (),
+    "line": ("twin_tips",),
+    "finish": ("largest_gap", "outline_fill"),
+}
+
+
+def drawable(mark: Mark) -> dict:
+    """A mark as JSON for the template: kind, path, place of its label."""
+    points = np.asarray(mark.points, float)
+    middle = points.mean(axis=0)
+    out = {"kind": mark.kind, "label": mark.label, "says": mark.says, "x": round(middle[0], 1), "y": round(middle[1], 1)}
+    if mark.kind == "ring":
+        out["r"] = round(mark.size, 1)
+    elif mark.kind == "bracket":
+        out["path"] = _bracket(points)
+        along = points[1] - points[0]
+        if abs(along[1]) > abs(along[0]):
+            out["x"] = round(middle[0] + 0.06 * np.hypot(*along) ** 0.5 * 4, 1)
+            out["upright"] = True
+        else:
+            out["y"] = round(middle[1] + 0.06 * np.hypot(*along) ** 0.5 * 8, 1)
+    elif mark.kind in ("line", "dashed", "outline"):
+        path = "M" + " L".join(f"{x:.1f} {y:.1f}" for x, y in points)
+        out["path"] = path + (" Z" if mark.kind == "outline" else "")
+        if mark.kind == "outline":
+            out["y"] = round(float(points[:, 1].min()), 1)
+        if mark.kind == "line":
+            out["x"], out["y"] = (round(float(v), 1) for v in points[-1])
+    elif mark.kind == "cross":
+        out["arm"] = 14
+    return out
+
+
+def _bracket(points: np.ndarray) -> str:
+    """A measuring line with a tick across each end."""
+    way = points[1] - points[0]
+    length = max(float(np.hypot(*way)), 1e-6)
+    tick = np.array([-way[1], way[0]]) / length * min(14.0, 0.08 * length + 4)
+    parts = [(points[0], points[1]), (points[0] - tick, points[0] + tick), (points[1] - tick, points[1] + tick)]
+    return " ".join(f"M{a[0]:.1f} {a[1]:.1f} L{b[0]:.1f} {b[1]:.1f}" for a, b in parts)
+
+
+def lenses(findings: Findings) -> list[dict]:
+    """Evidence by lens, each with its drawable marks."""
+    out = []
+    for family, names in LENS_OF.items():
+        marks = dict.fromkeys(m for n in names for m in findings[n].evidence)
+        out.append({"name": family, "marks": [drawable(m) for m in marks]})
+    return out
+
+
+def ghost_line(reading, ratio: float) -> Mark:
+    """Where the plant's top would stand at a height ratio, as a dashed line across the piece."""
+    datum = reading.datum
+    centre = np.asarray(datum.rim) + ratio * datum.height * datum.up
+    half = 0.35 * np.hypot(*np.subtract(reading.findings.right, reading.findings.left)) * datum.right
+    return Mark("dashed", (tuple(centre - half), tuple(centre + half)), "cut to here", "Height after the next cut.")

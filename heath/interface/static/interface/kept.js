@@ -1,0 +1,58 @@
+// What is typed is kept on this machine until it is saved, so that a reload loses nothing.
+(() => {
+  const name = (form) => "kept:" + form.dataset.kept;
+  const fields = (form) =>
+    [...form.elements].filter((e) => e.name && !["hidden", "file", "password", "submit"].includes(e.type) && e.tagName !== "BUTTON");
+
+  const restore = (root) =>
+    root.querySelectorAll("form[data-kept]").forEach((form) => {
+      if (form.querySelector(".faulty, .fault")) return; // the server's answer shows what was sent
+      const kept = JSON.parse(localStorage.getItem(name(form)) || "null");
+      if (!kept) return;
+      let changed = false;
+      fields(form).forEach((e) => {
+        if (e.name in kept && kept[e.name] !== e.value) {
+          e.value = kept[e.name];
+          changed = true;
+        }
+      });
+      const line = form.closest("details");
+      if (line && changed) line.open = true;
+      if (changed) form.dispatchEvent(new Event("change", { bubbles: true }));
+    });
+
+  document.addEventListener("input", (event) => {
+    const form = event.target.closest("form[data-kept]");
+    if (!form) return;
+    localStorage.setItem(name(form), JSON.stringify(Object.fromEntries(fields(form).map((e) => [e.name, e.value]))));
+  });
+
+  // An ordinary form: saved when the page that follows no longer holds it with faults.
+  document.addEventListener("submit", (event) => {
+    const form = event.target.closest("form[data-kept]");
+    if (form && !form.hasAttribute("hx-post")) sessionStorage.setItem("sent", name(form));
+  });
+  document.addEventListener("DOMContentLoaded", () => {
+    const sent = sessionStorage.getItem("sent");
+    if (sent) {
+      sessionStorage.removeItem("sent");
+      if (!document.querySelector("form[data-kept] .fault")) localStorage.removeItem(sent);
+    }
+    restore(document);
+  });
+
+  // A form inside the column: saved when the answer brings no fault for it. Lines stay open over swaps.
+  let open = [];
+  let sentForm = null;
+  document.addEventListener("htmx:beforeRequest", (event) => {
+    sentForm = event.detail.elt.closest?.("form[data-kept]") ? name(event.detail.elt.closest("form[data-kept]")) : null;
+  });
+  document.addEventListener("htmx:beforeSwap", (event) => {
+    open = [...document.querySelectorAll("#reading details[open]")].map((d) => d.id);
+    if (sentForm && event.detail.xhr.status === 200 && !/class="fault"/.test(event.detail.xhr.responseText)) localStorage.removeItem(sentForm);
+  });
+  document.addEventListener("htmx:afterSwap", (event) => {
+    open.forEach((id) => document.getElementById(id)?.setAttribute("open", ""));
+    restore(event.detail.target);
+  });
+})();

@@ -1,0 +1,97 @@
+"""Small drawn things for templates."""
+
+import math
+
+from django import template
+from django.utils.html import format_html
+
+from heath.interface.drawing import lenses
+from juniper.rules import band_words
+
+register = template.Library()
+WIDTH, MARGIN = 260.0, 8.0
+register.filter("lenses", lenses)
+register.filter("band_words", lambda line: band_words(line.rule))
+
+
+@register.filter
+def band_drawing(line):
+    """A line's band as figures for SVG: ideal and limit spans, the value and its uncertainty.
+
+    None for a line without a value, or for a count or fit without a scale worth drawing.
+    """
+    finding, band = line.finding, line.rule.band
+    if not finding.measured:
+        return None
+    edges = [e for e in (band.low_limit, band.low, band.high, band.high_limit) if math.isfinite(e)]
+    value, spread = finding.value, finding.uncertainty
+    span = max(edges) - min(edges) or 1.0
+    start, end = min(edges) - 0.25 * span, max(edges) + 0.25 * span
+    if finding.unit in ("share", "fit", "count"):
+        start = max(start, min(0.0, value))
+    if finding.unit in ("share", "fit"):
+        end = min(end, max(1.0, value))
+
+    def place(x):
+        inside = min(max((x - start) / (end - start), 0.0), 1.0)
+        return round(MARGIN + inside * (WIDTH - 2 * MARGIN), 1)
+
+    low_limit, low, high, high_limit = (place(e) if math.isfinite(e) else (MARGIN if e < 0 else WIDTH - MARGIN) for e in (band.low_limit, band.low, band.high, band.high_limit))
+    left, right = place(value - spread), place(value + spread)
+    return {
+        "low_limit": low_limit,
+        "low": low,
+        "high": high,
+        "high_limit": high_limit,
+        "span": round(high_limit - low_limit, 1),
+        "ideal": round(max(high - low, 1.5), 1),
+        "value": place(value),
+        "from": left,
+        "spread": round(max(right - left, 1.0), 1),
+        "low_text": f"{band.low:g}" if math.isfinite(band.low) else "",
+        "high_text": f"{band.high:g}" if math.isfinite(band.high) else "",
+    }
+
+
+@register.filter
+def figure(finding):
+    """A finding's value as it is written: two decimals for ratios, whole numbers for counts."""
+    if not finding.measured:
+        return "not measured"
+    if finding.unit == "count":
+        return f"{finding.value:.0f}"
+    if finding.unit == "L*":
+        return f"{finding.value:.0f}"
+    return f"{finding.value:.2f}"
+
+
+@register.filter
+def spread(finding):
+    """A finding's uncertainty, or nothing where it is none."""
+    if not finding.measured or finding.uncertainty < 0.005:
+        return ""
+    return f"±{finding.uncertainty:.0f}" if finding.unit == "L*" else f"±{finding.uncertainty:.2f}"
+
+
+@register.filter
+def family_name(name):
+    """A family's name as it heads a part of the column."""
+    return {"focal": "Focal point"}.get(name, name.capitalize())
+
+
+@register.filter
+def svg(value):
+    """A number for SVG: a point as decimal mark whatever the language."""
+    return format_html("{}", f"{float(value):.1f}")
+
+
+@register.filter
+def times(value, factor):
+    """Product, for SVG sizes that follow the photograph."""
+    return f"{float(value) * float(factor):.2f}"
+
+
+@register.filter
+def cm(value):
+    """A length in centimetres as it is written."""
+    return f"{float(value):g}"

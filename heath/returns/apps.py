@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class ReturnsConfig(AppConfig):
+    name = "heath.returns"
+    label = "returns"

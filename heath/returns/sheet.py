@@ -1,0 +1,85 @@
+"""What a return sheet says, gathered once as plain figures and sentences."""
+
+from __future__ import annotations
+
+from heath.bench.reading import Reading
+from heath.interface.drawing import drawable, ghost_line
+from heath.interface.templatetags.heath import band_drawing
+from juniper.rules import FAMILIES, band_words
+
+FAMILY_NAMES = {
+    "proportion": "Proportion",
+    "balance": "Balance",
+    "focal": "Focal point",
+    "colour": "Colour",
+    "line": "Line",
+    "finish": "Finish",
+}
+SHOWN = {"height_ratio", "left_weight_share", "focal_height", "twin_tips"}
+
+
+def figures(piece, reading: Reading) -> dict:
+    """Everything on the sheet, as JSON: lines by family, sentences, next cut, marks to draw."""
+    verdict, findings = reading.verdict, reading.findings
+    families = []
+    for family in FAMILIES:
+        lines = [_line(x) for x in verdict.family(family)]
+        if lines:
+            families.append({"name": FAMILY_NAMES[family], "lines": lines})
+    marks = [m for name in SHOWN for m in findings[name].evidence]
+    drawn = [drawable(m) for m in dict.fromkeys(marks)]
+    if verdict.next_cut.ghost is not None:
+        drawn.append(drawable(ghost_line(reading, verdict.next_cut.ghost)))
+    return {
+        "student": piece.student.name,
+        "brief": piece.brief.name,
+        "class": piece.brief.course.name,
+        "rule_set": verdict.rule_set.name,
+        "rule_set_version": verdict.rule_set.version,
+        "score": None if verdict.score is None else round(verdict.score),
+        "spread": max(1, round(verdict.uncertainty)),
+        "pass_mark": float(piece.brief.pass_mark),
+        "passed": verdict.score is not None and round(verdict.score) >= float(piece.brief.pass_mark),
+        "photograph": reading.photograph.pk,
+        "width": reading.photograph.width,
+        "height": reading.photograph.height,
+        "marks": drawn,
+        "sentences": sentences(reading),
+        "next_cut": verdict.next_cut.text,
+        "families": families,
+        "palette": [
+            {"hex": s.hex, "hue": s.hue, "share": round(100 * s.share)}
+            for s in reading.scene.palette
+            if s.part == "flower" and s.share >= 0.03
+        ],
+        "scheme": findings.scheme.name if findings.scheme else "",
+        "wished": piece.brief.scheme,
+    }
+
+
+def _line(line) -> dict:
+    finding = line.finding
+    return {
+        "title": line.rule.title,
+        "value": f"{finding.value:.2f}" if finding.measured else "",
+        "spread": f"{finding.uncertainty:.2f}" if finding.measured and finding.uncertainty >= 0.005 else "",
+        "band": band_words(line.rule),
+        "drawing": band_drawing(line),
+        "taught": line.rule.taught,
+        "score": None if line.score is None else round(line.score, 1),
+        "state": line.state,
+        "borderline": line.borderline,
+        "advice": line.advice,
+        "reason": line.overridden or ("" if finding.measured else finding.reason or ""),
+        "spoken": bool(line.overridden),
+    }
+
+
+def sentences(reading: Reading) -> list[str]:
+    """Four to six sentences: what held and why, then what did not, weightiest first."""
+    lines = [x for x in reading.verdict.lines if x.score is not None]
+    held = sorted((x for x in lines if x.state == "met"), key=lambda x: -x.rule.weight)
+    lost = sorted((x for x in lines if x.state != "met" and x.advice), key=lambda x: -(10 - x.score) * x.rule.weight)
+    out = [f"{x.rule.title} holds: {x.rule.why[0].lower()}{x.rule.why[1:]}" for x in held[:3]]
+    out += [f"{x.rule.title}: {x.advice[0].lower()}{x.advice[1:]}" if x.advice[0] != "T" else f"{x.rule.title}: {x.advice}" for x in lost[:3]]
+    return out or ["Nothing could be measured on this photograph."]
