@@ -27,10 +27,9 @@ def drawable(mark: Mark) -> dict:
         out["path"] = _bracket(points)
         along = points[1] - points[0]
         if abs(along[1]) > abs(along[0]):
-            out["x"] = round(middle[0] + 0.06 * np.hypot(*along) ** 0.5 * 4, 1)
             out["upright"] = True
         else:
-            out["y"] = round(middle[1] + 0.06 * np.hypot(*along) ** 0.5 * 8, 1)
+            out["below"] = True
     elif mark.kind in ("line", "dashed", "outline"):
         path = "M" + " L".join(f"{x:.1f} {y:.1f}" for x, y in points)
         out["path"] = path + (" Z" if mark.kind == "outline" else "")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from heath.bench.reading import Reading
 from heath.interface.drawing import drawable, ghost_line
-from heath.interface.templatetags.heath import band_drawing
+from heath.interface.templatetags.heath import band_drawing, figure, spread
 from juniper.rules import FAMILIES, band_words
 
 FAMILY_NAMES = {
@@ -61,8 +61,8 @@ def _line(line) -> dict:
     finding = line.finding
     return {
         "title": line.rule.title,
-        "value": f"{finding.value:.2f}" if finding.measured else "",
-        "spread": f"{finding.uncertainty:.2f}" if finding.measured and finding.uncertainty >= 0.005 else "",
+        "value": figure(finding) if finding.measured else "",
+        "spread": spread(finding),
         "band": band_words(line.rule),
         "drawing": band_drawing(line),
         "taught": line.rule.taught,
@@ -81,5 +81,5 @@ def sentences(reading: Reading) -> list[str]:
     held = sorted((x for x in lines if x.state == "met"), key=lambda x: -x.rule.weight)
     lost = sorted((x for x in lines if x.state != "met" and x.advice), key=lambda x: -(10 - x.score) * x.rule.weight)
     out = [f"{x.rule.title} holds: {x.rule.why[0].lower()}{x.rule.why[1:]}" for x in held[:3]]
-    out += [f"{x.rule.title}: {x.advice[0].lower()}{x.advice[1:]}" if x.advice[0] != "T" else f"{x.rule.title}: {x.advice}" for x in lost[:3]]
+    out += [f"{x.rule.title}: {x.advice[0].lower()}{x.advice[1:]}" for x in lost[:3]]
     return out or ["Nothing could be measured on this photograph."]

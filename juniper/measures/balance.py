@@ -79,7 +79,7 @@ def drawn(view: View) -> tuple[Mark, ...]:
     share = left_weight_share(view)
     level = view.plant_height * 1.02
     return (
-        Mark("line", (foot, top), "axis", "The container's axis, carried up through the piece."),
+        Mark("line", (foot, top), "", "The container's axis, carried up through the piece."),
         Mark("cross", (view.at(along, side),), "weight", "The centre of visual weight."),
         Mark("label", (view.at(level, -0.18 * view.plant_width),), f"{100 * share:.0f}", f"Left holds {100 * share:.0f} of 100 parts of the weight."),
         Mark("label", (view.at(level, 0.18 * view.plant_width),), f"{100 - 100 * share:.0f}", f"Right holds {100 - 100 * share:.0f}."),

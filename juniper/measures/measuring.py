@@ -15,7 +15,7 @@ import numpy as np
 from juniper.colour.schemes import Scheme, scheme_of
 from juniper.measures import balance, focal, outline, proportion
 from juniper.measures.finding import Finding, Mark
-from juniper.measures.surface import Surface, View
+from juniper.measures.surface import Surface, View, lightness_of
 from juniper.scene.datum import Datum
 from juniper.scene.scene import Scene
 
@@ -189,10 +189,11 @@ def _colour(surface: Surface, scene: Scene) -> dict[str, Finding]:
         out["dominant_share"] = Finding(
             "dominant_share", "colour", totals[chief], "share", 0.04, arithmetic=f"{chief} holds {100 * totals[chief]:.0f} of 100 parts of the flowers"
         )
-        lights = [s.lab[0] for s in scene.palette if s.part in ("flower", "foliage")]
+        # Weight falls with lightness, so its low percentile is the light end.
+        light, dark = (lightness_of(w) for w in np.percentile(surface.weight, (5, 95)))
         out["lightness_range"] = Finding(
-            "lightness_range", "colour", max(lights) - min(lights), "L*", 4.0,
-            arithmetic=f"lightest {max(lights):.0f} less darkest {min(lights):.0f}",
+            "lightness_range", "colour", float(light - dark), "L*", 3.0,
+            arithmetic=f"light parts L* {light:.0f} less dark parts L* {dark:.0f} (nine tenths of the plant lie between)",
         )  # fmt: skip
     else:
         for name, unit in (("dominant_share", "share"), ("lightness_range", "L*")):

@@ -30,6 +30,11 @@ def visual_weight(lightness) -> np.ndarray:
     return 1 + (heavy + 2.1) / 4
 
 
+def lightness_of(weight) -> np.ndarray:
+    """CIELAB lightness of a visual weight: the inverse of visual_weight()."""
+    return 100 - 80 * (np.asarray(weight, float) - 1)
+
+
 @dataclass(frozen=True, eq=False)
 class Surface:
     """Plant pixels of a photograph, in its own full pixels.

@@ -134,8 +134,10 @@ def _fill(text: str, rule: Rule, findings: Findings, value: float, brief: Brief)
     cm = ""
     if brief.container_height_cm and height.measured and rule.measure in ("height_ratio", "governing_ratio"):
         unit = brief.container_height_cm * height.value / value  # governing dimension in cm
-        cm = f"{abs(value - edge) * unit:.1f} cm"
-    return text.format(value=f"{value:.2f}", low=f"{rule.band.low:g}", high=f"{rule.band.high:g}", cm=cm or "the difference")
+        length = abs(value - edge) * unit
+        cm = f"{_half_down(length) if value > edge else length:.1f} cm"
+    places = 0 if findings[rule.measure].unit in ("count", "L*") else 2
+    return text.format(value=f"{value:.{places}f}", low=f"{rule.band.low:g}", high=f"{rule.band.high:g}", cm=cm or "the difference")
 
 
 def _override(line: Line, said: Override | None) -> Line:
@@ -173,20 +175,20 @@ def _next_cut(findings: Findings, lines: tuple[Line, ...], brief: Brief) -> Next
     value, band = tall.finding.value, tall.rule.band
     error = tall.finding.uncertainty * governing
     if not waived and value > band.high:
-        cut = (value - band.high) * governing
-        if cut > 0.3:
+        cut = _half_down((value - band.high) * governing)
+        if cut:
             left = plant_cm - cut
             return NextCut(
-                f"Cut {_cm(cut)} cm (±{error:.1f}) from the tallest stem: it then stands {left:.1f} cm over the rim, "
-                f"{band.high:g} times the container's governing {governing:.0f} cm. Cut a little, look, cut again.",
+                f"Cut {cut:.1f} cm (±{error:.1f}) from the tallest stem: it then stands {left:.1f} cm over the rim, "
+                f"{left / governing:.2f} times the container's {governing:.0f} cm. Cut a little, look, cut again.",
                 cut,
                 findings["height_ratio"].value - cut / container,
             )
     twins = findings["twin_tips"]
     if twins.measured and twins.value:
-        cut = max(0.08 * plant_cm, 1.5)
+        cut = max(_half_down(0.08 * plant_cm), 1.5)
         return NextCut(
-            f"Two tips stand at one height. Shorten one of them by {_cm(cut)} cm or more, so that long, medium and short can be told apart.",
+            f"Two tips stand at one height. Shorten one of them by {cut:.1f} cm or more, so that long, medium and short can be told apart.",
             cut,
         )
     if not waived and value < band.low:
@@ -197,11 +199,11 @@ def _next_cut(findings: Findings, lines: tuple[Line, ...], brief: Brief) -> Next
             f"back. A container of about {suits:.0f} cm would suit it, or a taller line flower.",
             None,
         )
-    room = max(0.0, (value - band.low) * governing)
+    room = _half_down(max(0.0, (value - band.low) * governing))
     chief = _worst(lines)
     first = "Leave the height as it is" if chief is None or not chief.advice else chief.advice.rstrip(".")
     return NextCut(
-        f"{first}. The tallest stem may lose up to {_cm_down(room)} cm (±{error:.1f}) and still hold the proportion.", room
+        f"{first}. The tallest stem may lose up to {room:.1f} cm (±{error:.1f}) and still hold the proportion.", room
     )
 
 
@@ -211,10 +213,6 @@ def _worst(lines: tuple[Line, ...]) -> Line | None:
     return max(losing, key=lambda x: (OUT_OF - x.score) * x.rule.weight, default=None)
 
 
-def _cm(value: float) -> str:
-    """A cut is generous to the stem: rounded down to half a centimetre, at least half."""
-    return f"{max(0.5, math.floor(value * 2) / 2):.1f}"
-
-
-def _cm_down(value: float) -> str:
-    return f"{math.floor(value * 2) / 2:.1f}"
+def _half_down(length: float) -> float:
+    """A cut leaves the stem generous: rounded down to half a centimetre."""
+    return math.floor(length * 2) / 2

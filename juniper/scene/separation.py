@@ -42,6 +42,7 @@ def separate(lab: np.ndarray) -> Separation:
     fine_distance, fine_table = _fine_distance(lab, ground, behind)
     standing = _standing(fine_distance, ground, seeds, size)
     container = _container(lab, ground, seeds, standing, size)
+    container = _with_edges(lab, container, standing)
     plant = standing & ~container
     plant = _keep_plant(plant, container, scale)
     container = _largest(_solid(container, plant))
@@ -319,6 +320,29 @@ def _container(lab, ground, seeds, standing, size) -> np.ndarray:
     hit = np.bincount(labels[fine_wall & cand], minlength=count)
     hit[0] = 0
     return (hit > 0)[labels] & standing
+
+
+def _with_edges(lab: np.ndarray, container: np.ndarray, standing: np.ndarray) -> np.ndarray:
+    """Give the wall its bright or dark edges: narrow runs of about its own hue between wall and
+    ground, below the part that leaves may hang over."""
+    if not container.any():
+        return container
+    out = container.copy()
+    rows = np.flatnonzero(container.any(axis=1))
+    hue = np.median(lab[container], axis=0)[1:]
+    alike = np.hypot(lab[..., 1] - hue[0], lab[..., 2] - hue[1]) < 12
+    for row in rows[int(0.15 * len(rows)) :]:
+        wall = np.flatnonzero(container[row])
+        most = int(0.22 * (wall[-1] - wall[0] + 1)) + 2
+        for start, step in ((wall[0] - 1, -1), (wall[-1] + 1, 1)):
+            x = start
+            while 0 <= x < container.shape[1] and standing[row, x] and alike[row, x] and abs(x - start) <= most:
+                x += step
+            inside = 0 <= x < container.shape[1]
+            if abs(x - start) <= most and not (inside and standing[row, x]):
+                low, high = sorted((start, x - step))
+                out[row, low : high + 1] = standing[row, low : high + 1]
+    return out
 
 
 def _solid(container: np.ndarray, plant: np.ndarray) -> np.ndarray:
