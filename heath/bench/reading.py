@@ -24,6 +24,7 @@ class Reading:
     datum: Datum
     focal: tuple[float, float] | None
     moved: frozenset[str]
+    can_undo: bool
     findings: Findings
     verdict: Verdict
     overrides: tuple[Override, ...]
@@ -53,13 +54,20 @@ def read(piece: Piece) -> Reading:
     photograph = piece.photograph
     scene = _scene(photograph.pk, photograph.raster.name)
     surface = _surface(photograph.pk, photograph.raster.name)
-    datum, focal, moved = corrected(scene, photograph.corrections.all())
+    corrections = list(photograph.corrections.all())
+    datum, focal, moved = corrected(scene, corrections)
     brief = piece.brief
     findings = measure(surface, scene, datum, focal, float(brief.container_height_cm))
     overrides = tuple(piece.overrides.filter(taken_back=False))
     said = tuple(CoreOverride(o.rule, o.score, o.reason) for o in overrides)
     verdict = judge(findings, brief.rule_set, brief.as_core(), said)
-    return Reading(photograph, scene, datum, focal, moved, findings, verdict, overrides)
+    can_undo = any(not c.undone for c in corrections)
+    return Reading(photograph, scene, datum, focal, moved, can_undo, findings, verdict, overrides)
+
+
+def datum_of(photograph: Photograph) -> Datum:
+    """The datum in force, without measuring anything."""
+    return corrected(_scene(photograph.pk, photograph.raster.name), photograph.corrections.all())[0]
 
 
 def handles(reading: Reading) -> list[dict]:

@@ -11,7 +11,7 @@ from django.views.decorators.http import require_POST
 from django_htmx.http import HttpResponseClientRedirect
 
 from heath.bench.models import Correction, Mark, Override
-from heath.bench.reading import handles, read
+from heath.bench.reading import DATUM_HANDLES, datum_of, handles, read
 from heath.intake.models import Piece
 from heath.people.policy import find, visible
 from juniper import VERSION
@@ -54,13 +54,12 @@ def _context(piece, fault="", fault_rule="", typed=None):
         "fault": fault,
         "fault_rule": fault_rule,
         "typed": typed or {},
-        "can_undo": reading.photograph.corrections.filter(undone=False).exists(),
+        "can_undo": reading.can_undo,
     }
 
 
 def _answer(request, piece, **more):
     """The column and the evidence, after something changed."""
-    piece.refresh_from_db()
     return render(request, "bench/_reading.html", _context(piece, **more) | {"swapped": True})
 
 
@@ -87,8 +86,8 @@ def move(request, pk):
         return HttpResponseBadRequest("This move has no place. Load the page again.")
     x, y = min(max(x, 0.0), photograph.width), min(max(y, 0.0), photograph.height)
     with transaction.atomic():
-        reading_before = handles(read(piece))
-        others = {h["name"]: (h["x"], h["y"]) for h in reading_before} | {handle: (x, y)}
+        datum = datum_of(photograph)
+        others = {n: getattr(datum, n) for n in DATUM_HANDLES} | {handle: (x, y)}
         if math.dist(others["rim"], others["base"]) < 8 or math.dist(others["rim_left"], others["rim_right"]) < 8:
             return _answer(request, piece, fault="Two handles would lie on one another; the last place that made sense is kept.")
         Correction.objects.update_or_create(

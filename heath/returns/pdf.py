@@ -5,11 +5,14 @@ from pathlib import Path
 
 from django.contrib.staticfiles import finders
 from django.template.loader import render_to_string
+from PIL import ImageFile
 from weasyprint import HTML
 from weasyprint.urls import URLFetcher, URLFetcherResponse
 
 from heath.intake.models import Photograph
 
+# The PDF maker tells Pillow to take half a picture for a whole one; intake must not.
+ImageFile.LOAD_TRUNCATED_IMAGES = False
 # An address that cannot exist (RFC 2606): joined like any other, answered only from within.
 KINDS = {".css": "text/css", ".woff2": "font/woff2"}
 

@@ -63,6 +63,9 @@ def twin_tips(view: View) -> list[tuple[tuple[float, float, float], tuple[float,
     for i, one in enumerate(high):
         for other in high[i + 1 :]:
             apart = abs(one[1] - other[1]) > 0.08 * view.plant_width
+            between = sorted((one[1], other[1]))
+            if any(t[0] > one[0] + TWIN_LEVEL * height and between[0] < t[1] < between[1] for t in high):
+                continue  # a taller one stands between them: shoulders, not twins
             if one[1] * other[1] < 0 and abs(one[0] - other[0]) < TWIN_LEVEL * height and apart:
                 pairs.append((one, other))
     return pairs

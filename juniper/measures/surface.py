@@ -93,7 +93,9 @@ def _closed(plant: np.ndarray) -> tuple[np.ndarray, float, float, np.ndarray]:
         return np.zeros((0, 2)), 0.0, 0.0, np.zeros((0, 2))
     x, y, w, h = cv2.boundingRect(plant)
     reach = max(3, int(CLOSING * max(w, h)))
-    part = cv2.copyMakeBorder(plant[y : y + h, x : x + w], *([reach + 1] * 4), cv2.BORDER_CONSTANT)
+    # Wide enough that the closing never meets the border, where it would not let go.
+    room = 2 * reach + 2
+    part = cv2.copyMakeBorder(plant[y : y + h, x : x + w], *([room] * 4), cv2.BORDER_CONSTANT)
     # At half size the closing costs a quarter and moves the outline by less than a pixel of it.
     half = cv2.resize(part, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
     half = (half > 0).astype(np.uint8)
@@ -114,8 +116,8 @@ def _closed(plant: np.ndarray) -> tuple[np.ndarray, float, float, np.ndarray]:
         which = 1 + int(np.argmax(stats[1:, 4]))
         hole = float(stats[which, 4]) / area
         edges, _ = cv2.findContours((labels == which).astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
-        hole_outline = max(edges, key=cv2.contourArea).reshape(-1, 2) * 2.0 + (x - reach - 1, y - reach - 1)
-    contour = cv2.approxPolyDP(chief, 1.0, True).reshape(-1, 2) * 2.0 + (x - reach - 1, y - reach - 1)
+        hole_outline = max(edges, key=cv2.contourArea).reshape(-1, 2) * 2.0 + (x - room, y - room)
+    contour = cv2.approxPolyDP(chief, 1.0, True).reshape(-1, 2) * 2.0 + (x - room, y - room)
     return contour, float((half[whole > 0] > 0).mean()), hole, hole_outline
 
 

@@ -9,7 +9,7 @@ from functools import cache
 from pathlib import Path
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
 from juniper.measures.measuring import GEOMETRY
 from juniper.rules.band import Band
@@ -102,15 +102,26 @@ class _RuleDocument(BaseModel):
     forms: Literal["all", "symmetrical", "asymmetrical"] = "all"
     unless: list[str] = []
 
-    @model_validator(mode="after")
-    def _sound(self):
-        if self.measure not in MEASURES:
-            raise ValueError(f"no measure is called '{self.measure}'")
-        Band(*self.band)
-        for word in self.unless:
+    @field_validator("measure")
+    @classmethod
+    def _known(cls, name):
+        if name not in MEASURES:
+            raise ValueError(f"no measure is called '{name}'")
+        return name
+
+    @field_validator("band")
+    @classmethod
+    def _rising(cls, edges):
+        Band(*edges)
+        return edges
+
+    @field_validator("unless")
+    @classmethod
+    def _words(cls, words):
+        for word in words:
             if word not in FORMS and word not in VIEWPOINTS:
                 raise ValueError(f"'{word}' is neither a form nor a viewpoint")
-        return self
+        return words
 
 
 class _Document(BaseModel):

@@ -1,0 +1,117 @@
+import re
+
+from django.urls import reverse
+
+from heath.bench.models import Correction, Mark, Override
+from heath.intake.models import Piece
+from heath.interface.testing import SchoolTestCase, photographed, picture
+
+GESTURE = "abcdef123456"
+
+
+class Bench(SchoolTestCase):
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.piece = photographed(cls.brief, cls.user)
+
+    def move(self, handle="rim", x=450.0, y=500.0, gesture=GESTURE):
+        return self.client.post(
+            reverse("move", args=[self.piece.pk]), {"handle": handle, "x": x, "y": y, "gesture": gesture}, headers={"HX-Request": "true"}
+        )
+
+    def figure(self, answer, measure):
+        found = re.search(rf'data-measure="{measure}">([^<]+)<', answer.content.decode())
+        return float(found.group(1))
+
+    def test_the_page_shows_picture_handles_evidence_and_lines(self):
+        page = self.client.get(reverse("bench", args=[self.piece.pk]))
+        self.assertContains(page, 'data-handle="focal"')
+        self.assertContains(page, 'id="evidence"')
+        self.assertContains(page, "Height to container")
+        self.assertContains(page, "Next cut")
+        self.assertContains(page, " cm")
+        self.assertNotContains(page, "style=")
+
+    def test_a_moved_handle_changes_measure_and_score_by_the_right_amount(self):
+        truth = picture().truth["container"]
+        for handle in ("base", "rim_left", "rim_right"):
+            self.move(handle, *truth[handle], gesture=f"truth-{handle}".replace("_", "-"))
+        answer = self.move("rim", *truth["rim"])
+        self.assertAlmostEqual(self.figure(answer, "governing_ratio"), picture().truth["findings"]["height_ratio"], delta=0.03)
+        # A rim 40 px lower: plant 40 longer, container 40 shorter (arithmetic).
+        height = truth["base"][1] - truth["rim"][1]
+        plant = picture().truth["findings"]["height_ratio"] * height
+        lower = self.move("rim", truth["rim"][0], truth["rim"][1] + 40)
+        self.assertAlmostEqual(self.figure(lower, "governing_ratio"), (plant + 40) / (height - 40), delta=0.05)
+        self.assertContains(lower, "hx-swap-oob")
+
+    def test_one_drag_is_one_correction_and_undo_takes_it_back(self):
+        before = self.figure(self.client.get(reverse("bench", args=[self.piece.pk])), "governing_ratio")
+        for y in (520, 530, 545):
+            moved = self.move(y=y)
+        self.assertEqual(Correction.objects.filter(photograph__piece=self.piece).count(), 1)
+        kept = Correction.objects.get()
+        self.assertEqual((kept.y, kept.made_by), (545, self.user))
+        self.assertNotEqual(self.figure(moved, "governing_ratio"), before)
+        undone = self.client.post(reverse("undo", args=[self.piece.pk]))
+        self.assertEqual(self.figure(undone, "governing_ratio"), before)
+        self.assertTrue(Correction.objects.get().undone)
+
+    def test_a_correction_survives_measuring_anew(self):
+        from heath.intake.adding import see_photograph
+
+        self.move(y=540)
+        see_photograph(self.piece.photograph)
+        page = self.client.get(reverse("bench", args=[self.piece.pk]))
+        self.assertContains(page, "rim,450.0,540.0,1")
+
+    def test_moves_that_make_no_sense(self):
+        for values in ({"handle": "lid"}, {"x": "nan"}, {"x": "inf"}, {"y": "far"}, {"gesture": "<script>"}):
+            with self.subTest(values):
+                good = {"handle": "rim", "x": 1.0, "y": 2.0, "gesture": GESTURE} | values
+                self.assertEqual(self.client.post(reverse("move", args=[self.piece.pk]), good).status_code, 400)
+        base = self.piece.photograph.core_scene().datum.base
+        self.assertContains(self.move("rim", *base), "Two handles would lie on one another")
+        self.assertFalse(Correction.objects.exists())
+        self.move("rim", -500, 99999)
+        kept = Correction.objects.get()
+        self.assertEqual((kept.x, kept.y), (0, self.piece.photograph.height))
+
+    def test_override_needs_a_reason_and_keeps_what_was_typed(self):
+        url = reverse("override", args=[self.piece.pk])
+        self.assertContains(self.client.post(url, {"rule": "visible-height", "score": "7,5"}), "Say in a few words why")
+        refused = self.client.post(url, {"rule": "visible-height", "score": "12", "reason": "a niche"})
+        self.assertContains(refused, "between 0 and 10")
+        self.assertContains(refused, 'value="a niche"')
+        taken = self.client.post(url, {"rule": "visible-height", "score": "7,5", "reason": "made for a niche"})
+        self.assertContains(taken, "made for a niche")
+        word = Override.objects.get()
+        self.assertEqual((word.score, word.made_by), (7.5, self.user))
+        self.assertIsNotNone(word.old_score)
+        waived = self.client.post(url, {"rule": "visible-height", "waive": "1", "reason": "line rules here"})
+        self.assertContains(waived, "waived")
+        back = self.client.post(reverse("take-back", args=[self.piece.pk, "visible-height"]))
+        self.assertNotContains(back, "line rules here")
+        self.assertEqual(Override.objects.filter(taken_back=False).count(), 0)
+
+    def test_accept_keeps_the_mark_with_its_rule_set_version(self):
+        self.client.post(reverse("accept", args=[self.piece.pk]))
+        mark = Mark.objects.get()
+        self.assertEqual((mark.rule_set, mark.rule_set_version), ("classical-line-mass", "1"))
+        self.assertEqual(Piece.objects.get(pk=self.piece.pk).state, Piece.State.MARKED)
+        self.move()
+        self.assertEqual(Piece.objects.get(pk=self.piece.pk).state, Piece.State.MARKING)
+
+    def test_few_queries_for_a_move(self):
+        self.move()
+        with self.assertNumQueries(14):
+            self.move(y=505)
+
+    def test_nobody_from_another_school(self):
+        self.client.force_login(self.stranger)
+        for name in ("bench", "sheet", "sheet-pdf"):
+            self.assertEqual(self.client.get(reverse(name, args=[self.piece.pk])).status_code, 404)
+        for name in ("move", "undo", "override", "accept", "return"):
+            self.assertEqual(self.client.post(reverse(name, args=[self.piece.pk])).status_code, 404)
+        self.assertEqual(self.client.get(reverse("photograph", args=[self.piece.photograph.pk])).status_code, 404)

@@ -1,0 +1,52 @@
+from django.urls import reverse
+
+from heath.briefs.drawing import target
+from heath.briefs.models import Brief
+from heath.interface.testing import SchoolTestCase
+
+
+class Briefs(SchoolTestCase):
+    def values(self, **changes):
+        return {
+            "name": "Niche urn", "course": self.brief.course_id, "container": "Urn", "container_height_cm": "21",
+            "container_width_cm": "16", "viewpoint": "front only", "form": "symmetrical triangle",
+            "school": "classical-line-mass", "scheme": "analogous", "pass_mark": "55",
+        } | changes  # fmt: skip
+
+    def test_a_brief_gives_each_student_a_piece(self):
+        answer = self.client.post(reverse("brief-new"), self.values(), follow=True)
+        made = Brief.objects.get(name="Niche urn")
+        self.assertEqual(made.pieces.count(), 2)
+        self.assertContains(answer, "Ada Shore")
+        self.assertContains(answer, "waits for a photograph")
+
+    def test_sizes_that_make_no_sense_lose_nothing_typed(self):
+        for value, words in (("0", "at least 1 cm"), ("-4", "at least 1 cm"), ("900", "3 metres"), ("tall", "number of centimetres"), ("nan", "number of centimetres")):
+            with self.subTest(value):
+                answer = self.client.post(reverse("brief-new"), self.values(container_height_cm=value, container="My dented urn"))
+                self.assertContains(answer, words)
+                self.assertContains(answer, "My dented urn")
+        self.assertFalse(Brief.objects.filter(name="Niche urn").exists())
+
+    def test_another_schools_class_cannot_be_chosen(self):
+        answer = self.client.post(reverse("brief-new"), self.values(course=self.other_brief.course_id))
+        self.assertEqual(answer.status_code, 200)
+        self.assertFalse(Brief.objects.filter(name="Niche urn").exists())
+        self.assertEqual(self.client.get(reverse("brief", args=[self.other_brief.pk])).status_code, 404)
+
+    def test_the_drawing_follows_the_figures(self):
+        answer = self.client.post(reverse("brief-new"), self.values(container_height_cm="30"), headers={"HX-Request": "true"})
+        # 1.5 and 2 times 30 cm (common practice).
+        self.assertContains(answer, "45.0 cm")
+        self.assertContains(answer, "60.0 cm")
+        self.assertFalse(Brief.objects.filter(name="Niche urn").exists())
+
+    def test_drawing_is_to_scale_and_waits_for_sizes(self):
+        drawn = target(self.values())
+        x, top, wide, high = drawn.container
+        self.assertAlmostEqual(wide / high, 16 / 21)
+        self.assertAlmostEqual((drawn.rim - drawn.high) / high, 2.0)
+        self.assertIsNone(target(self.values(container_height_cm="")))
+        self.assertIsNone(target(self.values(container_height_cm="-1")))
+        for form in ("crescent", "right-angle L", "round", "vertical", "horizontal", "S-curve", "fan"):
+            self.assertIn("M", target(self.values(form=form)).outline)

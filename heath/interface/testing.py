@@ -1,0 +1,52 @@
+"""What the site's tests share: a school with people, a class, a brief, and a simulated photograph."""
+
+from functools import cache
+
+from django.test import TestCase
+
+from heath.briefs.models import Brief
+from heath.classes.models import Course, Student
+from heath.intake.adding import add_photograph, see_photograph
+from heath.people.models import School, User
+from juniper.photobooth import take
+
+
+@cache
+def picture(number=8):
+    """A simulated photograph, taken once."""
+    return take(number)
+
+
+def school(name="Cliffend College", username="ruth"):
+    """A school with an instructor, a class of two students and a brief: (user, brief)."""
+    place = School.objects.create(name=name)
+    user = User.objects.create_user(username, password="a-long-password", school=place)
+    course = Course.objects.create(school=place, name="Tuesday class", term="Autumn")
+    for student in ("Ada Shore", "Bo Strand"):
+        Student.objects.create(course=course, name=student)
+    brief = Brief.objects.create(
+        course=course, name="Column", container="Tall cylinder", container_height_cm=24, container_width_cm="10.6",
+        viewpoint="front only", form="vertical", scheme="analogous", pass_mark=50,
+    )  # fmt: skip
+    brief.give_pieces()
+    return user, brief
+
+
+def photographed(brief, user, number=8):
+    """The first piece of a brief with a photograph that has been measured."""
+    piece = brief.pieces.order_by("student__name").first()
+    photograph, _ = add_photograph(piece, picture(number).jpeg, "piece.jpg", user)
+    see_photograph(photograph)
+    return type(piece).objects.get(pk=piece.pk)
+
+
+class SchoolTestCase(TestCase):
+    """A signed-in instructor, and another school's instructor who must see nothing of it."""
+
+    @classmethod
+    def setUpTestData(cls):
+        cls.user, cls.brief = school()
+        cls.stranger, cls.other_brief = school("Far Harbour School", "stranger")
+
+    def setUp(self):
+        self.client.force_login(self.user)

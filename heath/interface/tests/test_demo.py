@@ -1,0 +1,20 @@
+from django.test import TestCase
+
+from heath.bench.models import Correction
+from heath.bench.reading import read
+from heath.classes.models import Student
+from heath.intake.models import Photograph, Piece
+from heath.interface.demo import STUDENTS, load
+from heath.people.models import User
+
+
+class Demo(TestCase):
+    def test_loaded_twice_nothing_is_doubled(self):
+        load()
+        models = (User, Student, Piece, Photograph, Correction)
+        before = [m.objects.count() for m in models]
+        load()
+        self.assertEqual([m.objects.count() for m in models], before)
+        self.assertEqual(before[1], len(STUDENTS))
+        for piece in Piece.objects.filter(state=Piece.State.MARKING):
+            self.assertIsNotNone(read(piece).verdict.score)

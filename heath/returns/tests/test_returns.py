@@ -1,0 +1,55 @@
+import io
+
+from django.urls import reverse
+from pypdf import PdfReader
+
+from heath.interface.testing import SchoolTestCase, photographed
+from heath.returns.models import ReturnSheet
+
+
+class Sheets(SchoolTestCase):
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.piece = photographed(cls.brief, cls.user)
+
+    def issue(self):
+        self.client.post(reverse("accept", args=[self.piece.pk]))
+        return self.client.post(reverse("return", args=[self.piece.pk]), follow=True)
+
+    def test_a_piece_must_be_marked_first(self):
+        self.client.post(reverse("return", args=[self.piece.pk]))
+        self.assertFalse(ReturnSheet.objects.exists())
+        self.assertEqual(self.client.get(reverse("sheet", args=[self.piece.pk])).status_code, 404)
+
+    def test_sheet_on_screen(self):
+        self.client.post(reverse("override", args=[self.piece.pk]), {"rule": "no-gaps", "waive": "1", "reason": "airy on purpose"})
+        page = self.issue()
+        for words in ("Ada Shore", "Next cut", " cm", "Proportion", "Balance", "Focal point", "Colour", "airy on purpose", "<svg"):
+            self.assertContains(page, words)
+        self.assertNotContains(page, "Bo Strand")
+
+    def test_sheet_on_paper(self):
+        self.issue()
+        answer = self.client.get(reverse("sheet-pdf", args=[self.piece.pk]))
+        self.assertEqual(answer["Content-Type"], "application/pdf")
+        document = PdfReader(io.BytesIO(answer.content))
+        text = " ".join(" ".join(page.extract_text() for page in document.pages).split())
+        for words in ("Ada Shore", "Next cut", "Proportion", "Balance", "Focal point", "Colour", " cm"):
+            self.assertIn(words, text)
+        self.assertEqual(len(document.pages), 1)
+        self.assertGreaterEqual(len(document.pages[0].images), 1)
+
+    def test_a_sheet_never_changes_and_a_new_mark_makes_a_new_one(self):
+        self.issue()
+        first = ReturnSheet.objects.get().figures
+        self.client.post(reverse("return", args=[self.piece.pk]))
+        self.assertEqual(ReturnSheet.objects.count(), 1)
+        self.client.post(reverse("override", args=[self.piece.pk]), {"rule": "visible-height", "score": "2", "reason": "looked again"})
+        self.issue()
+        self.assertEqual([s.version for s in ReturnSheet.objects.all()], [1, 2])
+        self.assertEqual(ReturnSheet.objects.first().figures, first)
+
+    def test_four_to_six_sentences(self):
+        self.issue()
+        self.assertTrue(4 <= len(ReturnSheet.objects.get().figures["sentences"]) <= 6)

@@ -1,0 +1,166 @@
+import unittest
+from dataclasses import replace
+
+import cv2
+import numpy as np
+from shapely import Polygon, affinity
+
+from juniper.measures import View, measure, surface_of, visual_weight
+from juniper.measures import balance, focal, outline, proportion
+from juniper.scene import CONTAINER, PLANT, Bloom, Raster, Scene, given_datum
+from juniper.scene.datum import Spread
+
+TRIANGLE = np.array([[140, 300], [300, 60], [400, 300]])
+
+
+def raster(polygon=TRIANGLE, light=50) -> Raster:
+    labels = np.zeros((520, 520), np.uint8)
+    labels[300:481, 240:301] = CONTAINER
+    cv2.fillPoly(labels, [np.asarray(polygon, np.int32)], PLANT)
+    return Raster(labels, (labels == PLANT).astype(np.uint8), np.full(labels.shape, light, np.uint8), 1.0)
+
+
+DATUM = given_datum((270.5, 300.5), (270.5, 480.5), (240.5, 300.5), (300.5, 300.5))
+
+
+def view(polygon=TRIANGLE, focal_at=(270.5, 260.5), **options) -> View:
+    return View(surface_of(raster(polygon, **options)), DATUM, focal_at)
+
+
+class Proportion(unittest.TestCase):
+    """Against lengths known by construction; heights to a pixel's half."""
+
+    def test_heights(self):
+        self.assertAlmostEqual(proportion.height_ratio(view()), 240 / 180, delta=0.01)
+        self.assertAlmostEqual(proportion.plant_share(view()), 240 / 420, delta=0.005)
+        self.assertAlmostEqual(proportion.spread(view()), 261 / 240, delta=0.01)
+        self.assertAlmostEqual(proportion.width_ratio(view()), 261 / 61, delta=0.1)
+
+    def test_governing_dimension_of_a_low_vessel_is_its_width(self):
+        wide = given_datum((270.5, 300.5), (270.5, 340.5), (100.5, 300.5), (440.5, 300.5))
+        low = View(surface_of(raster()), wide, None)
+        self.assertAlmostEqual(proportion.governing_ratio(low), 240 / 340, delta=0.01)
+
+    def test_every_measure_uses_the_axis_not_the_pictures_upright(self):
+        turned = raster()
+        turn = cv2.getRotationMatrix2D((260, 260), 4.0, 1)
+        labels = cv2.warpAffine(turned.labels, turn, (520, 520), flags=cv2.INTER_NEAREST)
+        points = [tuple(turn @ (*p, 1)) for p in (DATUM.rim, DATUM.base, DATUM.rim_left, DATUM.rim_right)]
+        rolled = View(surface_of(replace(turned, labels=labels)), given_datum(*points), None)
+        self.assertAlmostEqual(proportion.height_ratio(rolled), proportion.height_ratio(view()), delta=0.015)
+        self.assertAlmostEqual(balance.left_area_share(rolled), balance.left_area_share(view()), delta=0.01)
+
+
+class Balance(unittest.TestCase):
+    """Against shapely's areas, centroids and intersections of the same polygons."""
+
+    def setUp(self):
+        self.shape = Polygon(TRIANGLE)
+
+    def test_left_share(self):
+        left = self.shape.intersection(Polygon([(0, 0), (270.5, 0), (270.5, 520), (0, 520)])).area / self.shape.area
+        self.assertAlmostEqual(balance.left_area_share(view()), left, delta=0.01)
+        self.assertAlmostEqual(balance.left_weight_share(view()), left, delta=0.01)  # even lightness: weight is area
+
+    def test_centre_of_weight(self):
+        along, side = balance.centre_of_weight(view())
+        self.assertAlmostEqual(along, 300.5 - self.shape.centroid.y, delta=1.5)
+        self.assertAlmostEqual(side, self.shape.centroid.x - 270.5, delta=1.5)
+
+    def test_moments_balance_when_the_centre_lies_on_the_axis(self):
+        # Left and right moments are equal exactly when the centroid is on the axis (statics).
+        even = np.array([[150, 300], [270, 60], [391, 300]])
+        self.assertAlmostEqual(balance.moment_ratio(view(even)), 1.0, delta=0.03)
+        left, right = balance.moments(view())
+        self.assertAlmostEqual((right - left) / view().weight.sum(), self.shape.centroid.x - 270.5, delta=1.5)
+
+    def test_mirrored_overlap(self):
+        mirrored = affinity.scale(self.shape, xfact=-1, origin=(270.5, 0))
+        want = self.shape.intersection(mirrored).area / self.shape.union(mirrored).area
+        self.assertAlmostEqual(balance.outline_symmetry(view()), want, delta=0.03)
+
+    def test_visual_weight_follows_the_published_scale(self):
+        # Ou et al. 2004 (from memory): heavy-light = -2.1 + 0.05 (100 - L*); white is lightest.
+        self.assertAlmostEqual(float(visual_weight(100)), 1.0)
+        self.assertAlmostEqual(float(visual_weight(0)), 2.25)
+        self.assertTrue((np.diff(visual_weight(np.arange(101))) < 0).all())
+
+    def test_a_dark_side_weighs_more_than_its_area(self):
+        picture = raster()
+        picture.light[:, :270] = 10
+        dark = View(surface_of(picture), DATUM, None)
+        self.assertGreater(balance.left_weight_share(dark), balance.left_area_share(dark) + 0.05)
+
+
+class Focal(unittest.TestCase):
+    def test_height_and_offset(self):
+        seen = view(focal_at=(290.5, 240.5))
+        self.assertAlmostEqual(focal.focal_height(seen), 60 / 240, delta=0.01)
+        self.assertAlmostEqual(focal.focal_offset(seen), 20 / 130.5, delta=0.01)
+
+    def test_dominance_is_over_the_next_kind(self):
+        chief = Bloom((300, 250), 30, "#b81f28", "red", 1)
+        like = Bloom((330, 250), 29, "#b81f28", "red", 1)
+        other = Bloom((200, 200), 20, "#f2c21c", "yellow", 2)
+        ratio, first, second = focal.focal_dominance((301, 251), (chief, like, other))
+        self.assertAlmostEqual(ratio, 1.5)
+        self.assertIs(first, chief)
+        self.assertIs(second, other)
+        self.assertIsNone(focal.focal_dominance((301, 251), (chief, like)))
+
+
+class Outline(unittest.TestCase):
+    def test_twin_tips(self):
+        def tips(*heights):
+            points = [(130, 300)]
+            for i, h in enumerate(heights):
+                points += [(170 + 80 * i, 300 - h), (205 + 80 * i, 220)]
+            return np.array([*points, (420, 300)])
+
+        self.assertEqual(len(outline.twin_tips(view(tips(220, 100, 218)))), 1)
+        self.assertEqual(len(outline.twin_tips(view(tips(150, 220, 150)))), 0)
+        self.assertEqual(len(outline.twin_tips(view(tips(220, 100, 190)))), 0)
+
+    def test_a_hole_is_measured_and_drawn(self):
+        picture = raster()
+        cv2.circle(picture.labels, (300, 200), 7, 0, -1)
+        surface = surface_of(picture)
+        want = np.pi * 7**2 / Polygon(TRIANGLE).area
+        self.assertAlmostEqual(surface.hole, want, delta=0.4 * want)
+        self.assertLess(np.abs(surface.hole_outline.mean(0) - (300, 200)).max(), 4)
+        self.assertEqual(surface_of(raster()).hole, 0)
+
+    def test_rim_cover(self):
+        picture = raster()
+        picture.labels[290:312, 240:301] = CONTAINER
+        picture.labels[296:312, 240:270] = PLANT
+        self.assertAlmostEqual(outline.rim_cover(View(surface_of(picture), DATUM, None)), 0.5, delta=0.04)
+
+
+class Uncertainty(unittest.TestCase):
+    def setUp(self):
+        self.surface = surface_of(raster())
+        self.scene = Scene(DATUM, (270.5, 260.5), (), (), 520, 520)
+
+    def test_ratio_error_is_first_order(self):
+        # JCGM 100:2008: for h/c with rim shift r, (h-r)/(c+r): dm = (1/c + h/c^2) r.
+        datum = replace(DATUM, spread=Spread(rim=3, base=0, across=0))
+        got = measure(self.surface, self.scene, datum, None)["height_ratio"].uncertainty
+        want = 3 * (1 / 180 + 240 / 180**2)
+        self.assertAlmostEqual(got, want, delta=0.1 * want)
+
+    def test_base_error(self):
+        datum = replace(DATUM, spread=Spread(rim=0, base=5, across=0))
+        got = measure(self.surface, self.scene, datum, None)["height_ratio"].uncertainty
+        self.assertAlmostEqual(got, 5 * 240 / 180**2, delta=0.005)
+
+    def test_nothing_above_the_rim_is_said_not_scored(self):
+        high = given_datum((270.5, 20.5), (270.5, 480.5), (240.5, 20.5), (300.5, 20.5))
+        found = measure(self.surface, self.scene, high, None)
+        self.assertFalse(found["height_ratio"].measured)
+        self.assertIn("rim handle", found["height_ratio"].reason)
+
+    def test_centimetres_come_from_the_container(self):
+        found = measure(self.surface, self.scene, DATUM, None, container_height_cm=18.0)
+        self.assertAlmostEqual(found.cm_per_px, 0.1, places=3)
+        self.assertRegex(found["height_ratio"].arithmetic, r"24\.[01] cm")

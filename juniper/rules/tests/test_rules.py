@@ -1,0 +1,114 @@
+import unittest
+
+from juniper.measures import Finding, Findings
+from juniper.rules import Brief, FaultyRuleSet, Override, judge, read_rule_set, school, school_slugs
+
+GOOD = """
+slug = "a-school"
+name = "A school"
+version = "1"
+source = "common practice"
+[[rule]]
+code = "visible-height"
+title = "Height"
+family = "proportion"
+measure = "height_ratio"
+band = [1.0, 1.5, 2.0, 2.75]
+weight = 3
+taught = "Half as tall again to twice."
+why = "It reads as one."
+above = "Take {cm} off."
+"""
+
+
+def findings(**values):
+    by_name = {
+        "height_ratio": Finding("height_ratio", "proportion", 1.8, "ratio", 0.02),
+        "twin_tips": Finding("twin_tips", "line", 0.0, "count"),
+    }
+    for name, value in values.items():
+        by_name[name] = (
+            Finding.missing(name, "proportion", "ratio", "hidden") if value is None else Finding(name, "proportion", value, "ratio", 0.02)
+        )
+    return Findings(by_name, None, None, (0, 0), (0, 0), (0, 0), 1.0)
+
+
+class Schools(unittest.TestCase):
+    def test_every_shipped_school_is_sound(self):
+        self.assertIn("classical-line-mass", school_slugs())
+        for slug in school_slugs():
+            self.assertEqual(school(slug).slug, slug)
+
+    def test_classical_bands_are_the_handbooks(self):
+        # Handbook of the trade, section 3 (common practice).
+        bands = {r.code: r.band for r in school("classical-line-mass").rules}
+        self.assertEqual((bands["visible-height"].low_limit, bands["visible-height"].low), (1.0, 1.5))
+        self.assertEqual((bands["visible-height"].high, bands["visible-height"].high_limit), (2.0, 2.75))
+        self.assertEqual((bands["thirds"].low, bands["thirds"].high), (0.60, 0.70))
+        self.assertEqual((bands["even-weight"].low_limit, bands["even-weight"].low), (0.35, 0.45))
+        self.assertEqual((bands["moments"].low, bands["moments"].high), (0.75, 1.33))
+
+    def test_thirds_and_golden_section_lie_in_the_plant_share_band(self):
+        # Two parts plant to one container is 2/3; the golden section is .618 (arithmetic).
+        band = next(r.band for r in school("classical-line-mass").rules if r.code == "thirds")
+        self.assertEqual(band.score(2 / 3), 1)
+        self.assertEqual(band.score((5**0.5 - 1) / 2), 1)
+
+
+class Documents(unittest.TestCase):
+    def test_a_good_document(self):
+        self.assertEqual(len(read_rule_set(GOOD).rules), 1)
+
+    def test_faults_are_named_with_their_line(self):
+        for old, new, words in (
+            ('measure = "height_ratio"', 'measure = "hight"', "Line 10: .*no measure is called 'hight'"),
+            ("[1.0, 1.5, 2.0, 2.75]", "[1.0, 1.5, 1.2, 2.75]", "must rise"),
+            ("weight = 3", "weight = 0", "Line 12: 'weight' of rule 1"),
+            ('version = "1"', "", "'version'"),
+            ("band =", "band = =", "not sound TOML"),
+        ):
+            with self.subTest(new), self.assertRaisesRegex(FaultyRuleSet, words):
+                read_rule_set(GOOD.replace(old, new))
+        with self.assertRaisesRegex(FaultyRuleSet, "stands twice"):
+            read_rule_set(GOOD + GOOD[GOOD.index("[[rule]]") :])
+
+
+class Verdicts(unittest.TestCase):
+    def setUp(self):
+        self.rules = read_rule_set(GOOD)
+        self.brief = Brief(container_height_cm=20.0)
+
+    def test_in_the_band_full_marks_and_the_room_left(self):
+        verdict = judge(findings(), self.rules, self.brief)
+        self.assertAlmostEqual(verdict.score, 100, places=3)
+        self.assertEqual(verdict.lines[0].state, "met")
+        # 1.8 x 20 cm = 36 cm stands 6 cm over 1.5 x 20 cm (arithmetic).
+        self.assertAlmostEqual(verdict.next_cut.cm, 6.0)
+
+    def test_too_tall_says_how_much_to_cut(self):
+        verdict = judge(findings(height_ratio=2.3), self.rules, self.brief)
+        # (2.3 - 2.0) x 20 cm = 6 cm; floats may round the half centimetre down.
+        self.assertIn(verdict.next_cut.cm, (5.5, 6.0))
+        self.assertEqual(verdict.lines[0].state, "near")
+        self.assertRegex(verdict.lines[0].advice, r"Take (5\.5|6\.0) cm off")
+
+    def test_too_short_cannot_be_mended_by_cutting(self):
+        cut = judge(findings(height_ratio=1.2), self.rules, self.brief).next_cut
+        self.assertIsNone(cut.cm)
+        self.assertIn("stems do not grow", cut.text)
+
+    def test_not_measured_is_left_out_and_never_nought(self):
+        verdict = judge(findings(height_ratio=None), self.rules, self.brief)
+        self.assertIsNone(verdict.score)
+        self.assertEqual(verdict.lines[0].state, "not measured")
+
+    def test_the_instructors_word_replaces_or_waives(self):
+        given = judge(findings(height_ratio=2.6), self.rules, self.brief, (Override("visible-height", 9, "by design"),))
+        self.assertAlmostEqual(given.score, 90)
+        waived = judge(findings(height_ratio=2.6), self.rules, self.brief, (Override("visible-height", None, "line rules"),))
+        self.assertIsNone(waived.score)
+        self.assertEqual(waived.lines[0].state, "waived")
+
+    def test_twin_tips_are_cut_apart(self):
+        cut = judge(findings(twin_tips=1.0), self.rules, self.brief).next_cut
+        self.assertIn("Two tips", cut.text)

@@ -1,0 +1,135 @@
+import io
+import unittest
+
+import cv2
+import numpy as np
+from PIL import Image
+
+from juniper.marking import measure_photograph
+from juniper.photobooth import PIECES, take
+from juniper.photograph import read_photograph
+from juniper.scene import CONTAINER, PLANT, NothingFound, Raster, given_datum, see
+from juniper.scene.datum import find_datum
+from juniper.scene.separation import BACKDROP, TABLE
+
+
+def drawn(rim_y=300, base_y=500, half=60, lean=0.0) -> np.ndarray:
+    """Labels of a plain cylinder with a clump above; the datum is known by construction."""
+    labels = np.full((640, 480), BACKDROP, np.uint8)
+    labels[440:] = TABLE
+    labels[rim_y : base_y + 1, 240 - half : 240 + half] = CONTAINER
+    cv2.ellipse(labels, (240, base_y), (half, 6), 0, 0, 180, CONTAINER, -1)
+    cv2.circle(labels, (240, rim_y - 110), 100, PLANT, -1)
+    if lean:
+        turn = cv2.getRotationMatrix2D((240, base_y), lean, 1)
+        labels = cv2.warpAffine(labels, turn, (480, 640), flags=cv2.INTER_NEAREST)
+    return labels
+
+
+class FindDatum(unittest.TestCase):
+    def test_a_drawn_cylinder(self):
+        datum = find_datum(drawn(), True)
+        self.assertLess(abs(datum.rim[1] - 300), 2)
+        self.assertLess(abs(datum.base[1] - 500), 3)
+        self.assertLess(abs(datum.rim[0] - 240), 2)
+        self.assertLess(abs(datum.rim_width - 120), 5)
+        self.assertFalse(datum.needs_check)
+
+    def test_the_axis_leans_with_the_camera(self):
+        for lean in (-3.0, 2.0):
+            up = find_datum(drawn(lean=lean), True).up
+            self.assertLess(abs(np.degrees(np.arctan2(up[0], -up[1])) + lean), 1.0)
+
+    def test_glass_is_doubted(self):
+        self.assertTrue(find_datum(drawn(), False).needs_check)
+
+
+class Given(unittest.TestCase):
+    def test_points_that_cannot_be_a_container(self):
+        with self.assertRaisesRegex(ValueError, "drag them apart"):
+            given_datum((5, 5), (5, 5), (0, 5), (9, 5))
+        with self.assertRaisesRegex(ValueError, "not a number"):
+            given_datum((5, float("nan")), (5, 50), (0, 5), (9, 5))
+
+    def test_moved_keeps_the_other_points(self):
+        datum = find_datum(drawn(), True)
+        moved = datum.moved(rim=(240.0, 280.0))
+        self.assertEqual((moved.rim, moved.base, moved.source), ((240.0, 280.0), datum.base, "given"))
+        self.assertEqual(datum.source, "automatic")
+
+
+class Pictures(unittest.TestCase):
+    """The simulated camera knows the truth of each picture (juniper.photobooth)."""
+
+    @classmethod
+    def setUpClass(cls):
+        cls.done = [(take(n), None) for n in range(len(PIECES))]
+        cls.done = [(picture, measure_photograph(picture.jpeg)) for picture, _ in cls.done]
+
+    def test_plant_outline(self):
+        overlaps = []
+        for picture, seen in self.done:
+            found = cv2.resize(seen.raster.labels, picture.labels.shape[::-1], interpolation=cv2.INTER_NEAREST) == PLANT
+            true = picture.labels == PLANT
+            overlaps.append((found & true).sum() / (found | true).sum())
+        self.assertGreater(np.median(overlaps), 0.85)
+        self.assertGreater(min(overlaps), 0.75)
+
+    def test_foliage_share(self):
+        errors = [abs(s.findings["foliage_share"].value - p.truth["findings"]["foliage_share"]) for p, s in self.done]
+        self.assertLess(np.median(errors), 0.05)
+
+    def test_height_ratio_right_or_doubted(self):
+        errors = np.array([s.findings["height_ratio"].value / p.truth["findings"]["height_ratio"] - 1 for p, s in self.done])
+        checked = np.array([s.scene.datum.needs_check for _, s in self.done])
+        self.assertLess(np.median(np.abs(errors)), 0.08)
+        self.assertLess(np.abs(errors[~checked]).max(), 0.20)
+
+    def test_height_with_the_datum_given(self):
+        errors = []
+        for picture, _ in self.done:
+            c = picture.truth["container"]
+            datum = given_datum(*(tuple(c[k]) for k in ("rim", "base", "rim_left", "rim_right")))
+            seen = measure_photograph(picture.jpeg, given=datum)
+            errors.append(seen.findings["height_ratio"].value / picture.truth["findings"]["height_ratio"] - 1)
+        self.assertLess(np.median(np.abs(errors)), 0.01)
+        self.assertLess(np.abs(errors).max(), 0.05)
+
+    def test_the_same_picture_gives_the_same_answer(self):
+        again = measure_photograph(self.done[0][0].jpeg)
+        self.assertEqual(again.findings.by_name, self.done[0][1].findings.by_name)
+
+    def test_raster_survives_packing(self):
+        raster = self.done[0][1].raster
+        back = Raster.unpacked(raster.packed(), raster.scale)
+        for name in ("labels", "flowers", "light"):
+            np.testing.assert_array_equal(getattr(back, name), getattr(raster, name))
+
+    def test_white_table_is_no_flower(self):
+        for _, seen in self.done[:3]:
+            top = min(b.centre[1] for b in seen.scene.blooms)
+            self.assertLess(max(b.centre[1] for b in seen.scene.blooms), seen.scene.datum.base[1])
+            self.assertGreaterEqual(top, 0)
+
+
+class NothingThere(unittest.TestCase):
+    def test_an_empty_room(self):
+        picture = Image.new("RGB", (600, 800), (170, 168, 160))
+        out = io.BytesIO()
+        picture.save(out, "JPEG")
+        with self.assertRaisesRegex(NothingFound, "plain wall"):
+            see(read_photograph(out.getvalue()))
+
+    def test_a_picture_without_a_container_is_answered_in_doubt(self):
+        rng = np.random.default_rng(2)
+        pixels = np.full((800, 600, 3), 175, np.uint8)
+        for _ in range(400):
+            spot = (int(rng.normal(300, 70)), int(rng.normal(350, 90)))
+            cv2.circle(pixels, spot, 9, tuple(int(v) for v in rng.integers(20, 240, 3)), -1)
+        out = io.BytesIO()
+        Image.fromarray(pixels).save(out, "PNG")
+        try:
+            scene, _ = see(read_photograph(out.getvalue()))
+        except NothingFound:
+            return
+        self.assertTrue(scene.datum.needs_check)
