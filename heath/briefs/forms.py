@@ -34,5 +34,7 @@ class BriefForm(forms.ModelForm):
         super().__init__(*args, **kwargs)
         self.fields["course"].queryset = visible(user, Course)
         self.fields["course"].empty_label = None
+        for field in self.fields.values():
+            field.error_messages["required"] = "This is still to be filled in."
         for name in ("container_height_cm", "container_width_cm"):
             self.fields[name].error_messages["invalid"] = "Write the length as a number of centimetres, such as 24 or 24.5."

@@ -21,8 +21,8 @@ class Brief(models.Model):
     container = models.CharField(max_length=80)
     container_height_cm = models.DecimalField(max_digits=5, decimal_places=1, validators=LENGTH)
     container_width_cm = models.DecimalField(max_digits=5, decimal_places=1, validators=LENGTH)
-    viewpoint = models.CharField(max_length=40, choices=[(v, v) for v in VIEWPOINTS])
-    form = models.CharField(max_length=40, choices=[(f, f) for f in FORMS])
+    viewpoint = models.CharField(max_length=40, choices=[(v, v) for v in VIEWPOINTS], default=VIEWPOINTS[0])
+    form = models.CharField(max_length=40, choices=[(f, f) for f in FORMS], default=FORMS[0])
     school = models.CharField(max_length=60, default="classical-line-mass")
     scheme = models.CharField(max_length=40, blank=True, choices=[("", "no wish"), *((s, s) for s in SCHEMES)])
     pass_mark = models.DecimalField(

@@ -4,6 +4,7 @@ import io
 import os
 import re
 import tempfile
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
@@ -24,7 +25,13 @@ SWITCHES = [
 
 
 def work_off():
-    """Run the background work that waits, as the worker does, and come back."""
+    """Run the background work that waits, as the worker does, and come back. In a thread of its
+    own, since the browser's event loop holds this one."""
+    with ThreadPoolExecutor(1) as pool:
+        pool.submit(_work).result()
+
+
+def _work():
     with app.replace_connector(app.connector.get_worker_connector()) as worker:
         worker.run_worker(wait=False, install_signal_handlers=False, listen_notify=False)
 
