@@ -139,9 +139,7 @@ class Cluster:
             if self.process.poll() is not None:
                 tail = self.log.read_text(errors="replace").strip().splitlines()[-1:] or ["no reason given"]
                 raise Trouble(f"The database did not start: {tail[0]} (bin/demo --reset begins anew).")
-            ready = subprocess.run(
-                [binaries() / "pg_isready", "-q", "-h", "127.0.0.1", "-p", str(self.port)], check=False
-            )
+            ready = subprocess.run([binaries() / "pg_isready", "-q", "-h", "127.0.0.1", "-p", str(self.port)], check=False)
             if ready.returncode == 0:
                 return
             time.sleep(0.05)

@@ -195,7 +195,10 @@ def main() -> int:
         print(error, file=sys.stderr)
         return 1
     except OSError as error:
-        print(f"{error.filename or demo.data} cannot be used: {error.strerror}. Make room or choose a folder that can be written.", file=sys.stderr)
+        print(
+            f"{error.filename or demo.data} cannot be used: {error.strerror}. Make room or choose a folder that can be written.",
+            file=sys.stderr,
+        )
         return 1
     finally:
         demo.stop()

@@ -94,7 +94,9 @@ def main() -> int:
                 if everything or site:
                     count.run("site", [sys.executable, "manage.py", "test", *(modules(site) or ["heath"])], inside)
                 if everything or journeys:
-                    count.run("journeys", [sys.executable, "manage.py", "test", *(modules(journeys) or ["tests.journeys"])], inside)
+                    count.run(
+                        "journeys", [sys.executable, "manage.py", "test", *(modules(journeys) or ["tests.journeys"])], inside
+                    )
             finally:
                 cluster.stop()
                 if cluster.folder.parent != Path(folder):

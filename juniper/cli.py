@@ -236,7 +236,9 @@ def _table(document: dict) -> str:
         verdict = document["verdict"]
         for line in verdict["lines"]:
             score = "   -" if line["score"] is None else f"{line['score']:4.1f}"
-            rows.append(f"{line['rule']:20} {score} x {line['weight']:g}  {line['state']}{' (borderline)' if line['borderline'] else ''}")
+            rows.append(
+                f"{line['rule']:20} {score} x {line['weight']:g}  {line['state']}{' (borderline)' if line['borderline'] else ''}"
+            )
         rows.append(f"score {verdict['score']} of 100 ± {verdict['uncertainty']}")
         rows.append(verdict["next_cut"])
     return "\n".join(rows)

@@ -79,5 +79,7 @@ def handles(reading: Reading) -> list[dict]:
             # No focal point was found: its handle waits above the rim, to be dragged.
             up = reading.datum.up * 0.2 * reading.datum.height
             point = (reading.datum.rim[0] + up[0], reading.datum.rim[1] + up[1])
-        out.append({"name": handle.value, "label": handle.label, "x": point[0], "y": point[1], "moved": handle.value in reading.moved})
+        out.append(
+            {"name": handle.value, "label": handle.label, "x": point[0], "y": point[1], "moved": handle.value in reading.moved}
+        )
     return out

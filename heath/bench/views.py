@@ -27,7 +27,10 @@ def bench(request, pk):
     if piece.state not in READY or piece.photograph is None or not piece.photograph.scene:
         return redirect("brief", pk=piece.brief_id)
     pieces = list(
-        visible(request.user, Piece).filter(brief=piece.brief_id, state__in=READY).order_by("student__name").values_list("pk", "state")
+        visible(request.user, Piece)
+        .filter(brief=piece.brief_id, state__in=READY)
+        .order_by("student__name")
+        .values_list("pk", "state")
     )
     order = [p for p, _ in pieces]
     place = order.index(piece.pk)
@@ -139,9 +142,7 @@ def override(request, pk):
         return refuse(f"The reason has {len(reason)} letters; {REASON_MOST} is the most.")
     with transaction.atomic():
         piece.overrides.filter(rule=rule, taken_back=False).update(taken_back=True)
-        Override.objects.create(
-            piece=piece, rule=rule, score=score, old_score=line.score, reason=reason, made_by=request.user
-        )
+        Override.objects.create(piece=piece, rule=rule, score=score, old_score=line.score, reason=reason, made_by=request.user)
         _reopen(piece)
     return _answer(request, piece)
 
@@ -181,5 +182,9 @@ def accept(request, pk):
     upcoming = (
         visible(request.user, Piece).filter(brief=piece.brief_id, state=Piece.State.MARKING).order_by("student__name").first()
     )
-    to = reverse("bench", args=[upcoming.pk]) if upcoming and request.POST.get("go") == "next" else reverse("bench", args=[piece.pk])
+    to = (
+        reverse("bench", args=[upcoming.pk])
+        if upcoming and request.POST.get("go") == "next"
+        else reverse("bench", args=[piece.pk])
+    )
     return HttpResponseClientRedirect(to) if request.htmx else redirect(to)

@@ -67,10 +67,20 @@ def _outline(form: str, half: float, top: float) -> list[tuple[float, float]]:
     if form == "vertical":
         return [(-half, 0), (-half, 0.6 * top), (0, top), (half, 0.6 * top), (half, 0)]
     if form == "right-angle L":
-        return [(-0.3 * half, 0), (-0.3 * half, top), (0, top), (0.15 * half, 0.35 * top), (1.4 * half, 0.1 * top), (1.4 * half, 0)]
+        return [
+            (-0.3 * half, 0),
+            (-0.3 * half, top),
+            (0, top),
+            (0.15 * half, 0.35 * top),
+            (1.4 * half, 0.1 * top),
+            (1.4 * half, 0),
+        ]
     if form in ("crescent", "S-curve"):
         outer = [(half * math.sin(a) - 0.2 * half, top * (1 - math.cos(a)) / 2) for a in (math.pi * i / 24 for i in range(25))]
-        inner = [(0.45 * half * math.sin(a) - 0.2 * half, top * (1 - math.cos(a)) / 2) for a in (math.pi * i / 24 for i in range(24, -1, -1))]
+        inner = [
+            (0.45 * half * math.sin(a) - 0.2 * half, top * (1 - math.cos(a)) / 2)
+            for a in (math.pi * i / 24 for i in range(24, -1, -1))
+        ]
         sign = -1
         return [(sign * x, y) for x, y in outer + inner]
     return [(-half, 0), (0, top), (half, 0)]

@@ -57,6 +57,4 @@ class Brief(models.Model):
         """See that every student of the class has a piece for this brief."""
         from heath.intake.models import Piece
 
-        Piece.objects.bulk_create(
-            [Piece(brief=self, student=s) for s in self.course.students.all()], ignore_conflicts=True
-        )
+        Piece.objects.bulk_create([Piece(brief=self, student=s) for s in self.course.students.all()], ignore_conflicts=True)

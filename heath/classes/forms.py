@@ -42,9 +42,9 @@ class CourseForm(forms.ModelForm):
     def clean(self):
         """One class of a name in a term."""
         cleaned = super().clean()
-        twin = Course.objects.filter(
-            school=self.instance.school, name=cleaned.get("name"), term=cleaned.get("term", "")
-        ).exclude(pk=self.instance.pk)
+        twin = Course.objects.filter(school=self.instance.school, name=cleaned.get("name"), term=cleaned.get("term", "")).exclude(
+            pk=self.instance.pk
+        )
         if cleaned.get("name") and twin.exists():
             self.add_error("name", "There is a class of that name in that term already. Choose another name.")
         return cleaned

@@ -16,9 +16,7 @@ def term(request):
     states = {state: Count("pieces", filter=Q(pieces__state=state)) for state in Piece.State.values}
     briefs = visible(request.user, Brief).select_related("course").annotate(made=Count("pieces"), **states)
     courses = visible(request.user, Course).annotate(size=Count("students"))
-    first = (
-        visible(request.user, Piece).filter(state=Piece.State.MARKING).order_by("brief__made_at", "student__name").first()
-    )
+    first = visible(request.user, Piece).filter(state=Piece.State.MARKING).order_by("brief__made_at", "student__name").first()
     return render(request, "classes/term.html", {"courses": courses, "briefs": briefs, "first": first})
 
 

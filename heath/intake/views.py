@@ -46,5 +46,3 @@ def picture(request, pk):
         return FileResponse(photograph.screen.open("rb"), content_type="image/jpeg")
     except FileNotFoundError as error:
         raise Http404 from error
-
-

@@ -79,5 +79,7 @@ def _photograph(piece, number, by):
         for handle in ("rim", "base", "rim_left", "rim_right"):
             x, y = truth[handle]
             Correction.objects.get_or_create(
-                photograph=photograph, gesture=f"demo-{handle}".replace("_", "-"), defaults={"handle": handle, "x": x, "y": y, "made_by": by}
+                photograph=photograph,
+                gesture=f"demo-{handle}".replace("_", "-"),
+                defaults={"handle": handle, "x": x, "y": y, "made_by": by},
             )

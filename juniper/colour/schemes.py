@@ -8,6 +8,7 @@ more), white and green.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -57,9 +58,7 @@ def scheme_of(swatches: tuple[Swatch, ...]) -> Scheme | None:
     options.append((30 * max(0.0, arc - 0.75), "monochromatic"))
     options.append((30 * max(0.0, arc - 3.5), "analogous"))
     for name, shape in SHAPES.items():
-        if len(steps) >= len(shape):
-            options.append((30 * _shape_error(places, shape), name))
-        elif len(steps) == 2 and name == "complementary":
+        if len(steps) >= len(shape) or (len(steps) == 2 and name == "complementary"):
             options.append((30 * _shape_error(places, shape), name))
     options.sort(key=lambda o: o[0])
     off, name = options[0]
@@ -92,7 +91,7 @@ def _arc(steps: list[float]) -> float:
     if len(steps) < 2:
         return 0.0
     ordered = sorted(steps)
-    gaps = [b - a for a, b in zip(ordered, ordered[1:], strict=False)] + [12 - ordered[-1] + ordered[0]]
+    gaps = [b - a for a, b in pairwise(ordered)] + [12 - ordered[-1] + ordered[0]]
     return 12 - max(gaps)
 
 
@@ -113,5 +112,3 @@ def _shape_error(places: list[tuple[float, float]], shape: tuple[int, ...]) -> f
         worst_corner = max(min(row[c] for row in away) for c in range(len(shape)))
         best = min(best, 0.5 * error + 0.5 * worst_corner)
     return float(best)
-
-

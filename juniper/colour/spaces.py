@@ -5,9 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 # IEC 61966-2-1 (sRGB) primaries to CIE XYZ, D65, as commonly published to seven places.
-_XYZ = np.array(
-    [[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.0721750], [0.0193339, 0.1191920, 0.9503041]]
-)
+_XYZ = np.array([[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.0721750], [0.0193339, 0.1191920, 0.9503041]])
 _WHITE = _XYZ.sum(axis=1)
 
 
@@ -74,7 +72,7 @@ def from_hex(text: str) -> np.ndarray:
 
 def to_hex(srgb) -> str:
     """sRGB 0..1 to '#rrggbb'."""
-    return "#" + "".join(f"{int(round(255 * float(np.clip(v, 0, 1)))):02x}" for v in srgb)
+    return "#" + "".join(f"{round(255 * float(np.clip(v, 0, 1))):02x}" for v in srgb)
 
 
 def ciede2000(first, second) -> np.ndarray:
@@ -108,5 +106,5 @@ def ciede2000(first, second) -> np.ndarray:
     s_h = 1 + 0.015 * c_mean * t
     c7 = c_mean**7
     r_t = -2 * np.sqrt(c7 / (c7 + 25.0**7)) * np.sin(np.radians(60 * np.exp(-(((h_mean - 275) / 25) ** 2))))
-    l, c, h = d_l / s_l, d_c / s_c, d_h / s_h
-    return np.sqrt(l * l + c * c + h * h + r_t * c * h)
+    by_l, by_c, by_h = d_l / s_l, d_c / s_c, d_h / s_h
+    return np.sqrt(by_l * by_l + by_c * by_c + by_h * by_h + r_t * by_c * by_h)

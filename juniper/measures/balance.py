@@ -81,8 +81,18 @@ def drawn(view: View) -> tuple[Mark, ...]:
     return (
         Mark("line", (foot, top), "", "The container's axis, carried up through the piece."),
         Mark("cross", (view.at(along, side),), "weight", "The centre of visual weight."),
-        Mark("label", (view.at(level, -0.18 * view.plant_width),), f"{100 * share:.0f}", f"Left holds {100 * share:.0f} of 100 parts of the weight."),
-        Mark("label", (view.at(level, 0.18 * view.plant_width),), f"{100 - 100 * share:.0f}", f"Right holds {100 - 100 * share:.0f}."),
+        Mark(
+            "label",
+            (view.at(level, -0.18 * view.plant_width),),
+            f"{100 * share:.0f}",
+            f"Left holds {100 * share:.0f} of 100 parts of the weight.",
+        ),
+        Mark(
+            "label",
+            (view.at(level, 0.18 * view.plant_width),),
+            f"{100 - 100 * share:.0f}",
+            f"Right holds {100 - 100 * share:.0f}.",
+        ),
     )
 
 

@@ -118,7 +118,9 @@ def _geometry(view: View, cm: float | None, scene: Scene) -> dict[str, Finding]:
             variance += (value * edge) ** 2
         if name == "rim_cover":
             words[name] = f"plant shows along {100 * value:.0f} of 100 parts of the rim line"
-        out[name] = Finding(name, family, value, unit, float(np.sqrt(variance)), arithmetic=words.get(name, ""), evidence=marks.get(name, ()))
+        out[name] = Finding(
+            name, family, value, unit, float(np.sqrt(variance)), arithmetic=words.get(name, ""), evidence=marks.get(name, ())
+        )
     return out
 
 
@@ -187,7 +189,12 @@ def _colour(surface: Surface, scene: Scene) -> dict[str, Finding]:
             totals[swatch.hue] = totals.get(swatch.hue, 0) + swatch.share
         chief = max(totals, key=totals.get)
         out["dominant_share"] = Finding(
-            "dominant_share", "colour", totals[chief], "share", 0.04, arithmetic=f"{chief} holds {100 * totals[chief]:.0f} of 100 parts of the flowers"
+            "dominant_share",
+            "colour",
+            totals[chief],
+            "share",
+            0.04,
+            arithmetic=f"{chief} holds {100 * totals[chief]:.0f} of 100 parts of the flowers",
         )
         # Weight falls with lightness, so its low percentile is the light end.
         light, dark = (lightness_of(w) for w in np.percentile(surface.weight, (5, 95)))
@@ -216,5 +223,3 @@ def _dominance(scene: Scene, focal_at: Point | None) -> Finding:
             Mark("ring", (rival.centre,), "next", f"The largest of the next kind, {rival.hue}.", size=rival.radius),
         ),
     )  # fmt: skip
-
-

@@ -72,5 +72,3 @@ def arithmetic(view: View, cm: float | None) -> dict[str, str]:
         "width_ratio": f"{length(wide)} ÷ {length(vessel)} = {wide / vessel:.2f}",
         "spread": f"{length(wide)} ÷ {length(plant)} = {wide / max(plant, 1e-6):.2f}",
     }
-
-

@@ -73,7 +73,7 @@ def take(number: int, seed: int | None = None) -> Picture:
 def photograph(piece: Piece, rng: np.random.Generator) -> Picture:
     """Photograph a piece; `rng` decides petals, leaves and grain."""
     vessel = VESSELS[piece.vessel]
-    height = {"too tall": piece.height, "too squat": piece.height}.get(piece.fault, piece.height)
+    height = piece.height
     total = vessel.height_cm * (1 + height)
     wide = 2 * piece.spread * height * vessel.height_cm
     scale = OVER * min(0.74 * HEIGHT / total, 0.8 * WIDTH / max(wide, vessel.width_cm))
@@ -211,17 +211,30 @@ def _layout(piece: Piece, plant: float, rng) -> dict:
             np.array([s * rng.uniform(0.25, 0.8) * wide, rng.uniform(-0.02, 0.07) * plant]) for s in (-1, 1, -1, 1, -0.5, 0.5)
         ]
     leaves += [edge(a) * rng.uniform(0.4, 0.6) for a in np.linspace(-1.3, 1.3, 8)]
-    unit = plant / (14.0 * OVER)  # only proportions matter: radii below are in cm of a 45 cm plant
-    size = 1.0 if unit else 1.0
     blooms = []
-    for a, far in ((-0.9, 0.75), (0.95, 0.72), (-0.5, 0.6), (0.5, 0.62), (0.05, 0.66), (-0.2, 0.82), (0.75, 0.45), (-0.8, 0.42), (0.15, 0.44)):
+    for a, far in (
+        (-0.9, 0.75),
+        (0.95, 0.72),
+        (-0.5, 0.6),
+        (0.5, 0.62),
+        (0.05, 0.66),
+        (-0.2, 0.82),
+        (0.75, 0.45),
+        (-0.8, 0.42),
+        (0.15, 0.44),
+    ):
         place = edge(a + 0.25 * lean) * (far + rng.uniform(-0.05, 0.05))
-        blooms.append((place, size * rng.uniform(1.9, 2.5), piece.flowers[1], "daisy" if a * 10 % 2 > 1 else "mum"))
-    low = -0.42 if piece.fault == "focal high" else -0.17
-    if piece.fault == "focal high":
-        low = -0.62
+        blooms.append((place, rng.uniform(1.9, 2.5), piece.flowers[1], "daisy" if a * 10 % 2 > 1 else "mum"))
+    low = -0.62 if piece.fault == "focal high" else -0.17
     for shift, radius in ((-0.16, 2.9), (0.17, 2.8), (0.0, 3.9)):
-        blooms.append((np.array([(shift + 0.25 * lean) * min(wide, 0.6 * plant), (low + abs(shift) * 0.4) * plant]), radius, piece.flowers[0], "rose"))
+        blooms.append(
+            (
+                np.array([(shift + 0.25 * lean) * min(wide, 0.6 * plant), (low + abs(shift) * 0.4) * plant]),
+                radius,
+                piece.flowers[0],
+                "rose",
+            )
+        )
     return {"lines": tips, "spikes": spikes, "leaves": leaves, "blooms": blooms}
 
 
@@ -340,7 +353,12 @@ def _develop(colour, canvas, piece, rim, base, vessel, scale, blooms, rng) -> Pi
         "flaws": [piece.fault] if piece.fault else [],
         "findings": _true_findings(labels, petal, datum),
         "blooms": [
-            {"centre": [round(float(c), 1) for c in moved(b["centre"])], "radius": round(b["radius"] / OVER, 1), "albedo_hex": b["hex"], "kind": b["kind"]}
+            {
+                "centre": [round(float(c), 1) for c in moved(b["centre"])],
+                "radius": round(b["radius"] / OVER, 1),
+                "albedo_hex": b["hex"],
+                "kind": b["kind"],
+            }
             for b in blooms
         ],
     }

@@ -70,9 +70,7 @@ def _open(data: bytes) -> Image.Image:
             warnings.simplefilter("ignore")
             image = Image.open(io.BytesIO(data), formats=FORMATS)
     except Exception as error:
-        raise UnusablePhotograph(
-            "This is not a photograph that can be read. Use JPEG, PNG, WebP or HEIC."
-        ) from error
+        raise UnusablePhotograph("This is not a photograph that can be read. Use JPEG, PNG, WebP or HEIC.") from error
     width, height = image.size
     if width * height > LARGEST_PIXELS:
         raise UnusablePhotograph(

@@ -188,5 +188,3 @@ def school(slug: str) -> RuleSet:
     if slug not in school_slugs():
         raise KeyError(slug)
     return read_rule_set((SCHOOLS / f"{slug}.toml").read_text("utf-8"))
-
-

@@ -67,9 +67,7 @@ def judge(findings: Findings, rule_set: RuleSet, brief: Brief, overrides: tuple[
     """Hold findings against a rule set. Rules that the brief does not call for are left out; what
     was not measured or is waived is left out of the weight and never scored as nought."""
     said = {o.rule: o for o in overrides}
-    lines = tuple(
-        _override(_line(rule, findings, brief), said.get(rule.code)) for rule in rule_set.rules if rule.applies(brief)
-    )
+    lines = tuple(_override(_line(rule, findings, brief), said.get(rule.code)) for rule in rule_set.rules if rule.applies(brief))
     counted = [line for line in lines if line.score is not None]
     weight = sum(line.rule.weight for line in counted)
     score = 100 * sum(line.score * line.rule.weight for line in counted) / (OUT_OF * weight) if weight else None
@@ -114,14 +112,29 @@ def _scheme_line(rule: Rule, findings: Findings, brief: Brief) -> Line:
     scheme = findings.scheme
     if scheme is None or not brief.scheme:
         reason = "no flower colour was found" if scheme is None else "the brief asks for no scheme"
-        return Line(rule, Finding.missing("scheme", "colour", "fit", reason), None, "not measured", False, "", f"Not measured: {reason}.")
+        return Line(
+            rule, Finding.missing("scheme", "colour", "fit", reason), None, "not measured", False, "", f"Not measured: {reason}."
+        )
     same = scheme.name == brief.scheme
     value = scheme.fit if same else 0.25 * (1 - scheme.fit)
-    finding = Finding("scheme", "colour", value, "fit", 0.1, arithmetic=f"the palette makes {scheme.name}, {scheme.off_degrees:.0f}° off its shape")
+    finding = Finding(
+        "scheme",
+        "colour",
+        value,
+        "fit",
+        0.1,
+        arithmetic=f"the palette makes {scheme.name}, {scheme.off_degrees:.0f}° off its shape",
+    )
     expected = rule.band.expected(value, finding.uncertainty)
     advice = "" if same else f"The brief asks for {brief.scheme}; the palette reads as {scheme.name}. {rule.below}"
     return Line(
-        rule, finding, OUT_OF * expected, rule.band.state(value), rule.band.borderline(value, 0.1), advice, finding.arithmetic + "."
+        rule,
+        finding,
+        OUT_OF * expected,
+        rule.band.state(value),
+        rule.band.borderline(value, 0.1),
+        advice,
+        finding.arithmetic + ".",
     )
 
 
@@ -137,7 +150,9 @@ def _fill(text: str, rule: Rule, findings: Findings, value: float, brief: Brief)
         length = abs(value - edge) * unit
         cm = f"{_half_down(length) if value > edge else length:.1f} cm"
     places = 0 if findings[rule.measure].unit in ("count", "L*") else 2
-    return text.format(value=f"{value:.{places}f}", low=f"{rule.band.low:g}", high=f"{rule.band.high:g}", cm=cm or "the difference")
+    return text.format(
+        value=f"{value:.{places}f}", low=f"{rule.band.low:g}", high=f"{rule.band.high:g}", cm=cm or "the difference"
+    )
 
 
 def _override(line: Line, said: Override | None) -> Line:
@@ -202,9 +217,7 @@ def _next_cut(findings: Findings, lines: tuple[Line, ...], brief: Brief) -> Next
     room = _half_down(max(0.0, (value - band.low) * governing))
     chief = _worst(lines)
     first = "Leave the height as it is" if chief is None or not chief.advice else chief.advice.rstrip(".")
-    return NextCut(
-        f"{first}. The tallest stem may lose up to {room:.1f} cm (±{error:.1f}) and still hold the proportion.", room
-    )
+    return NextCut(f"{first}. The tallest stem may lose up to {room:.1f} cm (±{error:.1f}) and still hold the proportion.", room)
 
 
 def _worst(lines: tuple[Line, ...]) -> Line | None:

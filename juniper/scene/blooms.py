@@ -28,9 +28,7 @@ class Bloom:
 
     def scaled(self, factor: float) -> Bloom:
         """The same bloom in a picture enlarged by `factor`."""
-        return replace(
-            self, centre=(self.centre[0] * factor, self.centre[1] * factor), radius=self.radius * factor
-        )
+        return replace(self, centre=(self.centre[0] * factor, self.centre[1] * factor), radius=self.radius * factor)
 
 
 def find_blooms(flowers: np.ndarray, palette: tuple[Swatch, ...]) -> tuple[Bloom, ...]:

@@ -74,8 +74,7 @@ class Datum:
     def scaled(self, factor: float) -> Datum:
         """The same datum in a picture enlarged by `factor`."""
         points = {
-            name: tuple(float(v) * factor for v in getattr(self, name))
-            for name in ("rim", "base", "rim_left", "rim_right")
+            name: tuple(float(v) * factor for v in getattr(self, name)) for name in ("rim", "base", "rim_left", "rim_right")
         }
         spread = Spread(*(getattr(self.spread, n) * factor for n in ("rim", "base", "across")))
         return replace(self, **points, spread=spread)
@@ -239,9 +238,7 @@ def _rim(along, side, width) -> tuple[float, float, float]:
     bins = np.round(along[near]).astype(int)
     ends = []
     for sign in (-1, 1):
-        extreme = [
-            (b, np.percentile(sign * side[near][bins == b], 99.5)) for b in np.unique(bins)
-        ]
+        extreme = [(b, np.percentile(sign * side[near][bins == b], 99.5)) for b in np.unique(bins)]
         level, reach = np.array(extreme, float).T
         ends.append((level, reach))
     half = max(np.percentile(e[1], 85) for e in ends) + 0.5

@@ -80,8 +80,7 @@ def _climbs(ground: Ground) -> bool:
     rows = np.arange(height)[:, None]
     above = rows < ground.horizon[None, :] - 0.04 * height
     return any(
-        r.kind == TABLE and (r.mask & above)[:, width // 8 : -width // 8].sum() > 0.004 * r.mask.size
-        for r in ground.regions
+        r.kind == TABLE and (r.mask & above)[:, width // 8 : -width // 8].sum() > 0.004 * r.mask.size for r in ground.regions
     )
 
 
@@ -119,9 +118,7 @@ def _cut(small: np.ndarray, steep: np.ndarray, limit: float) -> Ground:
         regions.append(Region(mask, area, box, (float(centre[0]), float(centre[1])), colour, kind))
     horizon = _horizon(regions, height, width)
     regions = [
-        replace(r, kind=TABLE)
-        if r.kind == BACKDROP and r.box[1] > horizon[int(r.centre[0])] - 0.02 * height
-        else r
+        replace(r, kind=TABLE) if r.kind == BACKDROP and r.box[1] > horizon[int(r.centre[0])] - 0.02 * height else r
         for r in regions
     ]
     return Ground(small, tuple(regions), flat == 0, horizon, table_lab is not None)

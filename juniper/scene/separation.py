@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from juniper.scene.ground import BACKDROP as REGION_BACKDROP
-from juniper.scene.ground import INTERIOR, TABLE as REGION_TABLE, Ground, Region, plate, read_ground
+from juniper.scene.ground import INTERIOR, Ground, Region, plate, read_ground
+from juniper.scene.ground import TABLE as REGION_TABLE
 
 BACKDROP, TABLE, CONTAINER, PLANT = 0, 1, 2, 3
 
@@ -199,9 +199,9 @@ def _fine_distance(lab: np.ndarray, ground: Ground, regions: list[Region]) -> tu
         x1, y1 = min(width, int(np.ceil((left + wide) * scale))), min(height, int(np.ceil((top + high) * scale)))
         size = (x1 - x0, y1 - y0)
         fine = np.s_[y0:y1, x0:x1]
-        distance = _from_plate(
-            lab[fine], cv2.resize(carried[part], size), grain, on_table
-        ) + 30 * np.clip((cv2.resize(reach[part], size) - reach_limit) / reach_limit, 0, 4)
+        distance = _from_plate(lab[fine], cv2.resize(carried[part], size), grain, on_table) + 30 * np.clip(
+            (cv2.resize(reach[part], size) - reach_limit) / reach_limit, 0, 4
+        )
         if on_table:
             distance += np.clip((horizon[None, x0:x1] - rows[y0:y1]) * 0.5 - 2, 0, 60)
         best[fine] = np.minimum(best[fine], distance)

@@ -11,9 +11,27 @@ from PIL import Image
 from juniper.cli import main
 from juniper.photobooth import take
 
-FINDINGS = """height_ratio governing_ratio plant_share width_ratio spread left_area_share left_weight_share moment_ratio
-weight_height outline_symmetry outline_fill rim_cover focal_height focal_offset focal_dominance foliage_share
-flower_colours largest_gap twin_tips""".split()
+FINDINGS = [
+    "height_ratio",
+    "governing_ratio",
+    "plant_share",
+    "width_ratio",
+    "spread",
+    "left_area_share",
+    "left_weight_share",
+    "moment_ratio",
+    "weight_height",
+    "outline_symmetry",
+    "outline_fill",
+    "rim_cover",
+    "focal_height",
+    "focal_offset",
+    "focal_dominance",
+    "foliage_share",
+    "flower_colours",
+    "largest_gap",
+    "twin_tips",
+]
 
 
 class CommandLine(unittest.TestCase):
@@ -41,7 +59,9 @@ class CommandLine(unittest.TestCase):
         document = json.loads(out)
         self.assertEqual(code, 0)
         self.assertEqual(document["photo"]["width"], 900)
-        self.assertLessEqual({"rim", "base", "rim_left", "rim_right", "source", "confidence", "needs_check"}, set(document["datum"]))
+        self.assertLessEqual(
+            {"rim", "base", "rim_left", "rim_right", "source", "confidence", "needs_check"}, set(document["datum"])
+        )
         self.assertLessEqual(set(FINDINGS), set(document["findings"]))
         for finding in document["findings"].values():
             self.assertEqual(set(finding), {"value", "unit", "uncertainty", "measured", "reason"})

@@ -208,14 +208,16 @@ class FirstLight(StaticLiveServerTestCase):
         page.locator('[data-handle="rim"]').focus()
         times = []
         for _ in range(8):
-            times.append(page.evaluate("""async () => {
+            times.append(
+                page.evaluate("""async () => {
                 const seen = new Promise((done) => document.body.addEventListener("htmx:afterSettle", () => requestAnimationFrame(() => done()), { once: true }));
                 const handle = document.querySelector('[data-handle="rim"]');
                 const start = performance.now();
                 handle.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowDown", bubbles: true }));
                 await seen;
                 return performance.now() - start;
-            }"""))
+            }""")
+            )
             self.saved()
         print(f"\na moved handle on screen: median {sorted(times)[len(times) // 2]:.0f} ms")
         self.assertLess(sorted(times)[len(times) // 2], 2000)

@@ -17,7 +17,9 @@ class Bench(SchoolTestCase):
 
     def move(self, handle="rim", x=450.0, y=500.0, gesture=GESTURE):
         return self.client.post(
-            reverse("move", args=[self.piece.pk]), {"handle": handle, "x": x, "y": y, "gesture": gesture}, headers={"HX-Request": "true"}
+            reverse("move", args=[self.piece.pk]),
+            {"handle": handle, "x": x, "y": y, "gesture": gesture},
+            headers={"HX-Request": "true"},
         )
 
     def figure(self, answer, measure):

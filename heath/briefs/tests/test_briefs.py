@@ -21,7 +21,13 @@ class Briefs(SchoolTestCase):
         self.assertContains(answer, "waits for a photograph")
 
     def test_sizes_that_make_no_sense_lose_nothing_typed(self):
-        for value, words in (("0", "at least 1 cm"), ("-4", "at least 1 cm"), ("900", "3 metres"), ("tall", "number of centimetres"), ("nan", "number of centimetres")):
+        for value, words in (
+            ("0", "at least 1 cm"),
+            ("-4", "at least 1 cm"),
+            ("900", "3 metres"),
+            ("tall", "number of centimetres"),
+            ("nan", "number of centimetres"),
+        ):
             with self.subTest(value):
                 answer = self.client.post(reverse("brief-new"), self.values(container_height_cm=value, container="My dented urn"))
                 self.assertContains(answer, words)
@@ -43,7 +49,7 @@ class Briefs(SchoolTestCase):
 
     def test_drawing_is_to_scale_and_waits_for_sizes(self):
         drawn = target(self.values())
-        x, top, wide, high = drawn.container
+        _, _, wide, high = drawn.container
         self.assertAlmostEqual(wide / high, 16 / 21)
         self.assertAlmostEqual((drawn.rim - drawn.high) / high, 2.0)
         self.assertIsNone(target(self.values(container_height_cm="")))

@@ -7,7 +7,9 @@ from heath.interface.testing import SchoolTestCase
 class Classes(SchoolTestCase):
     def test_a_class_by_hand(self):
         answer = self.client.post(
-            reverse("course-new"), {"name": "Thursday class", "term": "Spring", "students": "Una Reef\n\n  Vik  Sand \nUna Reef\n"}, follow=True
+            reverse("course-new"),
+            {"name": "Thursday class", "term": "Spring", "students": "Una Reef\n\n  Vik  Sand \nUna Reef\n"},
+            follow=True,
         )
         made = Course.objects.get(name="Thursday class")
         self.assertEqual([s.name for s in made.students.all()], ["Una Reef", "Vik Sand"])
@@ -40,7 +42,13 @@ class Classes(SchoolTestCase):
 class Doors(SchoolTestCase):
     def test_everything_asks_to_sign_in(self):
         self.client.logout()
-        for name, arguments in (("term", []), ("brief", [self.brief.pk]), ("course-new", []), ("bench", [1]), ("photograph", [1])):
+        for name, arguments in (
+            ("term", []),
+            ("brief", [self.brief.pk]),
+            ("course-new", []),
+            ("bench", [1]),
+            ("photograph", [1]),
+        ):
             answer = self.client.get(reverse(name, args=arguments))
             self.assertRedirects(answer, f"{reverse('sign-in')}?next={reverse(name, args=arguments)}")
 

@@ -44,14 +44,18 @@ class Adding(SchoolTestCase):
             (whole[: len(whole) // 2], "cut short"),
         ):
             self.assertContains(self.add(data), words)
-        self.assertContains(self.client.post(reverse("photograph-add", args=[self.piece.pk]), headers={"HX-Request": "true"}), "No file came")
+        self.assertContains(
+            self.client.post(reverse("photograph-add", args=[self.piece.pk]), headers={"HX-Request": "true"}), "No file came"
+        )
         with mock.patch("heath.intake.adding.LARGEST_BYTES", 1000):
             self.assertContains(self.add(whole), "MB; ")
         self.assertFalse(Photograph.objects.exists())
         self.assertEqual(Piece.objects.get(pk=self.piece.pk).state, Piece.State.WAITING)
 
     def test_without_scripts_the_fault_has_a_page(self):
-        answer = self.client.post(reverse("photograph-add", args=[self.piece.pk]), {"photograph": SimpleUploadedFile("x.jpg", b"no")})
+        answer = self.client.post(
+            reverse("photograph-add", args=[self.piece.pk]), {"photograph": SimpleUploadedFile("x.jpg", b"no")}
+        )
         self.assertContains(answer, "not a photograph", status_code=422)
 
     def test_nothing_in_the_picture(self):

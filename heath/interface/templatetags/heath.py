@@ -36,7 +36,10 @@ def band_drawing(line):
         inside = min(max((x - start) / (end - start), 0.0), 1.0)
         return round(MARGIN + inside * (WIDTH - 2 * MARGIN), 1)
 
-    low_limit, low, high, high_limit = (place(e) if math.isfinite(e) else (MARGIN if e < 0 else WIDTH - MARGIN) for e in (band.low_limit, band.low, band.high, band.high_limit))
+    low_limit, low, high, high_limit = (
+        place(e) if math.isfinite(e) else (MARGIN if e < 0 else WIDTH - MARGIN)
+        for e in (band.low_limit, band.low, band.high, band.high_limit)
+    )
     left, right = place(value - spread), place(value + spread)
     return {
         "low_limit": low_limit,

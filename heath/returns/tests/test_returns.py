@@ -23,9 +23,21 @@ class Sheets(SchoolTestCase):
         self.assertEqual(self.client.get(reverse("sheet", args=[self.piece.pk])).status_code, 404)
 
     def test_sheet_on_screen(self):
-        self.client.post(reverse("override", args=[self.piece.pk]), {"rule": "no-gaps", "waive": "1", "reason": "airy on purpose"})
+        self.client.post(
+            reverse("override", args=[self.piece.pk]), {"rule": "no-gaps", "waive": "1", "reason": "airy on purpose"}
+        )
         page = self.issue()
-        for words in ("Ada Shore", "Next cut", " cm", "Proportion", "Balance", "Focal point", "Colour", "airy on purpose", "<svg"):
+        for words in (
+            "Ada Shore",
+            "Next cut",
+            " cm",
+            "Proportion",
+            "Balance",
+            "Focal point",
+            "Colour",
+            "airy on purpose",
+            "<svg",
+        ):
             self.assertContains(page, words)
         self.assertNotContains(page, "Bo Strand")
 
@@ -45,7 +57,9 @@ class Sheets(SchoolTestCase):
         first = ReturnSheet.objects.get().figures
         self.client.post(reverse("return", args=[self.piece.pk]))
         self.assertEqual(ReturnSheet.objects.count(), 1)
-        self.client.post(reverse("override", args=[self.piece.pk]), {"rule": "visible-height", "score": "2", "reason": "looked again"})
+        self.client.post(
+            reverse("override", args=[self.piece.pk]), {"rule": "visible-height", "score": "2", "reason": "looked again"}
+        )
         self.issue()
         self.assertEqual([s.version for s in ReturnSheet.objects.all()], [1, 2])
         self.assertEqual(ReturnSheet.objects.first().figures, first)

@@ -56,9 +56,7 @@ class Spaces(unittest.TestCase):
 
     def test_ciede2000_agrees_with_the_reference_library(self):
         first, second = lab_from_srgb(self.rgb[:250]), lab_from_srgb(self.rgb[250:])
-        np.testing.assert_allclose(
-            ciede2000(first, second), colour.delta_E(first, second, method="CIE 2000"), atol=1e-6
-        )
+        np.testing.assert_allclose(ciede2000(first, second), colour.delta_E(first, second, method="CIE 2000"), atol=1e-6)
 
     def test_cielab_agrees_with_the_reference_library(self):
         xyz = colour.sRGB_to_XYZ(self.rgb)

@@ -5,8 +5,7 @@ import cv2
 import numpy as np
 from shapely import Polygon, affinity
 
-from juniper.measures import View, measure, surface_of, visual_weight
-from juniper.measures import balance, focal, outline, proportion
+from juniper.measures import View, balance, focal, measure, outline, proportion, surface_of, visual_weight
 from juniper.scene import CONTAINER, PLANT, Bloom, Raster, Scene, given_datum
 from juniper.scene.datum import Spread
 

@@ -70,7 +70,7 @@ class Formats(unittest.TestCase):
         self.assertEqual(max(Image.open(io.BytesIO(copy)).size), 300)
 
     def test_odd_modes(self):
-        grey16 = Image.fromarray((np.asarray(scene().convert("L")).astype(np.uint16) * 257))
+        grey16 = Image.fromarray(np.asarray(scene().convert("L")).astype(np.uint16) * 257)
         clear = scene().convert("RGBA")
         clear.putalpha(Image.new("L", clear.size, 0))
         for name, data, first in (

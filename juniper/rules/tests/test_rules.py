@@ -28,7 +28,9 @@ def findings(**values):
     }
     for name, value in values.items():
         by_name[name] = (
-            Finding.missing(name, "proportion", "ratio", "hidden") if value is None else Finding(name, "proportion", value, "ratio", 0.02)
+            Finding.missing(name, "proportion", "ratio", "hidden")
+            if value is None
+            else Finding(name, "proportion", value, "ratio", 0.02)
         )
     return Findings(by_name, None, None, (0, 0), (0, 0), (0, 0), 1.0)
 

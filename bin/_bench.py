@@ -1,0 +1,80 @@
+"""Speed of the core as ratios: measuring against decoding, a moved handle against a full measure."""
+
+from __future__ import annotations
+
+import argparse
+import io
+import json
+import resource
+import statistics
+import sys
+import time
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
+
+from PIL import Image  # noqa: E402
+
+from juniper.marking import measure_photograph  # noqa: E402
+from juniper.measures import measure  # noqa: E402
+from juniper.photobooth import take  # noqa: E402
+from juniper.rules import Brief, judge, school  # noqa: E402
+
+MEGAPIXELS_12 = (3000, 4000)
+
+
+def large(number: int) -> bytes:
+    """A simulated photograph at twelve megapixels."""
+    picture = Image.open(io.BytesIO(take(number).jpeg)).resize(MEGAPIXELS_12, Image.Resampling.BICUBIC)
+    out = io.BytesIO()
+    picture.save(out, "JPEG", quality=90)
+    return out.getvalue()
+
+
+def seconds(action, runs: int) -> float:
+    """Median time of an action."""
+    times = []
+    for _ in range(runs):
+        began = time.perf_counter()
+        action()
+        times.append(time.perf_counter() - began)
+    return statistics.median(times)
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(prog="bin/bench")
+    parser.add_argument("--json", action="store_true")
+    parser.add_argument("--runs", type=int, default=7)
+    options = parser.parse_args()
+    runs = max(1, options.runs)
+    ratios, whole, moved, judged = [], [], [], []
+    for number in (0, 1, 11):
+        data = large(number)
+        decode = seconds(lambda d=data: Image.open(io.BytesIO(d)).load(), runs)
+        full = seconds(lambda d=data: measure_photograph(d), runs)
+        done = measure_photograph(data)
+        datum = done.scene.datum.moved(rim=(done.scene.datum.rim[0], done.scene.datum.rim[1] + 25))
+        brief, rules = Brief(container_height_cm=24.0, scheme="analogous"), school("classical-line-mass")
+        ratios.append(full / decode)
+        whole.append(full)
+        moved.append(seconds(lambda m=done, d=datum: measure(m.surface, m.scene, d, m.scene.focal, 24.0), runs))
+        judged.append(seconds(lambda m=done, b=brief, r=rules: judge(m.findings, r, b), runs))
+    result = {
+        "measure_over_decode": round(statistics.median(ratios), 2),
+        "remeasure_ms": round(1000 * statistics.median(moved), 1),
+        "rescore_ms": round(1000 * statistics.median(judged), 2),
+        "remeasure_over_measure": round(statistics.median(m / w for m, w in zip(moved, whole, strict=True)), 4),
+        "batch30_s": None,
+        "peak_mb": round(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024),
+        "runs": runs,
+    }
+    if options.json:
+        print(json.dumps(result))
+        return
+    print(f"full measure : decoding the same 12-megapixel JPEG   {result['measure_over_decode']:.2f}")
+    print(f"moved handle re-measured : full measure               {result['remeasure_over_measure']:.4f}")
+    print(f"moved handle: {result['remeasure_ms']} ms measured, {result['rescore_ms']} ms scored; peak {result['peak_mb']} MB; {runs} runs")
+
+
+if __name__ == "__main__":
+    main()
