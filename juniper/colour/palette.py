@@ -36,13 +36,14 @@ def palette_of(lab: np.ndarray, part: str, most: int = 7) -> tuple[tuple[Swatch,
     if count == 0:
         return (), np.zeros(0, np.int32)
     points = (lab * (LIGHTNESS_WEIGHT, 1.0, 1.0)).astype(np.float32)
-    sample = points[:: max(1, count // 6000)]
+    step = max(1, count // 6000)
+    sample = points[::step]
     clusters = min(most + 3, len(np.unique(sample.round(), axis=0)), len(sample))
     cv2.setRNGSeed(7)
     criteria = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_MAX_ITER, 25, 0.3)
     _, _, centres = cv2.kmeans(sample, clusters, None, criteria, 2, cv2.KMEANS_PP_CENTERS)
     index = _nearest(points, centres)
-    groups = _merge(lab, points, index, clusters)
+    groups = _merge(lab[::step], index[::step], clusters)
     index = groups[index]
     return _swatches(lab, index, part)
 
@@ -52,7 +53,7 @@ def _nearest(points: np.ndarray, centres: np.ndarray) -> np.ndarray:
     return np.argmin((centres**2).sum(1)[None, :] - 2 * points @ centres.T, axis=1)
 
 
-def _merge(lab, points, index, clusters) -> np.ndarray:
+def _merge(lab, index, clusters) -> np.ndarray:
     """Group number of each cluster."""
     group = np.arange(clusters)
     while True:

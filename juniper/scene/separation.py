@@ -34,14 +34,15 @@ def separate(lab: np.ndarray) -> Separation:
     ground, then container against plant by colour carried up from the container's own wall.
     """
     ground = read_ground(lab)
-    seeds = _container_regions(ground)
+    plates = {id(r): plate(ground.lab, r.mask) for r in ground.regions if r.kind != INTERIOR}
+    seeds = _container_regions(ground, plates)
     behind = [r for r in ground.regions if not any(r is s for s in seeds)]
     size = (lab.shape[1], lab.shape[0])
     scale = lab.shape[0] / ground.lab.shape[0]
 
-    fine_distance, fine_table = _fine_distance(lab, ground, behind)
+    fine_distance, fine_table = _fine_distance(lab, ground, behind, plates)
     standing = _standing(fine_distance, ground, seeds, size)
-    container = _container(lab, ground, seeds, standing, size)
+    container = _container(lab, ground, seeds, standing)
     container = _with_edges(lab, container, standing)
     plant = standing & ~container
     plant = _keep_plant(plant, container, scale)
@@ -61,7 +62,7 @@ def separate(lab: np.ndarray) -> Separation:
     return Separation(labels, confidence, bool(seeds), horizon)
 
 
-def _container_regions(ground: Ground) -> list[Region]:
+def _container_regions(ground: Ground, known: dict) -> list[Region]:
     """The flat regions that are the container's wall: off the edges of the picture, unlike the
     ground behind, in the middle of the piece and low; with the strips of wall beside them."""
     height, width = ground.lab.shape[:2]
@@ -76,7 +77,7 @@ def _container_regions(ground: Ground) -> list[Region]:
     border = [r for r in ground.regions if r.kind != INTERIOR]
     table = [r for r in border if r.kind == REGION_TABLE]
     table_lab = np.mean([r.lab for r in table], axis=0) if table else None
-    plates = [plate(ground.lab, r.mask) for r in border]
+    plates = [known[id(r)] for r in border]
     scored = []
     for region in ground.regions:
         x0, y0, x1, y1 = region.box
@@ -155,10 +156,10 @@ def _is_shadow(region: Region, table_lab: np.ndarray | None) -> bool:
     return lies and hue_close and 0.45 < ratio <= 1.02
 
 
-def _groups(ground: Ground, regions: list[Region]) -> list[tuple[np.ndarray, bool]]:
-    """Masks of ground to be carried on: the table as one, each larger backdrop region by itself."""
-    table = np.zeros(ground.rough.shape, bool)
-    out = []
+def _groups(ground: Ground, regions: list[Region], known: dict):
+    """Yield ground to be carried on as (mask, on the table, plate, reach): the table as one, each
+    larger backdrop region by itself. `known` holds plates made already, by id of their region."""
+    table = []
     for region in regions:
         on_table = region.kind == REGION_TABLE
         if region.kind == INTERIOR:
@@ -168,15 +169,17 @@ def _groups(ground: Ground, regions: list[Region]) -> list[tuple[np.ndarray, boo
             if not on_table and region.area < 0.006 * ground.rough.size and not stands_behind:
                 continue
         if on_table:
-            table |= region.mask
+            table.append(region)
         else:
-            out.append((region.mask, False))
-    if table.any():
-        out.append((table, True))
-    return out
+            yield (region.mask, False, *(known.get(id(region)) or plate(ground.lab, region.mask)))
+    if len(table) == 1 and id(table[0]) in known:
+        yield (table[0].mask, True, *known[id(table[0])])
+    elif table:
+        mask = np.logical_or.reduce([r.mask for r in table])
+        yield (mask, True, *plate(ground.lab, mask))
 
 
-def _fine_distance(lab: np.ndarray, ground: Ground, regions: list[Region]) -> tuple[np.ndarray, np.ndarray]:
+def _fine_distance(lab: np.ndarray, ground: Ground, regions: list[Region], known: dict) -> tuple[np.ndarray, np.ndarray]:
     """How far each pixel's colour lies from the nearest ground carried on behind it.
 
     Returns float32 (h, w) in CIELAB units, and whether the table is that ground. On the table a
@@ -188,8 +191,7 @@ def _fine_distance(lab: np.ndarray, ground: Ground, regions: list[Region]) -> tu
     horizon = cv2.resize(ground.horizon[None, :], (width, 1))[0] * (height / ground.lab.shape[0])
     rows = np.arange(height, dtype=np.float32)[:, None]
     scale = height / ground.lab.shape[0]
-    for mask, on_table in _groups(ground, regions):
-        carried, reach = plate(ground.lab, mask)
+    for mask, on_table, carried, reach in _groups(ground, regions, known):
         spread = ground.lab[mask] - carried[mask]
         grain = max(1.0, 1.4826 * float(np.median(np.abs(spread[:, 0]))))
         # Only the part of the picture that this ground can reach is worth the arithmetic.
@@ -211,18 +213,18 @@ def _fine_distance(lab: np.ndarray, ground: Ground, regions: list[Region]) -> tu
 
 def _from_plate(lab: np.ndarray, carried: np.ndarray, grain: float, on_table: bool) -> np.ndarray:
     """CIELAB distance from the ground carried on; a pixel only darker than it counts for less."""
-    step = lab - carried
-    chroma = np.hypot(step[..., 1], step[..., 2])
-    ratio = lab[..., 0] / np.maximum(carried[..., 0], 1)
+    light, a, b = cv2.split(np.ascontiguousarray(lab))
+    want, want_a, want_b = cv2.split(carried)
+    chroma = cv2.magnitude(a - want_a, b - want_b)
+    ratio = light / cv2.max(want, 1.0)
     if on_table:
-        ratio = np.clip(ratio, 0, 1)
-        shade = np.hypot(lab[..., 1] - ratio * carried[..., 1], lab[..., 2] - ratio * carried[..., 2])
         dark = ratio < 0.98
-        weight = np.where(dark & (ratio > 0.3), 0.22, 0.75)
-        chroma = np.where(dark, np.minimum(shade, chroma), chroma)
+        shade = cv2.magnitude(a - ratio * want_a, b - ratio * want_b)
+        chroma = np.where(dark, cv2.min(shade, chroma), chroma)
+        weight = np.where(dark & (ratio > 0.3), np.float32(0.22), np.float32(0.75))
     else:
-        weight = np.where((ratio < 0.98) & (ratio > 0.75), 0.45, 0.75)
-    return np.hypot(weight * np.abs(step[..., 0]) / max(1.0, grain / 2), 1.6 * chroma)
+        weight = np.where((ratio < 0.98) & (ratio > 0.75), np.float32(0.45), np.float32(0.75))
+    return cv2.magnitude(weight * np.abs(light - want) / np.float32(max(1.0, grain / 2)), 1.6 * chroma)
 
 
 def _level_distance(lab: np.ndarray, horizon: np.ndarray) -> np.ndarray:
@@ -275,51 +277,62 @@ def _standing(distance: np.ndarray, ground: Ground, seeds: list[Region], size: t
     return keep[labels]
 
 
-def _container(lab, ground, seeds, standing, size) -> np.ndarray:
+def _container(lab, ground, seeds, standing) -> np.ndarray:
     """Container pixels among those standing: near its wall's colour carried on, within its sides."""
+    height, width = standing.shape
+    out = np.zeros(standing.shape, bool)
     wall = np.zeros(ground.rough.shape, bool)
     for region in seeds:
         wall |= region.mask
     if not seeds:
         wall = _lowest_part(standing, ground.rough.shape)
         if wall.sum() < 12:
-            return np.zeros(standing.shape, bool)
+            return out
     carried, reach = plate(ground.lab, wall)
     colours = ground.lab[wall]
-    low, high = np.percentile(colours, (2, 98), axis=0)
-    carried = cv2.resize(carried, size, interpolation=cv2.INTER_LINEAR)
-    reach = cv2.resize(reach, size, interpolation=cv2.INTER_LINEAR)
-    fine_wall = cv2.resize(wall.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST) > 0
-    inside = np.clip(lab, low, high)
-    near_range = np.linalg.norm((lab - inside) * (0.5, 1.5, 1.5), axis=2)
-    near_plate = np.linalg.norm((lab - carried) * (0.4, 1.5, 1.5), axis=2)
-    like = np.minimum(near_range, near_plate) < 7
-    scale = size[1] / wall.shape[0]
-    box = cv2.boundingRect(fine_wall.astype(np.uint8))
-    margin = (0.12 if seeds else 1.0) * box[2]
-    columns = np.arange(size[0])
-    within = (columns > box[0] - margin) & (columns < box[0] + box[2] + margin)
-    rows = np.arange(size[1])
+    low, high = np.percentile(colours, (2, 98), axis=0).astype(np.float32)
+    scale = height / wall.shape[0]
     grow = 0.35 if seeds else 2.5
-    reachable = (reach * scale < grow * max(box[2], box[3])) & (rows[:, None] > box[1] - grow * box[3])
+    # Only the wall's surroundings are worth looking at: as far up and aside as it may be grown.
+    x, y, w, h = (int(v * scale) for v in cv2.boundingRect(wall.astype(np.uint8)))
+    aside = int(max(w + 8, (0.12 if seeds else 1.0) * w))
+    x0, x1 = max(0, x - aside), min(width, x + w + aside)
+    y0 = max(0, int(y - grow * max(h, w)))
+    part = np.s_[y0:height, x0:x1]
+    lab, standing = lab[part], standing[part]
+    shape = (x1 - x0, height - y0)
+
+    def fine(raster, how=cv2.INTER_LINEAR):
+        """The part of a coarse raster at the picture's size."""
+        into = np.float32([[1 / scale, 0, (x0 + 0.5) / scale - 0.5], [0, 1 / scale, (y0 + 0.5) / scale - 0.5]])
+        return cv2.warpAffine(raster, into, shape, flags=how | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE)
+
+    fine_wall = fine(wall.astype(np.uint8), cv2.INTER_NEAREST) > 0
+    near_range = np.linalg.norm((lab - np.clip(lab, low, high)) * np.float32((0.5, 1.5, 1.5)), axis=2)
+    near_plate = np.linalg.norm((lab - fine(carried)) * np.float32((0.4, 1.5, 1.5)), axis=2)
+    like = np.minimum(near_range, near_plate) < 7
+    columns, rows = np.arange(x0, x1), np.arange(y0, height)[:, None]
+    margin = (0.12 if seeds else 1.0) * w
+    within = (columns > x - margin) & (columns < x + w + margin)
+    reachable = (fine(reach) * scale < grow * max(w, h)) & (rows > y - grow * h)
     cand = standing & ((like & reachable & within[None, :]) | fine_wall)
     # The wall turned away from the light: darker or lighter, its chroma scaled alike.
-    wide = 0.9 * box[2] + 4
-    beside = (columns > box[0] - wide) & (columns < box[0] + box[2] + wide)
+    wide = 0.9 * w + 4
+    beside = (columns > x - wide) & (columns < x + w + wide)
     typical = np.median(colours, axis=0)
-    turned = lab[..., 1:] - (lab[..., :1] / max(float(typical[0]), 1.0)) * typical[1:]
+    turned = lab[..., 1:] - (lab[..., :1] / max(float(typical[0]), 1.0)) * typical[1:].astype(np.float32)
     turned = np.hypot(turned[..., 0], turned[..., 1]) < 5
-    cand |= standing & turned & beside[None, :] & (rows[:, None] >= box[1])
+    cand |= standing & turned & beside[None, :] & (rows >= y)
     # Everything standing below the wall is foot, stem of an urn, or its dark contact line.
-    below = rows[:, None] > box[1] + 0.75 * box[3]
-    cand |= standing & below & within[None, :] & _under(fine_wall)
+    cand |= standing & (rows > y + 0.75 * h) & within[None, :] & _under(fine_wall)
     kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (5, 5))
     cand = cv2.morphologyEx(cand.astype(np.uint8), cv2.MORPH_CLOSE, kernel)
     cand = cv2.morphologyEx(cand, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)) > 0
     count, labels = cv2.connectedComponents(cand.astype(np.uint8))
     hit = np.bincount(labels[fine_wall & cand], minlength=count)
     hit[0] = 0
-    return (hit > 0)[labels] & standing
+    out[part] = (hit > 0)[labels] & standing
+    return out
 
 
 def _with_edges(lab: np.ndarray, container: np.ndarray, standing: np.ndarray) -> np.ndarray:
