@@ -8,6 +8,7 @@ more), white and green.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
@@ -35,6 +36,7 @@ class Scheme:
     off_degrees: float
 
 
+@lru_cache(maxsize=256)  # a palette does not change while handles move
 def scheme_of(swatches: tuple[Swatch, ...]) -> Scheme | None:
     """Scheme of a flower palette; None when there is no flower colour. Foliage is left out."""
     flowers = [s for s in swatches if s.part == "flower" and s.share >= COUNTS_FROM]

@@ -15,7 +15,7 @@ import numpy as np
 from juniper.colour.schemes import Scheme, scheme_of
 from juniper.measures import balance, focal, outline, proportion
 from juniper.measures.finding import Finding, Mark
-from juniper.measures.surface import Surface, View, lightness_of
+from juniper.measures.surface import Surface, View
 from juniper.scene.datum import Datum
 from juniper.scene.scene import Scene
 
@@ -196,8 +196,7 @@ def _colour(surface: Surface, scene: Scene) -> dict[str, Finding]:
             0.04,
             arithmetic=f"{chief} holds {100 * totals[chief]:.0f} of 100 parts of the flowers",
         )
-        # Weight falls with lightness, so its low percentile is the light end.
-        light, dark = (lightness_of(w) for w in np.percentile(surface.weight, (5, 95)))
+        light, dark = surface.light, surface.dark
         out["lightness_range"] = Finding(
             "lightness_range", "colour", float(light - dark), "L*", 3.0,
             arithmetic=f"light parts L* {light:.0f} less dark parts L* {dark:.0f} (nine tenths of the plant lie between)",

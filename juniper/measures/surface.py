@@ -30,17 +30,13 @@ def visual_weight(lightness) -> np.ndarray:
     return 1 + (heavy + 2.1) / 4
 
 
-def lightness_of(weight) -> np.ndarray:
-    """CIELAB lightness of a visual weight: the inverse of visual_weight()."""
-    return 100 - 80 * (np.asarray(weight, float) - 1)
-
-
 @dataclass(frozen=True, eq=False)
 class Surface:
     """Plant pixels of a photograph, in its own full pixels.
 
     `x`, `y`, `weight` are (n,) floats; `hull` (m, 2) the plant's convex hull; `wall_hull` the
-    container's; `petals` the number of petal pixels; `fill`, `hole` and `hole_outline` describe
+    container's; `petals` the number of petal pixels; `light` and
+    `dark` the lightness L* that nine tenths of the plant lie between; `fill`, `hole` and `hole_outline` describe
     the closed outline; `tips` (k, 2) its outward points; `labels` and `scale` the raster itself.
     """
 
@@ -52,6 +48,8 @@ class Surface:
     outline: np.ndarray
     area_px: float
     petals: int
+    light: float
+    dark: float
     fill: float
     hole: float
     hole_outline: np.ndarray
@@ -69,6 +67,7 @@ def surface_of(raster: Raster) -> Surface:
     wall = np.column_stack(np.nonzero(raster.labels == CONTAINER)[::-1]).astype(np.float32)
     wall_hull = cv2.convexHull(wall).reshape(-1, 2) if len(wall) else np.zeros((0, 2))
     outline, fill, hole, hole_outline = _closed(plant)
+    dark, light = np.percentile(raster.light[ys, xs], (5, 95)) if len(xs) else (0.0, 0.0)
     # Pixel i covers i to i + 1: its middle stands for it.
     return Surface(
         x=(xs + 0.5) * back,
@@ -79,6 +78,8 @@ def surface_of(raster: Raster) -> Surface:
         outline=(outline + 0.5) * back,
         area_px=len(xs) * back * back,
         petals=int((raster.flowers > 0).sum()),
+        light=light,
+        dark=dark,
         fill=fill,
         hole=hole,
         hole_outline=(hole_outline + 0.5) * back,
