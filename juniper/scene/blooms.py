@@ -11,6 +11,9 @@ from juniper.colour.palette import Swatch
 from juniper.scene.datum import Datum
 
 
+CREVICE = 9  # pixels: dark gaps between the petals of one bloom, closed before it is measured
+
+
 @dataclass(frozen=True)
 class Bloom:
     """A visible bloom: centre and equivalent radius in pixels, its colour and proposed role.
@@ -44,7 +47,7 @@ def find_blooms(flowers: np.ndarray, palette: tuple[Swatch, ...]) -> tuple[Bloom
     smallest = max(12, total / 700)
     for index, swatch in enumerate(palette, start=1):
         mask = (flowers == index).astype(np.uint8)
-        mask = cv2.morphologyEx(mask, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (5, 5)))
+        mask = cv2.morphologyEx(mask, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (CREVICE, CREVICE)))
         mask = cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
         for part in _parts(mask):
             area = int(part[0].sum())
@@ -100,7 +103,14 @@ def give_roles(blooms: tuple[Bloom, ...], datum: Datum, plant_height: float) -> 
     full = [b for b in blooms if b.slender < 2.6] or list(blooms)
     height = np.array([np.dot(np.subtract(b.centre, datum.rim), datum.up) for b in full]) / max(plant_height, 1.0)
     low = np.exp(-0.5 * (np.clip(height - 0.33, 0, None) / 0.3) ** 2)
-    appeal = np.array([b.radius for b in full]) * low
+    # A bloom counts with its likes close by: a group of three leads as one.
+    spots, area = np.array([b.centre for b in full]), np.array([b.radius**2 for b in full])
+    apart = np.hypot(*(spots[:, None] - spots[None]).transpose(2, 0, 1)) / max(
+        0.1 * plant_height, 0.1 * float(np.ptp(spots[:, 0])), 1.0
+    )
+    like = np.array([b.swatch for b in full])
+    near = np.exp(-(apart**2)) * np.where(like[:, None] == like[None], 1.0, 0.4)
+    appeal = np.sqrt((near * area[None]).sum(axis=1)) * low
     chief = full[int(np.argmax(appeal))]
     out = []
     for bloom in blooms:

@@ -170,9 +170,10 @@ def find_datum(labels: np.ndarray, solid_wall: bool, horizon: np.ndarray | None 
         confidence *= 0.7
         doubts.append("the container is small in the picture")
     hidden = 1 - min(1.0, shown / 0.6)
+    doubt = 0.25 * max(0.0, NEEDS_CHECK_BELOW - confidence) * height
     spread = Spread(
-        rim=1.2 + (0.008 + 0.05 * hidden) * height,
-        base=1.2 + 0.006 * height + 0.35 * arc + (0.12 * height if straight and width > 1.6 * height else 0),
+        rim=1.2 + (0.008 + 0.05 * hidden) * height + doubt,
+        base=1.2 + 0.006 * height + 0.35 * arc + doubt + (0.12 * height if straight and width > 1.6 * height else 0),
         across=1.0 + 0.01 * width,
     )
     return Datum(
