@@ -10,7 +10,6 @@ import numpy as np
 from juniper.colour.palette import Swatch
 from juniper.scene.datum import Datum
 
-
 CREVICE = 9  # pixels: dark gaps between the petals of one bloom, closed before it is measured
 
 
