@@ -10,12 +10,11 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 from django_htmx.http import HttpResponseClientRedirect
 
-from heath.bench.models import Correction, Mark, Override
+from heath.bench.accepting import accept_marks
+from heath.bench.models import Correction, Override
 from heath.bench.reading import DATUM_HANDLES, datum_of, handles, read
 from heath.intake.models import Piece
 from heath.people.policy import find, visible
-from juniper import VERSION
-from juniper.cli import verdict_document
 
 READY = (Piece.State.MARKING, Piece.State.MARKED, Piece.State.RETURNED)
 REASON_MOST = 300
@@ -162,23 +161,7 @@ def accept(request, pk):
     piece = find(request.user, Piece, pk=pk)
     if piece.photograph is None or not piece.photograph.scene:
         return HttpResponseBadRequest("This piece has no photograph that can be marked.")
-    reading = read(piece)
-    verdict = reading.verdict
-    with transaction.atomic():
-        Mark.objects.update_or_create(
-            piece=piece,
-            defaults={
-                "photograph": reading.photograph,
-                "rule_set": verdict.rule_set.slug,
-                "rule_set_version": verdict.rule_set.version,
-                "core_version": VERSION,
-                "score": verdict.score,
-                "verdict": verdict_document(verdict),
-                "accepted_by": request.user,
-            },
-        )
-        piece.state = Piece.State.MARKED
-        piece.save(update_fields=["state"])
+    accept_marks(piece, request.user)
     upcoming = (
         visible(request.user, Piece).filter(brief=piece.brief_id, state=Piece.State.MARKING).order_by("student__name").first()
     )

@@ -1,16 +1,14 @@
 """The return sheet on screen and as PDF."""
 
-from django.db import transaction
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
-from heath.bench.reading import read
 from heath.intake.models import Piece
 from heath.people.policy import find
+from heath.returns.issuing import issue_sheet
 from heath.returns.models import ReturnSheet
 from heath.returns.pdf import pdf_of
-from heath.returns.sheet import figures
 
 
 @require_POST
@@ -19,18 +17,7 @@ def issue(request, pk):
     piece = find(request.user, Piece, pk=pk)
     if piece.state not in (Piece.State.MARKED, Piece.State.RETURNED):
         return redirect("bench", pk=piece.pk)
-    with transaction.atomic():
-        Piece.objects.select_for_update().get(pk=piece.pk)
-        latest = piece.sheets.order_by("-version").first()
-        if piece.state == Piece.State.MARKED or latest is None:
-            ReturnSheet.objects.create(
-                piece=piece,
-                version=latest.version + 1 if latest else 1,
-                figures=figures(piece, read(piece)),
-                issued_by=request.user,
-            )
-        piece.state = Piece.State.RETURNED
-        piece.save(update_fields=["state"])
+    issue_sheet(piece, request.user)
     return redirect("sheet", pk=piece.pk)
 
 
