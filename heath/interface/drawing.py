@@ -38,7 +38,7 @@ def drawable(mark: Mark) -> dict:
         if mark.kind == "line":
             out["x"], out["y"] = (round(float(v), 1) for v in points[-1])
     elif mark.kind == "cross":
-        out["arm"] = 14
+        out["below"] = True
     return out
 
 

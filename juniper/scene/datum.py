@@ -123,7 +123,10 @@ def find_datum(labels: np.ndarray, solid_wall: bool, horizon: np.ndarray | None 
     rows = np.flatnonzero(wall.any(axis=1))
     left, right = _sides(wall)
     width = np.nanpercentile(right - left, 95)
-    slope, middle, crooked = _axis(left, right, rows, width)
+    level, trust = 0.0, 0.15
+    if horizon is not None and np.isfinite(horizon).all():
+        level, trust = float(horizon[-1] - horizon[0]) / max(1, len(horizon) - 1), 0.45
+    slope, middle, crooked = _axis(left, right, rows, width, -level, trust)
 
     ys, xs = np.nonzero(wall)
     up = np.array([-slope, -1.0]) / np.hypot(slope, 1.0)
@@ -200,11 +203,20 @@ def _sides(wall: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return left, right
 
 
-def _axis(left, right, rows, width) -> tuple[float, float, float]:
+def _axis(left, right, rows, width, upright, trust) -> tuple[float, float, float]:
     """Slope (columns per row, downward), column at row 0 of the axis, share of rows that disagree."""
     y = rows.astype(float)
     mid = (left[rows] + right[rows] - 1) / 2
-    good = np.isfinite(mid)
+    wide = right[rows] - left[rows]
+    # Leaves over the wall narrow it on one side: such rows, and the leafiest below the rim, say
+    # little of the axis.
+    reach = max(3, len(rows) // 10) | 1
+    around = cv2.dilate(np.nan_to_num(wide).astype(np.float32)[:, None], np.ones((reach, 1), np.uint8))[:, 0]
+    good = np.isfinite(mid) & (wide > 0.9 * around)
+    if len(rows) > 40:
+        good[: len(rows) // 8] = False
+    if good.sum() < 8:
+        good = np.isfinite(mid)
     y, mid = y[good], mid[good]
     weight = np.ones_like(y)
     slope, centre = 0.0, float(np.median(mid))
@@ -213,9 +225,10 @@ def _axis(left, right, rows, width) -> tuple[float, float, float]:
         total = weight.sum()
         ym = (weight * y).sum() / total
         mm = (weight * mid).sum() / total
-        # Hand-held pictures are rolled by a degree or so: a short wall is held towards upright.
-        syy = (weight * (y - ym) ** 2).sum() + total * (0.2 * width) ** 2
-        slope = float((weight * (y - ym) * (mid - mm)).sum() / syy)
+        # A short wall is held towards the upright that the table's far edge gives, if it was seen.
+        held = total * (trust * width) ** 2
+        syy = (weight * (y - ym) ** 2).sum() + held
+        slope = float(((weight * (y - ym) * (mid - mm)).sum() + held * upright) / syy)
         centre = float(mm - slope * (ym - y_mean))
         residual = np.abs(mid - centre - slope * (y - y_mean))
         scale = max(1.0, 1.4826 * float(np.median(residual)))
@@ -235,7 +248,9 @@ def _rim(along, side, width) -> tuple[float, float, float]:
         enough = np.flatnonzero(count > 0)
     top = float(enough[-1] + low) + 0.5
     height = top - low
-    near = (along > top - 0.12 * height) & (along <= top)
+    near = (along >= top - max(1.0, 0.12 * height)) & (along <= top)
+    if not near.any():
+        raise NoContainer("No container can be made out.")
     bins = np.round(along[near]).astype(int)
     ends = []
     for sign in (-1, 1):
@@ -280,8 +295,10 @@ def _base(along, side) -> tuple[float, float, bool]:
     foot = np.isfinite(edge) & (edge < bottom + 0.06 * height)
     if foot.sum() < 6:
         return float(bottom), 0.0, False
-    reach = np.percentile(np.abs(x[foot]), 96)
+    reach = max(3.0, float(np.percentile(np.abs(x[foot]), 96)))
     inner = foot & (np.abs(x) < 0.93 * reach)
+    if inner.sum() < 6:
+        return float(bottom), 0.0, False
     u = x[inner] / reach
     shape = np.sqrt(np.clip(1 - u * u, 0, 1))
     design = np.stack([np.ones_like(u), u, -shape], axis=1)
@@ -293,7 +310,8 @@ def _base(along, side) -> tuple[float, float, bool]:
         weight = np.sqrt(1 / (1 + (residual / max(1.0, 1.5 * np.median(residual))) ** 2))
     depth = float(np.clip(solved[2], 0, STEEPEST_VIEW * reach))
     straight = depth < 0.03 * reach
-    front = float(np.percentile(edge[inner & (np.abs(x) < 0.5 * reach)], 25)) if inner.any() else float(bottom)
+    middle = inner & (np.abs(x) < 0.5 * reach)
+    front = float(np.percentile(edge[middle], 25)) if middle.any() else float(bottom)
     if straight:
         # A straight front edge: the axis stands half the vessel's depth behind it. A camera at
         # rim height looks down on the table by about 0.08; depth is taken as 0.7 of the width.

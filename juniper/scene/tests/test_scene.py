@@ -9,7 +9,7 @@ from juniper.marking import measure_photograph
 from juniper.photobooth import PIECES, take
 from juniper.photograph import read_photograph
 from juniper.scene import CONTAINER, PLANT, NothingFound, Raster, given_datum, see
-from juniper.scene.datum import find_datum
+from juniper.scene.datum import NoContainer, find_datum
 from juniper.scene.separation import BACKDROP, TABLE
 
 
@@ -39,6 +39,20 @@ class FindDatum(unittest.TestCase):
         for lean in (-3.0, 2.0):
             up = find_datum(drawn(lean=lean), True).up
             self.assertLess(abs(np.degrees(np.arctan2(up[0], -up[1])) + lean), 1.0)
+
+    def test_any_wall_gives_a_sound_datum_or_none(self):
+        rng = np.random.default_rng(11)
+        for _ in range(150):
+            labels = np.full((200, 160), BACKDROP, np.uint8)
+            for _ in range(rng.integers(1, 5)):
+                x, y = rng.integers(0, 150), rng.integers(0, 190)
+                labels[y : y + rng.integers(1, 80), x : x + rng.integers(1, 60)] = rng.choice([CONTAINER, CONTAINER, PLANT])
+            try:
+                datum = find_datum(labels, True, np.full(160, 120.0))
+            except NoContainer:
+                continue
+            self.assertTrue(np.isfinite([*datum.rim, *datum.base, *datum.rim_left, *datum.rim_right]).all())
+            self.assertGreater(datum.height, 0)
 
     def test_glass_is_doubted(self):
         self.assertTrue(find_datum(drawn(), False).needs_check)
@@ -113,6 +127,25 @@ class Pictures(unittest.TestCase):
 
 
 class NothingThere(unittest.TestCase):
+    def test_pictures_of_anything_are_answered(self):
+        rng = np.random.default_rng(4)
+        for kind in range(12):
+            pixels = rng.integers(0, 256, (320, 300, 3)).astype(np.uint8)
+            if kind % 3 == 1:
+                pixels = cv2.GaussianBlur(pixels, (0, 0), 9)
+            if kind % 3 == 2:
+                pixels[:] = rng.integers(0, 256, 3)
+                for _ in range(6):
+                    spot = tuple(int(v) for v in rng.integers(0, 300, 2))
+                    cv2.circle(pixels, spot, int(rng.integers(4, 60)), tuple(int(v) for v in rng.integers(0, 256, 3)), -1)
+            out = io.BytesIO()
+            Image.fromarray(pixels).save(out, "PNG")
+            try:
+                seen = measure_photograph(out.getvalue())
+            except NothingFound:
+                continue
+            self.assertTrue(np.isfinite(seen.scene.datum.rim).all())
+
     def test_an_empty_room(self):
         picture = Image.new("RGB", (600, 800), (170, 168, 160))
         out = io.BytesIO()
