@@ -114,7 +114,7 @@ class Cluster:
             said = (done.stderr.strip().splitlines() or ["no reason given"])[-1]
             for line in done.stderr.splitlines():
                 if "No space left" in line or "Read-only" in line:
-                    said = line.strip()
+                    said = line.rsplit(":", 1)[-1].strip()
             raise Trouble(f"The database could not be made in {self.folder.parent}: {said}")
         new.rename(self.folder)
         return True

@@ -21,6 +21,8 @@ from _cluster import Cluster, Trouble, die_with_parent, free_port, port_taken
 ROOT = Path(__file__).resolve().parents[1]
 USUAL_PORT = 8420
 DATABASE = "heath"
+FULL = "No space left on device"
+DISK = "The disk is full. Make room and start again; what is there already is kept."
 
 
 def arguments() -> argparse.Namespace:
@@ -54,6 +56,8 @@ class Demo:
             check=False, start_new_session=True, preexec_fn=die_with_parent,
         )  # fmt: skip
         if done.returncode:
+            if FULL in done.stderr:
+                raise Trouble(DISK)
             said = (done.stderr.strip().splitlines() or ["no reason given"])[-1]
             raise Trouble(f"'{command[0]}' failed: {said}")
 
@@ -180,8 +184,13 @@ def _database(port: int, password: str) -> None:
         ) as link:
             if not link.execute("SELECT 1 FROM pg_database WHERE datname = %s", (DATABASE,)).fetchone():
                 link.execute(f'CREATE DATABASE "{DATABASE}"')
-    except psycopg.OperationalError as error:
-        raise Trouble("The database does not know its password any more. Run bin/demo --reset to begin anew.") from error
+    except psycopg.Error as error:
+        said = str(error)
+        if "password authentication failed" in said:
+            raise Trouble("The database does not know its password any more. Run bin/demo --reset to begin anew.") from error
+        if FULL in said:
+            raise Trouble(DISK) from error
+        raise Trouble(f"The database could not be set up: {said.strip().splitlines()[0]}") from error
 
 
 def main() -> int:
