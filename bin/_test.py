@@ -63,9 +63,10 @@ def modules(paths: list[str]) -> list[str]:
 def main() -> int:
     paths = [os.path.relpath(Path(p).resolve(), ROOT) if Path(p).exists() else p for p in sys.argv[1:]]
     core = [p for p in paths if p.startswith("juniper")]
-    journeys = [p for p in paths if p.startswith("tests")]
+    house = [p for p in paths if p.startswith("tests/house")]
+    journeys = [p for p in paths if p.startswith("tests") and p not in house]
     site = [p for p in paths if p.startswith("heath")]
-    stray = [p for p in paths if p not in core + journeys + site]
+    stray = [p for p in paths if p not in core + house + journeys + site]
     if stray:
         raise Trouble(f"Tests lie under juniper, heath and tests; there are none at {stray[0]}.")
     everything = not paths
@@ -76,6 +77,8 @@ def main() -> int:
         folder = (ROOT / place).is_dir()
         aim = ["discover", "-s", place, "-t", "."] if folder else [name]
         count.run(f"core: {place}", [sys.executable, "-c", ALONE, *aim], plain)
+    if everything or house:
+        count.run("house", [sys.executable, "-m", "unittest", "discover", "-s", "tests/house", "-t", "."], plain)
     if everything or site or journeys:
         with tempfile.TemporaryDirectory(prefix="heath-tests-", dir="/var/tmp") as folder:
             os.chmod(folder, 0o755)

@@ -36,8 +36,9 @@ class Bloom:
 def find_blooms(flowers: np.ndarray, palette: tuple[Swatch, ...]) -> tuple[Bloom, ...]:
     """Blooms in a raster of flower colours (int h x w; 0 none, i the palette's i-th swatch).
 
-    Each colour's parts are cut at their narrows: peaks of the distance transform grow back into
-    the part (watershed; Meyer 1994). Parts below 1 in 700 of all petals are left out.
+    Each colour's parts are cut at their narrows: every pixel goes to the peak of the distance
+    transform in whose disc it lies deepest (power diagram; Aurenhammer 1987). Parts below 1 in
+    700 of all petals are left out.
     """
     total = int((flowers > 0).sum())
     if total == 0:
@@ -68,16 +69,19 @@ def _parts(mask: np.ndarray):
         widest = float(depth.max())
         reach = max(3, int(0.9 * widest)) | 1
         peaks = (depth == cv2.dilate(depth, np.ones((reach, reach), np.uint8))) & (depth > max(2.0, 0.45 * widest))
-        found, markers = cv2.connectedComponents(peaks.astype(np.uint8))
+        found, _, _, middles = cv2.connectedComponentsWithStats(peaks.astype(np.uint8))
         if found <= 2:
             yield piece, x - 2, y - 2
             continue
-        relief = cv2.cvtColor((255 * (1 - depth / widest)).astype(np.uint8), cv2.COLOR_GRAY2BGR)
-        markers = markers.astype(np.int32)
-        markers[filled == 0] = found + 1
-        cv2.watershed(relief, markers)
-        for k in range(1, found):
-            yield ((markers == k) & (piece > 0)).astype(np.uint8), x - 2, y - 2
+        ys, xs = np.nonzero(piece)
+        at = middles[1:]
+        deep = depth[np.round(at[:, 1]).astype(int), np.round(at[:, 0]).astype(int)]
+        power = (xs[:, None] - at[:, 0]) ** 2 + (ys[:, None] - at[:, 1]) ** 2 - deep**2
+        nearest = np.argmin(power, axis=1)
+        for k in range(found - 1):
+            part = np.zeros_like(piece)
+            part[ys[nearest == k], xs[nearest == k]] = 1
+            yield part, x - 2, y - 2
 
 
 def _bloom(part: np.ndarray, x: int, y: int, index: int, swatch: Swatch) -> Bloom:

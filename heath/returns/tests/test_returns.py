@@ -67,3 +67,18 @@ class Sheets(SchoolTestCase):
     def test_four_to_six_sentences(self):
         self.issue()
         self.assertTrue(4 <= len(ReturnSheet.objects.get().figures["sentences"]) <= 6)
+
+    def test_the_pdf_fetches_nothing_from_outside(self):
+        from heath.returns.pdf import _Inside
+
+        inside = _Inside(self.piece.photograph)
+        self.assertTrue(
+            inside.fetch(f"https://sheet.invalid/photograph/{self.piece.photograph.pk}").read().startswith(b"\xff\xd8")
+        )
+        self.assertIn(b"@page", inside.fetch("https://sheet.invalid/static/paper.css").read())
+        for url in (
+            "https://sheet.invalid/photograph/99999", "https://sheet.invalid/static/../settings.py", "file:///etc/hostname",
+            "http://127.0.0.1/", "https://sheet.invalid/static/bench.js",
+        ):  # fmt: skip
+            with self.subTest(url), self.assertRaises(ValueError):
+                inside.fetch(url)
