@@ -4,7 +4,6 @@ maritime museum. All people and places are made up. Loading again adds nothing t
 from django.db import transaction
 
 from heath.bench.accepting import accept_marks
-from heath.bench.models import Correction
 from heath.briefs.models import Brief
 from heath.classes.models import Course, Student
 from heath.intake.adding import add_photograph, see_photograph
@@ -23,7 +22,7 @@ STUDENTS = (
 BRIEFS = (
     # name, vessel, form, viewpoint, scheme, numbers of the pieces that were photographed
     ("Foyer column, front of house", "tall cylinder", "symmetrical triangle", "front only", "analogous", (0, 5, 8)),
-    ("Urn for the figurehead niche", "urn", "symmetrical triangle", "front only", "monochromatic", (1, 4, 9)),
+    ("Jar for the figurehead niche", "ginger jar", "crescent", "front only", "analogous", (7, 3)),
     ("Chart room side table", "flared vase", "right-angle L", "front only", "complementary", ()),
 )
 
@@ -67,26 +66,13 @@ def _person(college, username, first, last):
 
 
 def _photograph(piece, number, by):
-    """One simulated photograph, measured here so that the bench is ready at the first sign-in.
-
-    Where the automatic datum is doubtful in the second brief, the instructor has put the handles.
-    """
+    """One simulated photograph, measured here so that the bench is ready at the first sign-in."""
     if piece.photographs.exists():
         return
     picture = take(number)
     with transaction.atomic():
         photograph, _ = add_photograph(piece, picture.jpeg, f"{PIECES[number].vessel}.jpg", by)
     see_photograph(photograph)
-    photograph.refresh_from_db()
-    if piece.brief.container.lower() == "urn" and photograph.scene:
-        truth = picture.truth["container"]
-        for handle in ("rim", "base", "rim_left", "rim_right"):
-            x, y = truth[handle]
-            Correction.objects.get_or_create(
-                photograph=photograph,
-                gesture=f"demo-{handle}".replace("_", "-"),
-                defaults={"handle": handle, "x": x, "y": y, "made_by": by},
-            )
 
 
 def _first_returned(by):

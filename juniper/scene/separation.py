@@ -120,7 +120,7 @@ def _container_regions(ground: Ground, known: dict) -> list[Region]:
             a0, b0, a1, b1 = region.box
             across = max(a0 - x1, x0 - a1)
             tall_alike = abs(b0 - y0) + abs(b1 - y1) < 0.4 * (y1 - y0)
-            strip = across < 0.02 * width and tall_alike and (a1 - a0) < 0.9 * (x1 - x0)
+            strip = across < 0.04 * width and tall_alike and (a1 - a0) < 0.9 * (x1 - x0)
             within = a0 > x0 - 0.02 * width and a1 < x1 + 0.02 * width and y0 <= b0 < y1 + 0.1 * height
             alike = np.linalg.norm((region.lab - best.lab) * (0.3, 1, 1)) < 14
             if alike and (strip or within):
