@@ -3,6 +3,7 @@
 import math
 import re
 
+from django.core.exceptions import BadRequest
 from django.db import transaction
 from django.http import HttpResponseBadRequest
 from django.shortcuts import redirect, render
@@ -45,6 +46,14 @@ def bench(request, pk):
     return render(request, "bench/bench.html", context)
 
 
+def _on_the_bench(request, pk):
+    """The piece, when it has a photograph that can be marked; else 404 or 400."""
+    piece = find(request.user, Piece, pk=pk)
+    if piece.photograph is None or not piece.photograph.scene:
+        raise BadRequest("This piece has no photograph that can be marked.")
+    return piece
+
+
 def _context(piece, fault="", fault_rule="", typed=None):
     reading = read(piece)
     return {
@@ -75,10 +84,10 @@ def _reopen(piece):
 @require_POST
 def move(request, pk):
     """A handle was dragged or nudged: keep where it is, measure and score anew."""
-    piece = find(request.user, Piece, pk=pk)
+    piece = _on_the_bench(request, pk)
     photograph = piece.photograph
     handle, gesture = request.POST.get("handle"), request.POST.get("gesture", "")
-    if photograph is None or handle not in Correction.Handle.values or not re.fullmatch(r"[A-Za-z0-9-]{6,40}", gesture):
+    if handle not in Correction.Handle.values or not re.fullmatch(r"[A-Za-z0-9-]{6,40}", gesture):
         return HttpResponseBadRequest("This move could not be understood. Load the page again.")
     try:
         x, y = float(request.POST["x"]), float(request.POST["y"])
@@ -87,25 +96,24 @@ def move(request, pk):
     if not (math.isfinite(x) and math.isfinite(y)):
         return HttpResponseBadRequest("This move has no place. Load the page again.")
     x, y = min(max(x, 0.0), photograph.width), min(max(y, 0.0), photograph.height)
-    with transaction.atomic():
-        datum = datum_of(photograph)
-        others = {n: getattr(datum, n) for n in DATUM_HANDLES} | {handle: (x, y)}
-        if math.dist(others["rim"], others["base"]) < 8 or math.dist(others["rim_left"], others["rim_right"]) < 8:
-            return _answer(request, piece, fault="Two handles would lie on one another; the last place that made sense is kept.")
-        Correction.objects.update_or_create(
-            photograph=photograph,
-            gesture=gesture,
-            defaults={"handle": handle, "x": x, "y": y, "made_by": request.user, "undone": False},
-        )
-        _reopen(piece)
+    datum = datum_of(photograph)
+    others = {n: getattr(datum, n) for n in DATUM_HANDLES} | {handle: (x, y)}
+    if math.dist(others["rim"], others["base"]) < 8 or math.dist(others["rim_left"], others["rim_right"]) < 8:
+        return _answer(request, piece, fault="Two handles would lie on one another; the last place that made sense is kept.")
+    Correction.objects.update_or_create(
+        photograph=photograph,
+        gesture=gesture,
+        defaults={"handle": handle, "x": x, "y": y, "made_by": request.user, "undone": False},
+    )
+    _reopen(piece)
     return _answer(request, piece)
 
 
 @require_POST
 def undo(request, pk):
     """Undo the latest correction that stands."""
-    piece = find(request.user, Piece, pk=pk)
-    last = piece.photograph.corrections.filter(undone=False).last() if piece.photograph else None
+    piece = _on_the_bench(request, pk)
+    last = piece.photograph.corrections.filter(undone=False).last()
     if last:
         last.undone = True
         last.save(update_fields=["undone"])
@@ -116,7 +124,7 @@ def undo(request, pk):
 @require_POST
 def override(request, pk):
     """Set or waive the score of one rule, with a reason."""
-    piece = find(request.user, Piece, pk=pk)
+    piece = _on_the_bench(request, pk)
     rule, reason = request.POST.get("rule", ""), " ".join(request.POST.get("reason", "").split())
     raw = request.POST.get("score", "").strip().replace(",", ".")
     typed = {"score": raw, "reason": reason}
@@ -149,7 +157,7 @@ def override(request, pk):
 @require_POST
 def take_back(request, pk, rule):
     """Take the word on a rule back: the measured score counts again."""
-    piece = find(request.user, Piece, pk=pk)
+    piece = _on_the_bench(request, pk)
     if piece.overrides.filter(rule=rule, taken_back=False).update(taken_back=True):
         _reopen(piece)
     return _answer(request, piece)
@@ -158,9 +166,7 @@ def take_back(request, pk, rule):
 @require_POST
 def accept(request, pk):
     """Accept the marks as they stand, and go on to the next piece."""
-    piece = find(request.user, Piece, pk=pk)
-    if piece.photograph is None or not piece.photograph.scene:
-        return HttpResponseBadRequest("This piece has no photograph that can be marked.")
+    piece = _on_the_bench(request, pk)
     accept_marks(piece, request.user)
     upcoming = (
         visible(request.user, Piece).filter(brief=piece.brief_id, state=Piece.State.MARKING).order_by("student__name").first()

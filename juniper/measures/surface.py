@@ -211,4 +211,4 @@ class View:
             rim_left=tuple(np.asarray(datum.rim_left) + rim * up + whole),
             rim_right=tuple(np.asarray(datum.rim_right) + rim * up + whole),
         )
-        return View(self.surface, moved, self.focal, thin=max(1, len(self.surface.x) // 12000))
+        return View(self.surface, moved, self.focal, thin=max(1, len(self.surface.x) // 6000))

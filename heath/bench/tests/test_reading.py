@@ -61,6 +61,7 @@ class Readings(SchoolTestCase):
     def test_a_piece_without_a_photograph_leads_back_to_its_brief(self):
         other = self.brief.pieces.exclude(pk=self.piece.pk).get()
         self.assertRedirects(self.client.get(reverse("bench", args=[other.pk])), reverse("brief", args=[self.brief.pk]))
-        self.assertEqual(self.client.post(reverse("accept", args=[other.pk])).status_code, 400)
+        for name in ("accept", "undo", "override"):
+            self.assertEqual(self.client.post(reverse(name, args=[other.pk])).status_code, 400)
         move = {"handle": "rim", "x": 1, "y": 1, "gesture": "abcdef12"}
         self.assertEqual(self.client.post(reverse("move", args=[other.pk]), move).status_code, 400)
