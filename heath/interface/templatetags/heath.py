@@ -56,6 +56,29 @@ def band_drawing(line):
     }
 
 
+BAND = (
+    '<svg class="band" viewBox="0 0 260 30" role="img" aria-label="{}"><path class="rule" d="M8 14H252" stroke="#b3afa3"/>'
+    '<rect class="limit" x="{}" y="12" width="{}" height="4" fill="#ccd8d2"/>'
+    '<rect class="ideal" x="{}" y="9" width="{}" height="10" fill="#a9beb6" stroke="#24564a" stroke-width=".6"/>'
+    '<rect class="spread" x="{}" y="12.5" width="{}" height="3" fill="#5d6a64"/>'
+    '<path class="value" d="M{} 4V24" stroke="#1d2623" stroke-width="2"/>{}{}</svg>'
+)
+EDGE = '<text x="{}" y="29" text-anchor="middle" font-family="Alegreya Sans" font-size="10" fill="#4e5a54">{}</text>'
+
+
+@register.simple_tag
+def band_svg(b, says):
+    """A band as SVG from the figures of band_drawing(); nothing for a line without one.
+
+    Written out here because a page holds it twenty times and it is drawn anew with each move.
+    """
+    if not b:
+        return ""
+    low = format_html(EDGE, b["low"], b["low_text"]) if b["low_text"] else ""
+    high = format_html(EDGE, b["high"], b["high_text"]) if b["high_text"] and b["high_text"] != b["low_text"] else ""
+    return format_html(BAND, says, b["low_limit"], b["span"], b["low"], b["ideal"], b["from"], b["spread"], b["value"], low, high)
+
+
 @register.filter
 def figure(finding):
     """A finding's value as it is written: two decimals for ratios, whole numbers for counts."""
