@@ -58,8 +58,3 @@ class Mark(models.Model):
     verdict = models.JSONField()
     accepted_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True)
     accepted_at = models.DateTimeField(auto_now=True)
-
-    @property
-    def passed(self):
-        """Whether the score reaches the brief's pass mark."""
-        return self.score is not None and self.score >= float(self.piece.brief.pass_mark)

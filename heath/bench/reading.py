@@ -29,6 +29,16 @@ class Reading:
     verdict: Verdict
     overrides: tuple[Override, ...]
 
+    @property
+    def hands(self) -> int:
+        """How many of the datum's four handles a person has put."""
+        return len(self.moved & set(DATUM_HANDLES))
+
+    @property
+    def to_check(self) -> bool:
+        """Whether a doubtful automatic datum still stands in some handle."""
+        return self.scene.datum.needs_check and self.hands < len(DATUM_HANDLES)
+
 
 @lru_cache(maxsize=48)
 def _surface(pk: int, name: str) -> Surface:

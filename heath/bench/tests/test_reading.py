@@ -1,3 +1,6 @@
+from dataclasses import replace
+from unittest import mock
+
 from django.urls import reverse
 
 from heath.bench.models import Correction
@@ -52,6 +55,18 @@ class Readings(SchoolTestCase):
         self.assertGreater(after.findings["focal_height"].value, before.findings["focal_height"].value)
         for name in ("height_ratio", "left_weight_share", "foliage_share"):
             self.assertEqual(after.findings[name].value, before.findings[name].value)
+
+    def test_a_doubt_stands_until_every_handle_was_put(self):
+        photograph = self.piece.photograph
+        scene = photograph.core_scene()
+        photograph.keep_scene(replace(scene, datum=replace(scene.datum, confidence=0.1, doubts=("the rim is hidden",))))
+        with mock.patch("heath.bench.reading._scene", return_value=photograph.core_scene()):
+            said = []
+            for n, handle in enumerate(("rim", "base", "rim_left", "rim_right")):
+                said.append(read(self.piece).to_check)
+                self.put(handle, *getattr(scene.datum, handle), f"g-doubt-{n}")
+            self.assertEqual(said, [True] * 4)
+            self.assertFalse(read(self.piece).to_check)
 
     def test_five_handles_each_with_its_name(self):
         drawn = handles(read(self.piece))
