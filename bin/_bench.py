@@ -20,7 +20,7 @@ from PIL import Image
 
 from juniper.marking import measure_photograph
 from juniper.measures import measure
-from juniper.photobooth import take
+from juniper.photobooth import frame
 from juniper.rules import Brief, judge, school
 
 MEGAPIXELS_12 = (3000, 4000)
@@ -28,7 +28,7 @@ MEGAPIXELS_12 = (3000, 4000)
 
 def large(number: int) -> bytes:
     """A simulated photograph at twelve megapixels."""
-    picture = Image.open(io.BytesIO(take(number).jpeg)).resize(MEGAPIXELS_12, Image.Resampling.BICUBIC)
+    picture = Image.open(io.BytesIO(frame(number).jpeg)).resize(MEGAPIXELS_12, Image.Resampling.BICUBIC)
     # A sensor's grain: without it the JPEG is a fifth of a phone's and decodes as much too fast.
     grain = np.random.default_rng(number).normal(0, 3.0, (MEGAPIXELS_12[1], MEGAPIXELS_12[0], 1))
     picture = Image.fromarray(np.clip(np.asarray(picture) + grain, 0, 255).astype(np.uint8))
@@ -56,7 +56,7 @@ def main() -> None:
     ratios, whole, moved, judged = [], [], [], []
     # Made in another process, so that the peak is that of measuring alone.
     with ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn")) as maker:
-        pictures = list(maker.map(large, (0, 1, 11)))
+        pictures = list(maker.map(large, (0, 10, 30)))
     for data in pictures:
         decode = seconds(lambda d=data: Image.open(io.BytesIO(d)).load(), runs)
         full = seconds(lambda d=data: measure_photograph(d), runs)

@@ -131,6 +131,7 @@ def run(demo: Demo, options: argparse.Namespace) -> int:
         "HEATH_DB_NAME": DATABASE,
         "HEATH_DB_PASSWORD": secret["password"],
         "HEATH_DB_PORT": str(demo.cluster.port),
+        "HEATH_STANDINS": "1",
         "PYTHONPATH": str(ROOT),
         "OMP_NUM_THREADS": "2",
     }
@@ -146,7 +147,8 @@ def run(demo: Demo, options: argparse.Namespace) -> int:
         "site", "-m", "gunicorn", "heath.config.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "1", "--threads", "4",
         "--timeout", "120", "--graceful-timeout", "5", "--no-control-socket",
     )  # fmt: skip
-    demo.child("worker", "manage.py", "procrastinate", "worker", "--shutdown-graceful-timeout", "5")
+    for name in ("worker", "second worker"):
+        demo.child(name, "manage.py", "procrastinate", "worker", "--shutdown-graceful-timeout", "5")
     deadline = time.monotonic() + 40
     while not answers(address):
         _still_up(demo)

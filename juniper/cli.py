@@ -56,6 +56,13 @@ def _parser() -> argparse.ArgumentParser:
     booth = commands.add_parser("picture", help="take a picture with the simulated camera")
     booth.add_argument("out", type=Path)
     booth.add_argument("--piece", type=int, default=0, help="number of the piece, from 0")
+    booth.add_argument("--view", default="front", help="front, side, back, top or seated")
+    booth.add_argument("--fault", action="append", default=[], help="a fault of capture; may be given more than once")
+    booth.add_argument("--code", help="code printed on the reference card that stands in the picture")
+    booth.add_argument("--phone", action="store_true", help="twelve megapixels")
+    booth.add_argument("--heic", action="store_true")
+    booth.add_argument("--display-p3", action="store_true")
+    booth.add_argument("--sideways", action="store_true", help="stored on its side, with the EXIF orientation that says so")
     booth.add_argument("--truth", type=Path, help="write the exact truth here (JSON)")
     booth.set_defaults(run=_picture)
     return parser
@@ -138,12 +145,27 @@ def _score(options) -> int:
 
 
 def _picture(options) -> int:
-    from juniper.photobooth import take
+    from juniper.photobooth import PHONE, Shot, frame, take, with_fault
+    from juniper.photograph.code import typed_code
 
     if options.piece < 0:
         raise Unusable("--piece counts from 0.")
-    picture = take(options.piece)
-    options.out.write_bytes(picture.jpeg)
+    if options.code and not typed_code(options.code):
+        raise Unusable("A card's code has eight letters and figures, without I, L, O and U.")
+    shot = Shot(
+        size=PHONE if options.phone else (900, 1200),
+        code=typed_code(options.code) if options.code else None,
+        kind="HEIC" if options.heic else "JPEG",
+        profile="Display P3" if options.display_p3 else "sRGB",
+        orientation=6 if options.sideways else 1,
+    )
+    try:
+        for name in options.fault:
+            shot = with_fault(shot, name, 0.5)
+        picture = take(frame(options.piece, options.view), shot)
+    except LookupError as error:
+        raise Unusable(f"{str(error)[0].upper()}{str(error)[1:]}.") from error
+    options.out.write_bytes(picture.data)
     if options.truth:
         options.truth.write_text(json.dumps(picture.truth, indent=1))
     return 0
@@ -164,7 +186,7 @@ def as_document(done: Measured) -> dict:
             "width": photo.width,
             "height": photo.height,
             "format": photo.format,
-            "advice": [{"code": a.code, "text": a.text} for a in photo.advice],
+            "advice": [{"code": a.code, "text": a.text, "measured": a.measured, "use": a.use} for a in done.advice],
         },
         "datum": {
             **{n: _point(getattr(datum, n)) for n in ("rim", "base", "rim_left", "rim_right")},

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from juniper.measures import Findings, Surface, measure, surface_of
-from juniper.photograph import Photograph, read_photograph
-from juniper.scene import Datum, Raster, Scene, see
+from juniper.photograph import Advice, Photograph, read_photograph
+from juniper.scene import Datum, Raster, Scene, framing, framing_advice, see
 
 
 @dataclass(frozen=True, eq=False)
@@ -18,6 +18,7 @@ class Measured:
     raster: Raster
     surface: Surface
     findings: Findings
+    advice: tuple[Advice, ...]
 
 
 def measure_photograph(
@@ -28,4 +29,5 @@ def measure_photograph(
     scene, raster = see(photograph, given)
     surface = surface_of(raster)
     findings = measure(surface, scene, scene.datum, scene.focal, container_height_cm)
-    return Measured(photograph, scene, raster, surface, findings)
+    framed = framing(raster.labels, photograph.pixels, scene.datum.scaled(raster.scale), photograph.focal)
+    return Measured(photograph, scene, raster, surface, findings, photograph.advice + framing_advice(framed))

@@ -4,6 +4,7 @@ from django import forms
 
 from heath.briefs.models import Brief
 from heath.classes.models import Course
+from heath.intake.models import View
 from heath.people.policy import visible
 from juniper.rules import school, school_slugs
 
@@ -11,12 +12,19 @@ from juniper.rules import school, school_slugs
 class BriefForm(forms.ModelForm):
     """A brief, with the classes and schools the person may choose from."""
 
+    views = forms.MultipleChoiceField(
+        label="Photographed from", required=False, choices=View.choices, widget=forms.CheckboxSelectMultiple
+    )
+    closes_at = forms.DateTimeField(
+        label="Photographs may be added until", required=False, help_text="Left empty, a students' link ends after a fortnight.",
+        widget=forms.DateTimeInput(attrs={"type": "datetime-local"}, format="%Y-%m-%dT%H:%M"),
+    )  # fmt: skip
     school = forms.ChoiceField(label="School", choices=lambda: [(s, school(s).name) for s in school_slugs()])
 
     class Meta:
         model = Brief
         fields = (
-            "name", "course", "container", "container_height_cm", "container_width_cm", "viewpoint", "form", "school", "scheme", "pass_mark",
+            "name", "course", "container", "container_height_cm", "container_width_cm", "viewpoint", "form", "school", "scheme", "pass_mark", "views", "closes_at",
         )  # fmt: skip
         labels = {
             "name": "Name of the brief",
@@ -34,7 +42,13 @@ class BriefForm(forms.ModelForm):
         super().__init__(*args, **kwargs)
         self.fields["course"].queryset = visible(user, Course)
         self.fields["course"].empty_label = None
+        self.initial.setdefault("views", ["front"])
         for field in self.fields.values():
             field.error_messages["required"] = "This is still to be filled in."
         for name in ("container_height_cm", "container_width_cm"):
             self.fields[name].error_messages["invalid"] = "Write the length as a number of centimetres, such as 24 or 24.5."
+
+    def clean_views(self):
+        """The front is always asked for: measuring rests on it."""
+        chosen = self.cleaned_data["views"]
+        return [v for v in View.values if v in chosen or v == View.FRONT]

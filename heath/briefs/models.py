@@ -1,5 +1,6 @@
 """Briefs: what a piece was asked to be."""
 
+from django.contrib.postgres.fields import ArrayField
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
@@ -11,6 +12,11 @@ LENGTH = [
     MinValueValidator(1, "A container is at least 1 cm: measure it and put the figure here."),
     MaxValueValidator(300, "That is over 3 metres: is the figure in centimetres?"),
 ]
+
+
+def front_only():
+    """The views a brief asks for unless it says otherwise."""
+    return ["front"]
 
 
 class Brief(models.Model):
@@ -29,6 +35,8 @@ class Brief(models.Model):
         max_digits=4, decimal_places=1, default=50,
         validators=[MinValueValidator(0, "A pass mark is 0 or more."), MaxValueValidator(100, "A pass mark is 100 at most.")],
     )  # fmt: skip
+    views = ArrayField(models.CharField(max_length=8), default=front_only)
+    closes_at = models.DateTimeField(null=True, blank=True)
     made_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -31,5 +31,9 @@ def edit(request, pk=None):
 def detail(request, pk):
     """A brief and all its pieces."""
     brief = find(request.user, Brief, pk=pk)
-    pieces = brief.pieces.select_related("student", "mark").prefetch_related("photographs", "sheets").order_by("student__name")
+    pieces = (
+        brief.pieces.select_related("student", "mark", "brief")
+        .prefetch_related("photographs", "sheets")
+        .order_by("student__name")
+    )
     return render(request, "briefs/detail.html", {"brief": brief, "pieces": pieces, "drawing": target(brief.__dict__)})

@@ -9,6 +9,9 @@ BASE_DIR = Path(__file__).resolve().parents[2]
 DATA = Path(os.environ.get("HEATH_DATA", BASE_DIR / "data"))
 HTTPS = os.environ.get("HEATH_HTTPS", "") == "1"
 
+# Simulated devices for the demo and the tests; a real school leaves this out.
+STANDINS = os.environ.get("HEATH_STANDINS", "") == "1"
+
 SECRET_KEY = os.environ["HEATH_SECRET_KEY"]
 DEBUG = False
 ALLOWED_HOSTS = os.environ.get("HEATH_HOSTS", "127.0.0.1,localhost").split(",")
@@ -127,5 +130,6 @@ LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "loggers": {"weasyprint": {"level": "ERROR"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
 }

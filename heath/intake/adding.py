@@ -5,77 +5,128 @@ import hashlib
 from django.core.files.base import ContentFile
 from django.db import transaction
 
-from heath.intake.models import Photograph, Piece
+from heath.intake.models import Photograph, Piece, View
 from juniper import VERSION
-from juniper.photograph import LARGEST_BYTES, UnusablePhotograph, derivative, read_photograph
-from juniper.scene import NothingFound, see
+from juniper.photograph import LADDER, LARGEST_BYTES, UnusablePhotograph, ladder, read_photograph
+from juniper.photograph import Photograph as Read
+from juniper.scene import NothingFound, framing, framing_advice, see
 
-FULL_SIDE = 4800
-SCREEN_SIDE = 1600
+
+def too_large(size: int) -> str:
+    """What to say of a file of so many bytes, or ''."""
+    if size <= LARGEST_BYTES:
+        return ""
+    return (
+        f"The file has {size / 1e6:.0f} MB; {LARGEST_BYTES // 1_000_000} MB is the most. "
+        "Save the photograph at a lower quality and add it again."
+    )
 
 
 def read_upload(upload) -> bytes:
     """The bytes of an uploaded file. Raises UnusablePhotograph before reading one that is too large."""
-    if upload.size > LARGEST_BYTES:
-        raise UnusablePhotograph(
-            f"The file has {upload.size / 1e6:.0f} MB; {LARGEST_BYTES // 1_000_000} MB is the most. "
-            "Save the photograph at a lower quality and add it again."
-        )
+    if words := too_large(upload.size):
+        raise UnusablePhotograph(words)
     return upload.read()
 
 
-def add_photograph(piece: Piece, data: bytes, name: str, user) -> tuple[Photograph, str]:
-    """Keep a photograph and set it to be measured: (photograph, remark for the person).
+def as_rows(advice) -> list[dict]:
+    """Advice as it is kept."""
+    return [{"code": a.code, "text": a.text, "measured": a.measured, "use": a.use} for a in advice]
 
-    Two that arrive at once are both kept; the later is the one in force. Raises
-    UnusablePhotograph with a sentence for the person; nothing is changed then.
+
+def as_row(card) -> dict | None:
+    """What is kept of a reference card."""
+    if card is None:
+        return None
+    return {
+        "code": card.code, "size": card.size, "markers": card.markers, "px_per_cm": card.px_per_cm, "uncertainty": card.scale_uncertainty,
+        "turned_deg": card.turned_deg, "white": card.white is not None,
+    }  # fmt: skip
+
+
+def add_photograph(
+    piece: Piece, data: bytes, name: str, user, view=View.FRONT, read: Read | None = None
+) -> tuple[Photograph, str]:
+    """Keep a photograph of one view and set it to be measured: (photograph, remark for the person).
+
+    Two that arrive at once are both kept; the later is the one in force. `read` may be given when the bytes were read
+    already. Raises UnusablePhotograph with a sentence for the person; nothing is changed then.
     """
-    photo = read_photograph(data, name, side=480)
+    photo = read or read_photograph(data, name)
     digest = hashlib.sha256(data).hexdigest()
-    full, screen = derivative(data, FULL_SIDE, 92), derivative(data, SCREEN_SIDE, 88)
-    longer = max(photo.width, photo.height)
-    shrink = min(1.0, FULL_SIDE / longer)
+    copies = ladder(data)
+    shrink = min(1.0, LADDER["full"][0] / max(photo.width, photo.height))
     with transaction.atomic():
         piece = Piece.objects.select_for_update().get(pk=piece.pk)
-        same = piece.photographs.filter(digest=digest, fault="").first()
+        same = piece.photographs.filter(digest=digest, view=view, fault="").first()
         if same and same.current:
             return same, "This photograph is here already; nothing was changed."
-        replaced = piece.photographs.filter(current=True).update(current=False)
+        replaced = piece.photographs.filter(current=True, view=view).update(current=False)
         if same:
             same.current = True
             same.save(update_fields=["current"])
-            piece.state = Piece.State.MARKING if same.scene else Piece.State.MEASURING
-            piece.save(update_fields=["state"])
+            settle(piece)
             return same, "An earlier photograph of this piece is in force again, with the marks made on it."
         new = Photograph(
             piece=piece,
+            view=view,
             width=round(photo.width * shrink),
             height=round(photo.height * shrink),
             digest=digest,
             taken=photo.taken or "",
             camera=photo.camera or "",
-            advice=[{"code": a.code, "text": a.text} for a in photo.advice],
+            focal=photo.focal,
+            card=as_row(photo.card),
+            advice=as_rows(photo.advice),
             added_by=user,
         )
-        new.full.save("full.jpg", ContentFile(full), save=False)
-        new.screen.save("screen.jpg", ContentFile(screen), save=False)
+        for step, copy in copies.items():
+            getattr(new, step).save("copy.jpg", ContentFile(copy), save=False)
         new.save()
-        piece.state = Piece.State.MEASURING
-        piece.save(update_fields=["state"])
+        settle(piece)
         from heath.intake.tasks import measure_photograph
 
         measure_photograph.defer(photograph_id=new.pk)
     return new, "The earlier photograph is kept; the new one is in force." if replaced else ""
 
 
+def settle(piece: Piece):
+    """Bring a piece's state in line with its front photograph. Marks already accepted stay as they are."""
+    front = Photograph.objects.filter(piece=piece, view=View.FRONT, current=True).first()
+    if front is None:
+        state = Piece.State.WAITING
+    elif front.fault:
+        state = Piece.State.FAILED
+    elif not front.scene:
+        state = Piece.State.MEASURING
+    elif piece.state in (Piece.State.MARKED, Piece.State.RETURNED) and piece.mark.photograph_id == front.pk:
+        return
+    else:
+        state = Piece.State.MARKING
+    if state != piece.state:
+        piece.state = state
+        piece.save(update_fields=["state"])
+
+
+def remove_photograph(photograph: Photograph):
+    """Take a photograph out of force. It and what was marked on it are kept, and come back when it is added again."""
+    with transaction.atomic():
+        piece = Piece.objects.select_for_update().get(pk=photograph.piece_id)
+        Photograph.objects.filter(pk=photograph.pk).update(current=False)
+        settle(piece)
+
+
 def see_photograph(photograph: Photograph):
     """Find the piece in a photograph and keep what was found. Safe to run again."""
     with photograph.full.open("rb") as file:
         data = file.read()
-    fault, raster_file = "", None
+    fault, raster_file, advice = "", None, None
     try:
         read = read_photograph(data)
         scene, raster = see(read)
+        framed = framing(raster.labels, read.pixels, scene.datum.scaled(raster.scale), photograph.focal)
+        # The kept copy has no metadata: what the file as sent said of itself was noted when it was added.
+        advice = [a for a in photograph.advice if a["code"] not in FRAMING] + as_rows(framing_advice(framed, photograph.view))
         photograph.keep_scene(scene)
         photograph.raster_scale = raster.scale
         raster_file = ContentFile(raster.packed())
@@ -85,9 +136,12 @@ def see_photograph(photograph: Photograph):
         piece = Piece.objects.select_for_update().get(pk=photograph.piece_id)
         if raster_file is not None:
             photograph.raster.save("raster.png", raster_file, save=False)
-        photograph.fault = fault
+            photograph.advice = advice
+        photograph.fault = fault if photograph.view == View.FRONT else ""
         photograph.core_version = VERSION
-        photograph.save(update_fields=["scene", "raster", "raster_scale", "fault", "core_version"])
-        if piece.state == Piece.State.MEASURING and Photograph.objects.filter(pk=photograph.pk, current=True).exists():
-            piece.state = Piece.State.FAILED if fault else Piece.State.MARKING
-            piece.save(update_fields=["state"])
+        photograph.save(update_fields=["scene", "raster", "raster_scale", "fault", "advice", "core_version"])
+        photograph.arrivals.update(advice=photograph.advice)
+        settle(piece)
+
+
+FRAMING = ("cut-off", "small", "crowded", "roll", "above", "below")

@@ -1,18 +1,32 @@
-"""Pieces and their photographs."""
+"""Pieces, their photographs, and pictures that have arrived and are not sorted yet."""
 
 import secrets
 from functools import cached_property
 
 from django.db import models
+from django.utils import timezone
 from pydantic import TypeAdapter
 
+from juniper.photograph import RETAKE
+from juniper.photograph.card import USUAL_FOCAL
+from juniper.photograph.code import new_code, shown
 from juniper.scene import Raster, Scene
 
 SCENE = TypeAdapter(Scene)
 
 
+class View(models.TextChoices):
+    """Where a piece is photographed from."""
+
+    FRONT = "front", "front"
+    SIDE = "side", "side"
+    BACK = "back", "back"
+    TOP = "top", "top"
+    SEATED = "seated", "seated eye"
+
+
 class Piece(models.Model):
-    """What one student makes for one brief."""
+    """What one student makes for one brief; `code` is what its reference card carries."""
 
     class State(models.TextChoices):
         WAITING = "waiting", "waits for a photograph"
@@ -25,6 +39,7 @@ class Piece(models.Model):
     brief = models.ForeignKey("briefs.Brief", on_delete=models.CASCADE, related_name="pieces")
     student = models.ForeignKey("classes.Student", on_delete=models.CASCADE, related_name="pieces")
     state = models.CharField(max_length=12, choices=State, default=State.WAITING)
+    code = models.CharField(max_length=8, unique=True, default=new_code)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=("brief", "student"), name="one_piece_each")]
@@ -32,10 +47,32 @@ class Piece(models.Model):
     def __str__(self):
         return f"{self.student}: {self.brief}"
 
+    @property
+    def shown_code(self):
+        """The code as printed on the card."""
+        return shown(self.code)
+
+    def view(self, view):
+        """The photograph in force of one view: the newest that is current, or None."""
+        found = [p for p in self.photographs.all() if p.current and p.view == view]
+        return max(found, key=lambda p: p.pk, default=None)
+
     @cached_property
     def photograph(self):
-        """The photograph in force: the newest that is current, or None."""
-        return next((p for p in sorted(self.photographs.all(), key=lambda p: -p.pk) if p.current), None)
+        """The front view in force, on which measuring rests, or None."""
+        return self.view(View.FRONT)
+
+    @property
+    def views(self):
+        """(view, its name, photograph or None, whether the brief asks for it) of each asked or present view, in order."""
+        asked = self.brief.views
+        rows = [(v.value, v.label, self.view(v), v in asked) for v in View]
+        return [row for row in rows if row[2] is not None or row[3]]
+
+    @property
+    def has_others(self):
+        """Whether there is a photograph in force of any view but the front."""
+        return any(p.current and p.view != View.FRONT for p in self.photographs.all())
 
     @property
     def latest_sheet(self):
@@ -61,18 +98,30 @@ def screen_path(instance, name):
     return _path("screen") + ".jpg"
 
 
+def thumb_path(instance, name):
+    """Where the smallest copy is kept."""
+    return _path("thumb") + ".jpg"
+
+
 def raster_path(instance, name):
     """Where the label raster is kept."""
     return _path("raster") + ".png"
+
+
+def arrival_path(instance, name):
+    """Where a picture waits as it was sent."""
+    return _path("arrival")
 
 
 class Photograph(models.Model):
     """A photograph of a piece: upright copies without metadata, and what was seen in it."""
 
     piece = models.ForeignKey(Piece, on_delete=models.CASCADE, related_name="photographs")
+    view = models.CharField(max_length=8, choices=View, default=View.FRONT)
     current = models.BooleanField(default=True)
     full = models.FileField(upload_to=full_path)
     screen = models.FileField(upload_to=screen_path)
+    thumb = models.FileField(upload_to=thumb_path, blank=True)
     raster = models.FileField(upload_to=raster_path, blank=True)
     raster_scale = models.FloatField(default=1.0)
     width = models.PositiveIntegerField()
@@ -80,6 +129,8 @@ class Photograph(models.Model):
     digest = models.CharField(max_length=64, db_index=True)
     taken = models.CharField(max_length=60, blank=True)
     camera = models.CharField(max_length=60, blank=True)
+    focal = models.FloatField(default=USUAL_FOCAL)
+    card = models.JSONField(null=True)
     advice = models.JSONField(default=list)
     scene = models.JSONField(null=True)
     core_version = models.CharField(max_length=20, blank=True)
@@ -91,7 +142,12 @@ class Photograph(models.Model):
         ordering = ("-pk",)
 
     def __str__(self):
-        return f"photograph {self.pk} of {self.piece}"
+        return f"{self.view} photograph {self.pk} of {self.piece}"
+
+    @property
+    def to_retake(self):
+        """Whether the advice is to take it again."""
+        return any(a.get("use") == RETAKE for a in self.advice)
 
     def core_scene(self) -> Scene:
         """The scene found automatically, as the core made it."""
@@ -105,3 +161,65 @@ class Photograph(models.Model):
         """The label raster."""
         with self.raster.open("rb") as file:
             return Raster.unpacked(file.read(), self.raster_scale)
+
+
+class StudentLink(models.Model):
+    """A link by which students without an account add pictures to a brief; it ends by itself and can be withdrawn."""
+
+    brief = models.ForeignKey("briefs.Brief", on_delete=models.CASCADE, related_name="links")
+    closes_at = models.DateTimeField()
+    withdrawn_at = models.DateTimeField(null=True)
+    made_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("-pk",)
+
+    @property
+    def open(self):
+        """Whether pictures may be added now."""
+        return self.withdrawn_at is None and timezone.now() < self.closes_at
+
+
+class Arrival(models.Model):
+    """A picture that was sent to a brief, from its arrival until it is a piece's photograph."""
+
+    class State(models.TextChoices):
+        WAITING = "waiting", "waits to be looked at"
+        SORTED = "sorted", "sorted"
+        UNMATCHED = "unmatched", "whose piece is it?"
+        DUPLICATE = "duplicate", "here already"
+        FAILED = "failed", "cannot be used"
+        DROPPED = "dropped", "put aside"
+
+    class By(models.TextChoices):
+        CARD = "card", "by its card"
+        NAME = "name", "by its file name"
+        SAID = "said", "by what the student wrote"
+        HAND = "hand", "by hand"
+
+    brief = models.ForeignKey("briefs.Brief", on_delete=models.CASCADE, related_name="arrivals")
+    link = models.ForeignKey(StudentLink, on_delete=models.SET_NULL, null=True, related_name="arrivals")
+    file = models.FileField(upload_to=arrival_path, blank=True)
+    thumb = models.FileField(upload_to=thumb_path, blank=True)
+    name = models.CharField(max_length=160, blank=True)
+    said = models.CharField(max_length=120, blank=True)
+    phone = models.CharField(max_length=40, blank=True)
+    digest = models.CharField(max_length=64)
+    state = models.CharField(max_length=10, choices=State, default=State.WAITING)
+    matched = models.CharField(max_length=5, choices=By, blank=True)
+    view = models.CharField(max_length=8, choices=View, blank=True)
+    piece = models.ForeignKey(Piece, on_delete=models.SET_NULL, null=True, related_name="arrivals")
+    photograph = models.ForeignKey(Photograph, on_delete=models.SET_NULL, null=True, related_name="arrivals")
+    reason = models.TextField(blank=True)
+    advice = models.JSONField(default=list)
+    tries = models.PositiveSmallIntegerField(default=0)
+    added_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True)
+    added_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("pk",)
+        indexes = [models.Index(fields=("brief", "state"))]
+
+    def __str__(self):
+        return f"arrival {self.pk} at {self.brief}"

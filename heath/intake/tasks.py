@@ -1,15 +1,32 @@
-"""Background work of intake."""
+"""Background work of intake. Each task may be run again without harm: a worker that dies in the middle leaves nothing half done."""
 
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 
 from heath.intake.adding import see_photograph
+from heath.intake.arriving import look_at
 from heath.intake.models import Photograph
 
+RETRY = RetryStrategy(max_attempts=4, wait=2, linear_wait=4)
 
-@app.task(name="intake.measure_photograph", retry=RetryStrategy(max_attempts=3, wait=2))
+
+@app.task(name="intake.look_at_arrival", retry=RETRY)
+def look_at_arrival(arrival_id: int):
+    """Look at a picture that has arrived."""
+    look_at(arrival_id)
+
+
+@app.task(name="intake.measure_photograph", retry=RETRY)
 def measure_photograph(photograph_id: int):
     """Measure one photograph; one that was removed meanwhile is no fault."""
     photograph = Photograph.objects.filter(pk=photograph_id).first()
     if photograph is not None:
         see_photograph(photograph)
+
+
+@app.periodic(cron="*/1 * * * *")
+@app.task(name="intake.take_up_dropped_work", queueing_lock="take-up", pass_context=True)
+async def take_up_dropped_work(context, timestamp: int):
+    """Hand on what a worker that died had in its hands."""
+    for job in await app.job_manager.get_stalled_jobs_async():
+        await app.job_manager.retry_job_async(job)

@@ -1,9 +1,28 @@
+from django.conf import settings
 from django.urls import path
 
-from heath.intake import views
+from heath.intake import standin, student, views
 
 urlpatterns = [
     path("pieces/<int:pk>/photograph/", views.add, name="photograph-add"),
     path("pieces/<int:pk>/row/", views.row, name="piece-row"),
     path("photographs/<int:pk>.jpg", views.picture, name="photograph"),
+    path("photographs/<int:pk>-<str:size>.jpg", views.picture, name="photograph-copy"),
+    path("photographs/<int:pk>/remove/", views.remove, name="photograph-remove"),
+    path("briefs/<int:pk>/photographs/", views.intake, name="intake"),
+    path("briefs/<int:pk>/photographs/arrive/", views.arrive, name="arrive"),
+    path("briefs/<int:pk>/link/", views.link, name="student-link"),
+    path("briefs/<int:pk>/cards-<slug:sheet>.pdf", views.cards_pdf, name="cards"),
+    path("briefs/<int:pk>/handout.pdf", views.handout_pdf, name="handout"),
+    path("arrivals/<int:pk>/", views.sort, name="arrival-sort"),
+    path("arrivals/<int:pk>.jpg", views.arrival_picture, name="arrival-picture"),
+    path("add/<str:text>/", student.add, name="student-add"),
+    path("add/<str:text>/sent/", student.sent, name="student-sent"),
+    path("add/<str:text>/<int:pk>.jpg", student.sent_picture, name="student-picture"),
+    path("add/<str:text>/<int:pk>/take-back/", student.take_back, name="student-take-back"),
 ]
+if settings.STANDINS:
+    urlpatterns += [
+        path("camera/", standin.camera, name="camera"),
+        path("camera/picture/", standin.picture, name="camera-picture"),
+    ]

@@ -1,14 +1,30 @@
-"""Adding photographs and showing them."""
+"""Adding photographs, sorting them to pieces, and showing them."""
 
-from django.http import FileResponse, Http404
+from django.contrib import messages
+from django.core.exceptions import BadRequest
+from django.http import FileResponse, Http404, HttpResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_POST
 
-from heath.intake.adding import add_photograph, read_upload
-from heath.intake.models import Photograph, Piece
+from heath.briefs.drawing import target
+from heath.briefs.models import Brief
+from heath.intake.adding import add_photograph, read_upload, remove_photograph
+from heath.intake.arriving import put_aside, receive, sort_by_hand, try_again
+from heath.intake.board import board
+from heath.intake.links import link_in_force, make_link, token, withdraw
+from heath.intake.models import Arrival, Photograph, Piece, View
+from heath.intake.papers import SHEETS, cards, handout
 from heath.people.policy import find
 from juniper.photograph import UnusablePhotograph
+
+
+def _view(request) -> str:
+    view = request.POST.get("view") or View.FRONT
+    if view not in View.values:
+        raise BadRequest("There is no such view. Load the page again.")
+    return view
 
 
 @require_POST
@@ -21,7 +37,7 @@ def add(request, pk):
         fault = "No file came with it. Choose the photograph again."
     else:
         try:
-            _, remark = add_photograph(piece, read_upload(upload), upload.name or "", request.user)
+            _, remark = add_photograph(piece, read_upload(upload), upload.name or "", request.user, _view(request))
         except UnusablePhotograph as error:
             fault = str(error)
     piece = find(request.user, Piece, pk=pk)
@@ -38,11 +54,114 @@ def row(request, pk):
     return render(request, "intake/_row.html", {"piece": piece})
 
 
-@cache_control(private=True, max_age=86400, immutable=True)
-def picture(request, pk):
-    """The screen-size copy of a photograph, to those who may see it."""
+@require_POST
+def remove(request, pk):
+    """Take a photograph out of force; it is kept with what was marked on it."""
     photograph = find(request.user, Photograph, pk=pk)
+    remove_photograph(photograph)
+    messages.info(request, "The photograph is out of force. Add it again and it comes back with its marks.")
+    return redirect("intake", pk=photograph.piece.brief_id)
+
+
+def intake(request, pk):
+    """Where photographs of a brief come in; asked by htmx it gives the changing part alone."""
+    brief = find(request.user, Brief, pk=pk)
+    context = board(brief) | _link(request, brief) | {"sheets": [(k, v[2]) for k, v in SHEETS.items()]}
+    return render(request, "intake/_board.html" if request.htmx else "intake/intake.html", context)
+
+
+def _link(request, brief) -> dict:
+    link = link_in_force(brief)
+    address = request.build_absolute_uri(reverse("student-add", args=[token(link)])) if link else ""
+    return {"link": link, "address": address}
+
+
+@require_POST
+def arrive(request, pk):
+    """Pictures were dropped: keep each as sent and look at it in the background."""
+    brief = find(request.user, Brief, pk=pk)
+    uploads = request.FILES.getlist("photographs")
+    for upload in uploads:
+        receive(brief, upload, user=request.user)
+    if request.headers.get("X-Each"):
+        return HttpResponse(status=204 if uploads else 400)
+    if not uploads:
+        messages.error(request, "No file came with it. Choose the photographs again.")
+    return redirect("intake", pk=brief.pk)
+
+
+@require_POST
+def sort(request, pk):
+    """Sort a picture by hand, try it again, or put it aside."""
+    arrival = find(request.user, Arrival, pk=pk)
+    what = request.POST.get("do")
+    if what == "aside":
+        put_aside(arrival)
+    elif what == "again":
+        try_again(arrival)
+    else:
+        piece = find(request.user, Piece, pk=request.POST.get("piece") or 0, brief=arrival.brief_id)
+        sort_by_hand(arrival, piece, _view(request))
+    brief = arrival.brief
+    return render(request, "intake/_board.html", board(brief)) if request.htmx else redirect("intake", pk=brief.pk)
+
+
+@require_POST
+def link(request, pk):
+    """Make the students' link, or withdraw it."""
+    brief = find(request.user, Brief, pk=pk)
+    if request.POST.get("do") == "withdraw":
+        withdraw(brief)
+        messages.info(request, "The students' link is withdrawn; pictures that came by it stay.")
+    else:
+        make_link(brief, request.user)
+    return redirect("intake", pk=brief.pk)
+
+
+def _pdf(body, name):
+    answer = HttpResponse(body, content_type="application/pdf")
+    answer["Content-Disposition"] = f'inline; filename="{name}.pdf"'
+    return answer
+
+
+def cards_pdf(request, pk, sheet):
+    """The reference cards of a brief, or of one piece of it."""
+    brief = find(request.user, Brief, pk=pk)
+    if sheet not in SHEETS:
+        raise Http404
+    pieces = brief.pieces.select_related("student").order_by("student__name")
+    one = request.GET.get("piece", "")
+    pieces = pieces.filter(pk=one) if one.isdigit() else pieces
+    if not pieces:
+        raise Http404
+    return _pdf(cards(brief, pieces, sheet), "reference-cards")
+
+
+def handout_pdf(request, pk):
+    """The brief's handout with the students' link."""
+    brief = find(request.user, Brief, pk=pk)
+    found = _link(request, brief)
+    closes = found["link"].closes_at if found["link"] else None
+    return _pdf(handout(brief, target(brief.__dict__), found["address"], closes), "handout")
+
+
+def _file(field):
+    if not field:
+        raise Http404
     try:
-        return FileResponse(photograph.screen.open("rb"), content_type="image/jpeg")
+        return FileResponse(field.open("rb"), content_type="image/jpeg")
     except FileNotFoundError as error:
         raise Http404 from error
+
+
+@cache_control(private=True, max_age=86400, immutable=True)
+def picture(request, pk, size="screen"):
+    """A copy of a photograph, to those who may see it."""
+    photograph = find(request.user, Photograph, pk=pk)
+    return _file(photograph.thumb or photograph.screen if size == "thumb" else getattr(photograph, size))
+
+
+@cache_control(private=True, max_age=3600)
+def arrival_picture(request, pk):
+    """The small copy of a picture that is not sorted yet."""
+    return _file(find(request.user, Arrival, pk=pk).thumb)

@@ -8,13 +8,13 @@ from heath.briefs.models import Brief
 from heath.classes.models import Course, Student
 from heath.intake.adding import add_photograph, see_photograph
 from heath.people.models import School, User
-from juniper.photobooth import take
+from juniper.photobooth import Shot, frame, take
 
 
 @cache
-def picture(number=8):
+def picture(number=30, **shot):
     """A simulated photograph, taken once."""
-    return take(number)
+    return take(frame(number), Shot(**shot))
 
 
 def school(name="Cliffend College", username="ruth"):
@@ -25,17 +25,17 @@ def school(name="Cliffend College", username="ruth"):
     for student in ("Ada Shore", "Bo Strand"):
         Student.objects.create(course=course, name=student)
     brief = Brief.objects.create(
-        course=course, name="Column", container="Tall cylinder", container_height_cm=24, container_width_cm="10.6",
+        course=course, name="Column", container="Tall cylinder", container_height_cm=24, container_width_cm="10.4",
         viewpoint="front only", form="vertical", scheme="analogous", pass_mark=50,
     )  # fmt: skip
     brief.give_pieces()
     return user, brief
 
 
-def photographed(brief, user, number=8):
+def photographed(brief, user, number=30):
     """The first piece of a brief with a photograph that has been measured."""
     piece = brief.pieces.order_by("student__name").first()
-    photograph, _ = add_photograph(piece, picture(number).jpeg, "piece.jpg", user)
+    photograph, _ = add_photograph(piece, picture(number).data, "piece.jpg", user)
     see_photograph(photograph)
     return type(piece).objects.get(pk=piece.pk)
 

@@ -15,6 +15,8 @@ PATHS = {
     "briefs.Brief": "course__school",
     "intake.Piece": "brief__course__school",
     "intake.Photograph": "piece__brief__course__school",
+    "intake.Arrival": "brief__course__school",
+    "intake.StudentLink": "brief__course__school",
     "bench.Override": "piece__brief__course__school",
     "returns.ReturnSheet": "piece__brief__course__school",
 }

@@ -1,6 +1,6 @@
-"""The simulated camera: photograph-like pictures whose truth is known exactly."""
+"""The simulated camera: photographs of arranged pieces whose truth is known exactly."""
 
-from juniper.photobooth.camera import Picture, take
-from juniper.photobooth.pieces import PIECES, Piece
+from juniper.photobooth.capture import FAULTS, PHONE, Picture, Shot, take, with_fault
+from juniper.photobooth.roll import Frame, frame, frames
 
-__all__ = ["PIECES", "Picture", "Piece", "take"]
+__all__ = ["FAULTS", "PHONE", "Frame", "Picture", "Shot", "frame", "frames", "take", "with_fault"]

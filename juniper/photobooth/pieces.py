@@ -1,66 +1,86 @@
-"""Pieces on the simulated camera's shelf: containers, forms, palettes and named faults (invented)."""
+"""The pieces on the simulated camera's roll (invented): an evening course's term for a museum foyer.
+
+Each scheme, form, container of the shelf and named fault occurs at least once; ten pieces are also
+photographed from the side, from behind and from above.
+"""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from juniper.photobooth.arranging import Piece
 
-
-@dataclass(frozen=True)
-class Vessel:
-    """A turned container: half widths (cm) at even heights from foot to rim, and its colour."""
-
-    name: str
-    height_cm: float
-    profile: tuple[float, ...]
-    colour: str
-
-    @property
-    def width_cm(self) -> float:
-        """Greatest width."""
-        return 2 * max(self.profile)
-
-
-VESSELS = {
-    "tall cylinder": Vessel("tall cylinder", 24.0, (5.0, 5.2, 5.3, 5.3, 5.2), "#8794a0"),
-    "flared vase": Vessel("flared vase", 25.0, (4.4, 4.2, 4.6, 5.6, 7.2), "#43617f"),
-    "urn": Vessel("urn", 21.0, (5.2, 2.0, 2.2, 6.4, 8.0, 7.8, 6.8), "#d2ccbd"),
-    "ginger jar": Vessel("ginger jar", 22.0, (5.0, 7.4, 8.6, 8.2, 6.0, 4.4), "#56705f"),
-    "low bowl": Vessel("low bowl", 10.0, (5.0, 9.5, 12.0, 13.2), "#6f7d88"),
-}
-
-
-@dataclass(frozen=True)
-class Piece:
-    """One arrangement to be photographed.
-
-    `height` is the visible plant height over the container's height, `spread` its half width over
-    plant height; flowers are (focal, mass, line) colours; `lean` tilts the weight to the right;
-    `fault` is one of '', 'too tall', 'too squat', 'twin tips', 'focal high', 'bare rim'.
-    """
-
-    vessel: str
-    form: str
-    height: float
-    spread: float
-    flowers: tuple[str, str, str]
-    backdrop: str = "#b9b6b0"
-    table: str = "#a9a7a3"
-    lean: float = 0.0
-    fault: str = ""
-    roll: float = 0.0
-
+_TRI, _L = "symmetrical triangle", "right-angle L"
 
 PIECES = (
-    Piece("tall cylinder", "symmetrical triangle", 1.75, 0.42, ("#f2c21c", "#f0a01c", "#e6701a")),
-    Piece("urn", "symmetrical triangle", 1.65, 0.55, ("#b81f28", "#d9656c", "#efb9bb"), "#c9c2b6", "#8a6a4c"),
-    Piece("flared vase", "right-angle L", 1.95, 0.45, ("#e6701a", "#3b68b6", "#d6451e"), "#5d6672", "#93704f", lean=0.35),
-    Piece("ginger jar", "symmetrical triangle", 2.9, 0.30, ("#a3236b", "#8d62b4", "#6a3898"), "#b7ad9d", "#b8b6b2", fault="too tall"),
-    Piece("urn", "round", 1.0, 0.85, ("#f2f0e8", "#f0e2bf", "#f2f0e8"), "#4c5560", "#b3b1ad", fault="too squat"),
-    Piece("tall cylinder", "symmetrical triangle", 1.8, 0.45, ("#562a84", "#8d62b4", "#4b47a6"), "#b5b2ab", "#9b7858", fault="twin tips"),
-    Piece("flared vase", "symmetrical triangle", 1.7, 0.50, ("#b81f28", "#d6451e", "#e6701a"), "#a8b0b4", "#aeaba6", roll=1.5),
-    Piece("ginger jar", "crescent", 1.55, 0.62, ("#3b68b6", "#4b47a6", "#f2f0e8"), "#c3bcae", "#8f6e50", lean=-0.3),
-    Piece("tall cylinder", "vertical", 2.1, 0.24, ("#d6451e", "#f0a01c", "#f2c21c"), "#9aa1a5", "#b0aeaa", fault="bare rim"),
-    Piece("urn", "symmetrical triangle", 1.8, 0.48, ("#a3236b", "#efb9bb", "#d9656c"), "#bfb8ac", "#a5a29d", fault="focal high", roll=-1.2),
-    Piece("low bowl", "horizontal", 1.9, 1.05, ("#f2c21c", "#8d62b4", "#562a84"), "#b4ada1", "#b5b3af"),
-    Piece("flared vase", "fan", 1.85, 0.58, ("#f0a01c", "#b81f28", "#d6451e"), "#b0b5b8", "#927052"),
+    Piece("tall cylinder", "#8f9ca8", _TRI, 1.75, 0.86, "analogous", ("rose", "yellow"), (("carnation", "apricot"), ("gerbera", "orange")),
+          ("delphinium", "orange"), ("ruscus", "eucalyptus"), card_yaw=0.0, wall="plaster warm", views=True),
+    Piece("urn on a foot", "#cfc9ba", _TRI, 1.65, 0.95, "monochromatic", ("peony", "crimson"), (("rose", "pink"), ("carnation", "rose pink")),
+          None, ("ruscus", "ivy", "eucalyptus"), ("gypsophila", "white"), table="walnut", wall="plaster blue", card_yaw=10.0, views=True),
+    Piece("flared vase", "#31506f", _L, 1.9, 0.95, "complementary", ("dahlia", "orange"), (("ranunculus", "coral"), ("thistle", "blue")),
+          ("delphinium", "blue"), ("broad leaf", "grass"), air=0.35, wall="plaster white", table="pale ash", card_yaw=-8.0, views=True),
+    Piece("low bowl", "#5f6f78", "horizontal low", 1.75, 2.3, "analogous", ("peony", "pink"), (("rose", "rose pink"), ("ranunculus", "orchid"), ("daisy", "white")),
+          None, ("ivy", "pittosporum", "olive"), ("statice", "lilac"), table="white cloth", wall="sage", card_yaw=0.0, views=True),
+    Piece("shallow tray", "#2c2c2e", "three-stem", 6.9, 0.9, "triadic", ("dahlia", "yellow"), (("anemone", "blue"), ("ranunculus", "red")),
+          None, ("willow", "grass"), air=0.9, wall="plaster grey", table="slate", card_yaw=12.0, views=True),
+    Piece("jug", "#e4ddcc", "garden", 1.45, 1.25, "polychromatic", ("peony", "coral"), (("anemone", "violet"), ("daisy", "white"), ("tulip", "yellow"), ("thistle", "blue")),
+          ("wand", "lilac"), ("fern", "olive", "grass"), ("gypsophila", "white"), table="oak", wall="boards", clutter=False, card_yaw=-15.0, views=True),
+    Piece("clear glass cylinder", "#cfe0dc", "round", 1.25, 1.15, "white-green", ("hydrangea", "white"), (("ranunculus", "cream"), ("tulip", "white"), ("carnation", "lime")),
+          None, ("eucalyptus", "pittosporum"), table="walnut", wall="charcoal", card_yaw=0.0, views=True),
+    Piece("bottle", "#3c5a48", "vertical", 1.5, 0.42, "split-complementary", ("lily", "apricot"), (("anemone", "violet"), ("thistle", "blue")),
+          ("delphinium", "blue"), ("grass", "ruscus"), air=0.6, table="pale ash", wall="plaster white", card_yaw=8.0),
+    Piece("ginger jar", "#4d6a63", "crescent", 1.7, 1.15, "complementary", ("dahlia", "violet"), (("ranunculus", "yellow"), ("rose", "primrose")),
+          ("wand", "violet"), ("eucalyptus", "olive"), air=0.3, table="oak", wall="plaster warm", card_yaw=0.0, views=True),
+    Piece("tall cylinder", "#d9d4c8", "S-curve", 1.7, 0.8, "monochromatic", ("rose", "violet"), (("anemone", "lilac"), ("carnation", "violet")),
+          ("wand", "lilac"), ("grass", "ivy"), air=0.35, table="slate", wall="plaster grey", card_yaw=-10.0),
+    Piece("tapered bucket", "#9b9d9c", "round", 1.35, 1.2, "polychromatic", ("dahlia", "magenta"), (("rose", "orange"), ("gerbera", "yellow"), ("carnation", "violet"), ("anemone", "blue")),
+          None, ("ruscus", "fern", "pittosporum"), ("berries", "red"), table="oak", wall="plaster blue", card_yaw=0.0, views=True),
+    Piece("bud vase", "#8a5a3c", "grouped vessels", 1.4, 0.8, "analogous", ("ranunculus", "coral"), (("daisy", "yellow"), ("anemone", "orange")),
+          None, ("grass", "olive"), air=0.7, table="white cloth", wall="plaster warm", card_yaw=0.0),
+    Piece("flared vase", "#b9b2a4", _TRI, 1.75, 0.9, "complementary", ("rose", "red"), (("carnation", "crimson"), ("hydrangea", "green")),
+          ("delphinium", "red"), ("ruscus", "fern"), faults=("off-balance",), table="grey cloth", wall="plaster white", card_yaw=0.0),
+    Piece("tall cylinder", "#46525c", _TRI, 1.7, 0.9, "analogous", ("rose", "violet"), (("carnation", "orchid"), ("ranunculus", "indigo")),
+          ("delphinium", "indigo"), ("eucalyptus", "ruscus"), faults=("twin tips",), table="oak", wall="plaster grey", card_yaw=6.0, light=1.0),
+    Piece("urn on a foot", "#57534c", "round", 1.5, 1.15, "monochromatic", ("rose", "pink"), (("rose", "pink"), ("carnation", "rose pink")),
+          None, ("pittosporum", "ivy"), ("gypsophila", "white"), faults=("no focal",), table="white cloth", wall="plaster grey", card_yaw=0.0),
+    Piece("ginger jar", "#c7bda7", _TRI, 1.6, 0.85, "triadic", ("lily", "orange"), (("carnation", "violet"), ("hydrangea", "green")),
+          None, ("ruscus", "olive"), faults=("focal too high",), table="walnut", wall="sage", card_yaw=-12.0, views=True),
+    Piece("flared vase", "#7d8f97", _TRI, 1.7, 0.95, "monochromatic", ("peony", "white"), (("ranunculus", "cream"), ("carnation", "white")),
+          None, ("ruscus", "eucalyptus"), faults=("stray accent",), table="blue cloth", wall="plaster blue", card_yaw=0.0),
+    Piece("low bowl", "#c9c4b8", "horizontal low", 1.5, 2.2, "complementary", ("dahlia", "yellow"), (("ranunculus", "amber"), ("anemone", "violet")),
+          None, ("olive", "grass"), faults=("bare rim",), table="walnut", wall="drape", card_yaw=0.0),
+    Piece("tapered bucket", "#6f7a74", "fan", 1.35, 1.35, "analogous", ("gerbera", "red"), (("carnation", "flame"), ("rose", "orange")),
+          ("delphinium", "orange"), ("fern", "ruscus"), faults=("visible mesh", "bare rim"), table="oak", wall="plaster warm", card_yaw=9.0),
+    Piece("jug", "#5a6f8a", "round", 1.4, 1.2, "tetradic", ("peony", "rose pink"), (("rose", "apricot"), ("anemone", "blue"), ("carnation", "lime")),
+          None, ("eucalyptus", "pittosporum"), faults=("gap",), table="pale ash", wall="plaster white", card_yaw=0.0, light=1.0),
+    Piece("tall cylinder", "#a5562f", _TRI, 2.75, 0.5, "analogous", ("rose", "amber"), (("carnation", "orange"), ("tulip", "flame")),
+          ("delphinium", "amber"), ("ruscus", "grass"), faults=("too tall",), table="slate", wall="plaster grey", card_yaw=0.0),
+    Piece("urn on a foot", "#8d8a80", "round", 0.85, 1.7, "split-complementary", ("peony", "red"), (("rose", "pink"), ("hydrangea", "sky"), ("carnation", "lime")),
+          None, ("ivy", "pittosporum"), faults=("too squat",), table="oak", wall="boards", card_yaw=-7.0),
+    Piece("clear glass cylinder", "#d5e4df", _TRI, 1.5, 0.85, "monochromatic", ("rose", "crimson"), (("rose", "red"), ("carnation", "pink")),
+          None, ("ruscus", "eucalyptus"), table="pale ash", wall="plaster warm"),
+    Piece("ginger jar", "#264a6b", "garden", 1.4, 1.3, "complementary", ("dahlia", "apricot"), (("hydrangea", "blue"), ("ranunculus", "cream"), ("daisy", "white")),
+          ("wand", "indigo"), ("olive", "grass", "fern"), table="oak", wall="plaster grey", clutter=True),
+    Piece("flared vase", "#ece8de", "vertical", 1.9, 0.45, "white-green", ("lily", "white"), (("tulip", "white"), ("carnation", "cream")),
+          ("delphinium", "white"), ("broad leaf", "ruscus"), table="white cloth", wall="plaster white"),
+    Piece("tapered bucket", "#b7b4ac", "garden", 1.5, 1.3, "polychromatic", ("gerbera", "orange"), (("daisy", "white"), ("anemone", "magenta"), ("thistle", "blue"), ("tulip", "primrose")),
+          ("delphinium", "violet"), ("grass", "fern", "eucalyptus"), ("statice", "lilac"), table="walnut", wall="paper"),
+    Piece("jug", "#7b3f2c", "crescent", 1.6, 1.1, "analogous", ("peony", "coral"), (("ranunculus", "apricot"), ("rose", "flame")),
+          ("wand", "orange"), ("olive", "eucalyptus"), air=0.3, table="grey cloth", wall="sage", mirror=True, camera=(9.0, 0.0)),
+    Piece("shallow tray", "#6a6f6b", "three-stem", 6.4, 0.9, "complementary", ("anemone", "violet"), (("daisy", "yellow"), ("ranunculus", "yellow")),
+          None, ("willow", "fern"), air=0.9, table="oak", wall="plaster white", mirror=True),
+    Piece("bottle", "#a9b7b3", "three-stem", 1.35, 0.8, "monochromatic", ("anemone", "indigo"), (("thistle", "blue"), ("anemone", "blue")),
+          ("delphinium", "blue"), ("eucalyptus", "grass"), air=0.9, table="slate", wall="plaster blue", light=1.0),
+    Piece("low bowl", "#3f4a44", "round", 1.9, 1.25, "triadic", ("hydrangea", "blue"), (("rose", "red"), ("gerbera", "yellow")),
+          None, ("pittosporum", "ruscus"), ("berries", "crimson"), table="oak", wall="plaster warm", clutter=True),
+    Piece("tall cylinder", "#1f2226", _L, 1.85, 0.95, "split-complementary", ("lily", "yellow"), (("carnation", "orchid"), ("thistle", "indigo")),
+          ("delphinium", "indigo"), ("broad leaf", "grass"), air=0.4, table="pale ash", wall="charcoal", mirror=True),
+    Piece("urn on a foot", "#e2ddd0", "fan", 1.3, 1.4, "tetradic", ("dahlia", "flame"), (("rose", "amber"), ("hydrangea", "sky"), ("carnation", "green")),
+          None, ("fern", "eucalyptus", "ruscus"), table="blue cloth", wall="drape"),
+    Piece("flared vase", "#6e2f3a", "S-curve", 1.65, 0.9, "complementary", ("rose", "red"), (("carnation", "lime"), ("ranunculus", "pink")),
+          None, ("ivy", "grass"), air=0.35, table="white cloth", wall="plaster grey", card_yaw=14.0),
+    Piece("tall cylinder", "#cbb89a", _TRI, 1.7, 0.9, "analogous", ("gerbera", "magenta"), (("rose", "violet"), ("carnation", "rose pink")),
+          ("delphinium", "violet"), ("eucalyptus", "ruscus"), ("gypsophila", "white"), table="oak", wall="plaster blue", faults=("twin tips", "stray accent")),
+    Piece("ginger jar", "#8f3b2a", "round", 1.3, 1.2, "analogous", ("dahlia", "flame"), (("gerbera", "orange"), ("rose", "amber"), ("daisy", "yellow")),
+          None, ("ruscus", "fern"), ("berries", "red"), table="walnut", wall="boards", card_yaw=0.0, light=1.0),
+    Piece("flared vase", "#9aa68f", "fan", 1.5, 1.2, "white-green", ("peony", "cream"), (("ranunculus", "white"), ("daisy", "white"), ("hydrangea", "lime")),
+          None, ("fern", "eucalyptus", "grass"), table="grey cloth", wall="sage", card_yaw=-5.0),
 )  # fmt: skip

@@ -1,19 +1,29 @@
 """Reading photographs: distrustful, upright, within limits, without their metadata."""
 
+from juniper.photograph.card import Card, find_card
 from juniper.photograph.decode import (
+    LADDER,
     LARGEST_BYTES,
     LARGEST_PIXELS,
     Photograph,
     UnusablePhotograph,
-    derivative,
+    ladder,
     read_photograph,
 )
+from juniper.photograph.quality import CORRECT, RETAKE, USE, Advice
 
 __all__ = [
+    "CORRECT",
+    "LADDER",
     "LARGEST_BYTES",
     "LARGEST_PIXELS",
+    "RETAKE",
+    "USE",
+    "Advice",
+    "Card",
     "Photograph",
     "UnusablePhotograph",
-    "derivative",
+    "find_card",
+    "ladder",
     "read_photograph",
 ]

@@ -6,9 +6,14 @@ import io
 import warnings
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 import pillow_heif
 from PIL import ExifTags, Image, ImageCms, ImageOps
+
+from juniper.photograph.card import CARD_SIDE, USUAL_FOCAL, Card, find_card
+from juniper.photograph.correction import balanced, without_card
+from juniper.photograph.quality import Advice, figures, picture_advice
 
 pillow_heif.register_heif_opener()
 
@@ -29,20 +34,13 @@ class UnusablePhotograph(ValueError):
 
 
 @dataclass(frozen=True)
-class Advice:
-    """A remark on the picture in the user's words, with a short code."""
-
-    code: str
-    text: str
-
-
-@dataclass(frozen=True)
 class Photograph:
-    """An upright photograph.
+    """An upright photograph, made ready to be seen.
 
-    `pixels` is uint8 (h, w, 3) sRGB at working size; `width` and `height` are those of the full
-    upright picture, and `scale` is working size over full size. `taken` and `camera` are all that
-    is kept of the metadata; the place is not.
+    `pixels` is uint8 (h, w, 3) sRGB at working size, its light set right by the reference card's greys and the card
+    painted out when one stands in it; `width` and `height` are those of the full upright picture, and `scale` is working
+    size over full size. `taken` and `camera` are all that is kept of the metadata; the place is not. `focal` is the focal length over the
+    longer side, told by the camera or the usual one.
     """
 
     pixels: np.ndarray
@@ -54,6 +52,8 @@ class Photograph:
     camera: str | None = None
     advice: tuple[Advice, ...] = ()
     has_colour: bool = True
+    card: Card | None = None
+    focal: float = USUAL_FOCAL
 
 
 def _open(data: bytes) -> Image.Image:
@@ -122,7 +122,7 @@ def _srgb(image: Image.Image) -> Image.Image:
 
 
 def read_photograph(data: bytes, name: str = "", side: int = WORKING_SIDE) -> Photograph:
-    """Read photograph bytes at working size (longer side at most `side` pixels).
+    """Read photograph bytes at working size (longer side at most `side` pixels), judge them and correct them by their card.
 
     `name` is the file's name, used only to remark on a wrong ending. Raises UnusablePhotograph
     with a sentence for the user. EXIF orientation (CIPA DC-008) is applied to JPEG, PNG and WebP;
@@ -141,27 +141,40 @@ def read_photograph(data: bytes, name: str = "", side: int = WORKING_SIDE) -> Ph
     exif = image.getexif()
     taken = exif.get_ifd(ExifTags.IFD.Exif).get(ExifTags.Base.DateTimeOriginal) or exif.get(ExifTags.Base.DateTime)
     camera = exif.get(ExifTags.Base.Model)
+    told = exif.get_ifd(ExifTags.IFD.Exif).get(ExifTags.Base.FocalLengthIn35mmFilm)
+    focal = told / 36 if isinstance(told, int) and 10 <= told <= 300 else USUAL_FOCAL
     turned = exif.get(ExifTags.Base.Orientation, 1) in (5, 6, 7, 8) and image.format != "HEIF"
-    image = _load(image, side)
-    image.thumbnail((side, side), Image.Resampling.BOX, reducing_gap=None)
+    image = _load(image, CARD_SIDE)
+    image.thumbnail((CARD_SIDE, CARD_SIDE), Image.Resampling.BOX, reducing_gap=None)
     image = _srgb(ImageOps.exif_transpose(image))
     width, height = (full[1], full[0]) if turned else full
-    pixels = np.asarray(image)
+    large = np.asarray(image)
+    card = find_card(large, large.shape[1] / width, focal)
+    advice += picture_advice(figures(large, card))
+    shrink = min(1.0, side / max(large.shape[:2]))
+    pixels = cv2.resize(large, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA) if shrink < 1 else large
+    scale = pixels.shape[1] / width
     grey = mode in ("1", "L", "LA", "I", "I;16", "I;16B", "I;16L", "F") or _spread(pixels) <= 6
     if grey:
         advice.append(Advice("no-colour", "The picture has no colour: colours are not judged from it."))
     if min(full) < 700:
-        advice.append(Advice("small", f"The picture is only {width} by {height} pixels: fine stems may be missed."))
+        advice.append(Advice("pixels", f"The picture is only {width} by {height} pixels: fine stems may be missed."))
+    if card is not None and card.markers:
+        pixels = without_card(pixels, card, scale)
+        if card.white is not None and not grey:
+            pixels = balanced(pixels, card.white)
     return Photograph(
         pixels=pixels,
         width=width,
         height=height,
-        scale=pixels.shape[1] / width,
+        scale=scale,
         format=kind,
         taken=_plain(taken),
         camera=_plain(camera),
         advice=tuple(advice),
         has_colour=not grey,
+        card=card,
+        focal=focal,
     )
 
 
@@ -180,11 +193,25 @@ def _plain(value) -> str | None:
     return text or None
 
 
-def derivative(data: bytes, side: int, quality: int = 90) -> bytes:
-    """The photograph as an upright sRGB JPEG without metadata, longer side at most `side` pixels."""
-    image = _load(_open(data), side)
-    image.thumbnail((side, side), Image.Resampling.LANCZOS)
+# Copies made of each photograph: longer side at most, JPEG quality.
+LADDER = {"full": (4800, 92), "screen": (1600, 88), "thumb": (360, 84)}
+
+
+def ladder(data: bytes, only: str = "") -> dict[str, bytes]:
+    """The photograph as upright sRGB JPEGs without metadata, one for each step of LADDER or `only` one of them, decoded once.
+
+    Raises UnusablePhotograph with a sentence for the user.
+    """
+    first = LADDER[only or "full"][0]
+    image = _load(_open(data), first)
+    image.thumbnail((first, first), Image.Resampling.LANCZOS, reducing_gap=2.0)
     image = _srgb(ImageOps.exif_transpose(image))
-    out = io.BytesIO()
-    image.save(out, "JPEG", quality=quality, optimize=False)
-    return out.getvalue()
+    out = {}
+    for name, (side, quality) in LADDER.items():
+        if only not in ("", name):
+            continue
+        image.thumbnail((side, side), Image.Resampling.LANCZOS, reducing_gap=2.0)
+        file = io.BytesIO()
+        Image.Image.save(image, file, "JPEG", quality=quality, exif=b"", icc_profile=None)
+        out[name] = file.getvalue()
+    return out

@@ -2,6 +2,7 @@
 
 from juniper.scene.blooms import Bloom
 from juniper.scene.datum import Datum, Spread, given_datum
+from juniper.scene.framing import Framing, framing, framing_advice
 from juniper.scene.scene import NothingFound, Raster, Scene, see
 from juniper.scene.separation import BACKDROP, CONTAINER, PLANT, TABLE
 
@@ -12,10 +13,13 @@ __all__ = [
     "TABLE",
     "Bloom",
     "Datum",
+    "Framing",
     "NothingFound",
     "Raster",
     "Scene",
     "Spread",
+    "framing",
+    "framing_advice",
     "given_datum",
     "see",
 ]

@@ -9,7 +9,7 @@ import numpy as np
 from PIL import Image
 
 from juniper.cli import main
-from juniper.photobooth import take
+from juniper.photobooth import frame, take
 
 FINDINGS = [
     "height_ratio",
@@ -41,8 +41,8 @@ class CommandLine(unittest.TestCase):
     def setUpClass(cls):
         cls.folder = tempfile.TemporaryDirectory()
         cls.at = Path(cls.folder.name)
-        cls.picture = take(8)
-        (cls.at / "piece.jpg").write_bytes(cls.picture.jpeg)
+        cls.picture = take(frame(30))
+        (cls.at / "piece.jpg").write_bytes(cls.picture.data)
 
     @classmethod
     def tearDownClass(cls):

@@ -100,7 +100,7 @@ class FirstLight(StaticLiveServerTestCase):
             page.locator("tr", has_text="Ada Shore").locator("input[type=file]").set_input_files(wrong.name)
             expect(page.locator("tr", has_text="Ada Shore")).to_contain_text("not a photograph")
         photo = Path(tempfile.gettempdir()) / f"piece-{os.getpid()}.jpg"
-        photo.write_bytes(picture().jpeg)
+        photo.write_bytes(picture().data)
         try:
             page.locator("tr", has_text="Ada Shore").locator("input[type=file]").set_input_files(photo)
             expect(page.locator("tr", has_text="Ada Shore")).to_contain_text("being measured")

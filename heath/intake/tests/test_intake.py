@@ -26,7 +26,7 @@ class Adding(SchoolTestCase):
         )
 
     def test_a_photograph_is_kept_and_set_to_be_measured(self):
-        answer = self.add(picture().jpeg)
+        answer = self.add(picture().data)
         self.assertContains(answer, "being measured")
         kept = Photograph.objects.get()
         self.assertEqual((kept.width, kept.height, kept.added_by), (900, 1200, self.user))
@@ -38,7 +38,7 @@ class Adding(SchoolTestCase):
         self.assertEqual(Image.open(io.BytesIO(b"".join(shown.streaming_content))).size, (900, 1200))
 
     def test_what_is_no_photograph_is_refused_in_words_and_changes_nothing(self):
-        whole = picture().jpeg
+        whole = picture().data
         for data, words in (
             (b"plain text", "not a photograph"),
             (whole[: len(whole) // 2], "cut short"),
@@ -68,7 +68,7 @@ class Adding(SchoolTestCase):
         self.assertContains(row, "plain wall")
 
     def test_the_same_again_and_an_earlier_one_back(self):
-        first, second = picture().jpeg, picture(0).jpeg
+        first, second = picture().data, picture(0).data
         self.add(first)
         self.assertContains(self.add(first), "is here already")
         self.assertContains(self.add(second), "earlier photograph is kept")
@@ -78,7 +78,7 @@ class Adding(SchoolTestCase):
 
     def test_other_schools_pieces_are_not_found(self):
         self.client.force_login(self.stranger)
-        self.assertEqual(self.add(picture().jpeg).status_code, 404)
+        self.assertEqual(self.add(picture().data).status_code, 404)
 
 
 class AtOnce(TransactionTestCase):
@@ -89,14 +89,14 @@ class AtOnce(TransactionTestCase):
 
         def add(number):
             try:
-                add_photograph(Piece.objects.get(pk=piece.pk), picture(number).jpeg, "a.jpg", user)
+                add_photograph(Piece.objects.get(pk=piece.pk), picture(number).data, "a.jpg", user)
             except Exception as error:  # carried to the main thread
                 faults.append(error)
             finally:
                 connection.close()
 
-        picture(0), picture(8)
-        threads = [threading.Thread(target=add, args=(n,)) for n in (0, 8)]
+        picture(0), picture(30)
+        threads = [threading.Thread(target=add, args=(n,)) for n in (0, 30)]
         for thread in threads:
             thread.start()
         for thread in threads:

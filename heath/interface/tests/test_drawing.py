@@ -15,7 +15,7 @@ class Drawing(SimpleTestCase):
     @classmethod
     def setUpClass(cls):
         super().setUpClass()
-        cls.done = measure_photograph(picture().jpeg, container_height_cm=24)
+        cls.done = measure_photograph(picture().data, container_height_cm=24)
         cls.verdict = judge(cls.done.findings, school("classical-line-mass"), Brief(container_height_cm=24, scheme="analogous"))
 
     def test_each_kind_of_mark_can_be_drawn_and_kept(self):

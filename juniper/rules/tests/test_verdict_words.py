@@ -4,7 +4,7 @@ import unittest
 from juniper.marking import measure_photograph
 from juniper.measures import measure, surface_of
 from juniper.measures.tests.test_measures import DATUM, raster
-from juniper.photobooth import take
+from juniper.photobooth import frame, take
 from juniper.rules import Brief, band_words, judge, school
 from juniper.scene import Scene
 
@@ -16,7 +16,7 @@ class ARealPiece(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls):
-        cls.done = measure_photograph(take(5).jpeg, container_height_cm=24.0)
+        cls.done = measure_photograph(take(frame(33)).data, container_height_cm=24.0)
 
     def verdict(self, **brief):
         return judge(self.done.findings, CLASSICAL, Brief(container_height_cm=24.0, **brief))
@@ -73,7 +73,7 @@ class ARealPiece(unittest.TestCase):
         self.assertEqual(len(re.findall(r"Cut ", cut.text)) <= 2, True)
 
     def test_without_a_scale_no_length_is_claimed(self):
-        bare = measure_photograph(take(5).jpeg)
+        bare = measure_photograph(take(frame(33)).data)
         verdict = judge(bare.findings, CLASSICAL, Brief())
         self.assertIsNone(verdict.next_cut.cm)
         self.assertNotRegex(verdict.next_cut.text, r"\d cm")

@@ -1,0 +1,64 @@
+"""Traces the simulated camera's roll anew: a photograph, its truth and its labels for each view of each piece."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
+
+from juniper.photobooth.containers import SHELF
+from juniper.photobooth.pieces import PIECES
+from juniper.photobooth.roll import FOLDER, TRIALS, VIEWS
+from juniper.photobooth.tracing import photograph, staged, truth
+
+
+def wanted(number: int, view: str) -> bool:
+    """Whether a view of a piece belongs on the roll."""
+    piece = PIECES[number]
+    container = SHELF[piece.container]
+    if view == "front":
+        return True
+    if view == "seated":
+        return piece.form == "horizontal low"
+    if view == "crowded":
+        return number % 3 == 0 and not piece.clutter
+    if view in TRIALS:
+        return container.height_cm >= 20 and container.material != "glass" and number < 22
+    return piece.views
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(prog="bin/roll", description=__doc__)
+    parser.add_argument("--pieces", help="numbers such as 3 or 0-11 (all without it)")
+    parser.add_argument("--truth", action="store_true", help="make truth and labels anew, and keep the pictures")
+    parser.add_argument("--views", nargs="+", default=[*VIEWS, *TRIALS], choices=[*VIEWS, *TRIALS])
+    parser.add_argument("--missing", action="store_true", help="only what is not on the roll yet")
+    options = parser.parse_args()
+    first, _, last = (options.pieces or f"0-{len(PIECES) - 1}").partition("-")
+    FOLDER.mkdir(exist_ok=True)
+    for view in options.views:
+        for number in range(int(first), int(last or first) + 1):
+            stem = f"{number:02d}-{view}"
+            if not wanted(number, view) or (options.missing and (FOLDER / f"{stem}.json").exists()):
+                continue
+            stage = staged(number, view, 2 / 3 if view in TRIALS else 1.0)
+            place = FOLDER / f"{stem}.jpg"
+            if options.truth:
+                picture = np.asarray(Image.open(place))
+            else:
+                picture = photograph(stage)
+                Image.fromarray(picture).save(place, quality=91, subsampling=0, optimize=True)
+            labels, known = truth(stage, picture)
+            Image.fromarray(labels).save(FOLDER / f"{stem}.labels.png", optimize=True)
+            (FOLDER / f"{stem}.json").write_text(json.dumps(known, separators=(",", ":")) + "\n")
+            print(stem, flush=True)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,88 @@
+"""Prints what the quality advice catches (faults), how true the reference card is (card), or that it is never misread (identity)."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections import Counter
+from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
+
+import cv2
+import numpy as np
+
+from juniper.photobooth.trials import CARD_KINDS, card_case, fault_jobs, fault_table, fault_trial
+
+
+def mapped(work, jobs):
+    cv2.setNumThreads(1)
+    with ProcessPoolExecutor(2, initializer=cv2.setNumThreads, initargs=(1,)) as pool:
+        yield from pool.map(work, jobs, chunksize=4)
+
+
+def faults(options) -> None:
+    done = list(mapped(fault_trial, fault_jobs(options.seeds)))
+    if options.each:
+        for fault, _, codes, stem in done:
+            print(stem, fault.ljust(12), " ".join(sorted(codes)))
+    rows = fault_table(done)
+    if options.json:
+        print(json.dumps([r.__dict__ for r in rows]))
+        return
+    print("fault          pictures   caught       advice of any kind")
+    for row in rows:
+        share = "" if row.fault == "none" else f"{row.caught:5d}  {row.caught / max(1, row.pictures):6.1%}"
+        print(
+            f"{row.fault:14} {row.pictures:8d}   {share:14} {row.raised / max(1, row.pictures):6.1%}{'  false alarms' if row.fault == 'none' else ''}"
+        )
+    bad = [r for r in rows if r.fault != "none"]
+    print(
+        f"all faults     {sum(r.pictures for r in bad):8d}   {sum(r.caught for r in bad):5d}  {sum(r.caught for r in bad) / sum(r.pictures for r in bad):6.1%}"
+    )
+
+
+def card(options) -> None:
+    print(
+        "trial          pictures  found  code read  scale error: median   95 %    most   greys off neutral, CIEDE2000: median  95 %"
+    )
+    for kind in CARD_KINDS[:-1]:
+        done = list(mapped(card_case, [(kind, s) for s in range(options.trials)]))
+        errors = np.abs([t.scale_error for t in done if t.scale_error is not None]) * 100
+        greys = [t.neutral for t in done if t.neutral is not None]
+        read = sum(t.identity == "right" for t in done)
+        line = f"{kind:14} {len(done):8d} {sum(t.found for t in done):6d} {read:10d}"
+        if len(errors):
+            line += f"{np.median(errors):21.2f} % {np.percentile(errors, 95):5.2f} % {errors.max():5.2f} %"
+        if greys:
+            line += f"{np.median(greys):36.2f} {np.percentile(greys, 95):6.2f}"
+        print(line, flush=True)
+
+
+def identity(options) -> None:
+    done = Counter(t.identity for t in mapped(card_case, [("rough", s) for s in range(options.trials)]))
+    print(
+        f"{sum(done.values())} rough pictures: {done['right']} codes read right, {done['none']} not read, {done['wrong']} wrong"
+    )
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(prog="bin/trials", description=__doc__)
+    commands = parser.add_subparsers(required=True)
+    one = commands.add_parser("faults")
+    one.add_argument("--seeds", type=int, default=2)
+    one.add_argument("--json", action="store_true")
+    one.add_argument("--each", action="store_true", help="also a line for each picture")
+    one.set_defaults(run=faults)
+    for name, run, count in (("card", card, 60), ("identity", identity, 1000)):
+        one = commands.add_parser(name)
+        one.add_argument("--trials", type=int, default=count)
+        one.set_defaults(run=run)
+    options = parser.parse_args()
+    options.run(options)
+
+
+if __name__ == "__main__":
+    main()

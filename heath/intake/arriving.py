@@ -1,0 +1,159 @@
+"""Pictures sent to a brief: kept as sent, looked at in the background, sorted to pieces, or shown to be sorted by hand."""
+
+import hashlib
+import re
+
+from django.core.files.base import ContentFile
+from django.db import transaction
+
+from heath.intake.adding import add_photograph, as_rows, too_large
+from heath.intake.matching import code_in, person_in, view_in
+from heath.intake.models import Arrival, Piece, View
+from juniper.photograph import UnusablePhotograph, ladder, read_photograph
+
+
+def receive(brief, upload, user=None, link=None, said="", phone="") -> Arrival:
+    """Keep a file as it was sent and set it to be looked at. What cannot be used is kept as such with its reason."""
+    name = re.sub(r"[^\w .()\-]+", "_", (upload.name or "").rsplit("/", 1)[-1])[-160:]
+    arrival = Arrival(brief=brief, link=link, name=name, said=said[:120], phone=phone, added_by=user)
+    if words := too_large(upload.size):
+        arrival.state, arrival.reason = Arrival.State.FAILED, words
+        arrival.save()
+        return arrival
+    data = upload.read()
+    arrival.digest = hashlib.sha256(data).hexdigest()
+    with transaction.atomic():
+        arrival.file.save("sent", ContentFile(data), save=False)
+        arrival.save()
+        _look_later(arrival)
+    return arrival
+
+
+def _look_later(arrival):
+    from heath.intake.tasks import look_at_arrival
+
+    look_at_arrival.defer(arrival_id=arrival.pk)
+
+
+def look_at(pk: int) -> None:
+    """Read an arrival, find whose it is and hand it on. Safe to run again: what is settled stays as it is."""
+    with transaction.atomic():
+        arrival = Arrival.objects.select_for_update(skip_locked=True).filter(pk=pk, state=Arrival.State.WAITING).first()
+        if arrival is None:
+            return
+        arrival.tries += 1
+        try:
+            with arrival.file.open("rb") as file:
+                data = file.read()
+            read = read_photograph(data, arrival.name)
+            if not arrival.thumb:
+                arrival.thumb.save("thumb.jpg", ContentFile(ladder_step(data)), save=False)
+        except FileNotFoundError:
+            _fail(arrival, "The file is not there any more. Send the picture again.")
+            return
+        except UnusablePhotograph as error:
+            _fail(arrival, str(error))
+            return
+        arrival.advice = as_rows(read.advice)
+        twin = _twin(arrival)
+        if twin is not None:
+            arrival.state, arrival.piece, arrival.photograph = Arrival.State.DUPLICATE, twin.piece, twin.photograph
+            arrival.reason = f"The same picture came before, as {twin.name or 'another file'}."
+            arrival.save()
+            return
+        arrival.view = arrival.view or view_in(arrival.name)
+        piece, arrival.matched = _whose(arrival, read.card.code if read.card else None)
+        if piece is None:
+            arrival.state = Arrival.State.UNMATCHED
+            arrival.save()
+            return
+        _hand_on(arrival, piece, data, read)
+
+
+def ladder_step(data: bytes) -> bytes:
+    """The smallest copy of a picture, for showing it before it is sorted."""
+    return ladder(data, only="thumb")["thumb"]
+
+
+def _fail(arrival, words):
+    arrival.state, arrival.reason = Arrival.State.FAILED, words
+    arrival.save()
+
+
+def _twin(arrival):
+    settled = (Arrival.State.SORTED, Arrival.State.UNMATCHED)
+    return arrival.brief.arrivals.filter(digest=arrival.digest, state__in=settled).exclude(pk=arrival.pk).first()
+
+
+def _whose(arrival, code) -> tuple[Piece | None, str]:
+    """The piece a picture shows and how that is known: by card, then what the student wrote, then file name."""
+    pieces = {p.pk: p for p in arrival.brief.pieces.select_related("student")}
+    by_code = {p.code: p for p in pieces.values()}
+    if code:
+        # A card of another brief says plainly that it is none of these.
+        return (by_code[code], Arrival.By.CARD) if code in by_code else (None, "")
+    people = {pk: p.student.name for pk, p in pieces.items()}
+    for text, how in ((arrival.said, Arrival.By.SAID), (arrival.name.rsplit(".", 1)[0], Arrival.By.NAME)):
+        written = code_in(text)
+        if written in by_code:
+            return by_code[written], how
+        found = person_in(text, people)
+        if found is not None:
+            return pieces[found], how
+    return None, ""
+
+
+def _free_view(piece: Piece) -> str:
+    """The first view the brief asks for that has no photograph yet; the front when all are there."""
+    have = set(piece.photographs.filter(current=True).values_list("view", flat=True))
+    return next((v for v in View if v in piece.brief.views and v not in have), View.FRONT)
+
+
+def _hand_on(arrival, piece, data, read=None):
+    piece = Piece.objects.select_for_update().get(pk=piece.pk)
+    arrival.view = arrival.view or _free_view(piece)
+    try:
+        photograph, remark = add_photograph(piece, data, arrival.name, arrival.added_by, arrival.view, read)
+    except UnusablePhotograph as error:
+        _fail(arrival, str(error))
+        return
+    arrival.piece, arrival.photograph, arrival.reason = piece, photograph, remark
+    arrival.state = Arrival.State.SORTED
+    arrival.save()
+    sent = arrival.file.name
+    Arrival.objects.filter(pk=arrival.pk).update(file="")
+    transaction.on_commit(lambda: arrival.file.storage.delete(sent))
+
+
+def sort_by_hand(arrival: Arrival, piece: Piece, view: str) -> Arrival:
+    """Give a picture that could not be matched to a piece."""
+    with transaction.atomic():
+        arrival = Arrival.objects.select_for_update().get(pk=arrival.pk)
+        if arrival.state != Arrival.State.UNMATCHED:
+            return arrival
+        with arrival.file.open("rb") as file:
+            data = file.read()
+        arrival.matched, arrival.view = Arrival.By.HAND, view
+        _hand_on(arrival, piece, data)
+    return arrival
+
+
+def try_again(arrival: Arrival) -> Arrival:
+    """Look at a failed picture once more."""
+    with transaction.atomic():
+        arrival = Arrival.objects.select_for_update().get(pk=arrival.pk)
+        if arrival.state == Arrival.State.FAILED and arrival.file:
+            arrival.state, arrival.reason = Arrival.State.WAITING, ""
+            arrival.save()
+            _look_later(arrival)
+    return arrival
+
+
+def put_aside(arrival: Arrival) -> Arrival:
+    """Take a picture that is none of the pieces, or cannot be used, off the list."""
+    with transaction.atomic():
+        arrival = Arrival.objects.select_for_update().get(pk=arrival.pk)
+        if arrival.state in (Arrival.State.UNMATCHED, Arrival.State.FAILED, Arrival.State.DUPLICATE):
+            arrival.state = Arrival.State.DROPPED
+            arrival.save()
+    return arrival

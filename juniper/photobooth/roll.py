@@ -1,0 +1,60 @@
+"""The roll: photographs traced once, with their exact truth, that ship with the product."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from functools import cached_property
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+FOLDER = Path(__file__).parent / "roll"
+VIEWS = ("front", "side", "back", "top", "seated")
+TRIALS = ("above", "below", "crowded")  # fronts taken badly on purpose
+
+
+@dataclass(frozen=True, eq=False)
+class Frame:
+    """One photograph of the roll: piece number and view."""
+
+    piece: int
+    view: str
+
+    @property
+    def _stem(self) -> Path:
+        return FOLDER / f"{self.piece:02d}-{self.view}"
+
+    @property
+    def jpeg(self) -> bytes:
+        """The photograph as it was taken, 900 x 1200."""
+        return self._stem.with_suffix(".jpg").read_bytes()
+
+    @cached_property
+    def truth(self) -> dict:
+        """What is truly there; see truth_of."""
+        return json.loads(self._stem.with_suffix(".json").read_text())
+
+    @cached_property
+    def labels(self) -> np.ndarray:
+        """Label raster (h, w) uint8: 0 backdrop, 1 table, 2 container, 3 plant, 4 things behind or beside."""
+        return np.asarray(Image.open(self._stem.with_suffix(".labels.png")))
+
+
+def frames(view: str | None = None) -> list[Frame]:
+    """All photographs of the roll in order, or those of one view."""
+    found = sorted(p.stem.split("-") for p in FOLDER.glob("*.jpg"))
+    return [Frame(int(n), v) for n, v in found if view in (None, v)]
+
+
+def frame(piece: int, view: str = "front") -> Frame:
+    """The photograph of a piece, counted round the roll's front views.
+
+    Raises LookupError when the roll holds no such view of it.
+    """
+    count = len(frames("front"))
+    one = Frame(piece % count, view)
+    if not one._stem.with_suffix(".jpg").exists():
+        raise LookupError(f"piece {one.piece} was not photographed from the {view}")
+    return one

@@ -1,0 +1,172 @@
+"""Whether a photograph can be used: sharpness, exposure, cast, mixed light, noise; each with what was measured.
+
+Thresholds are set on the simulated camera's roll: see `bin/trials faults` for what they catch and what they
+raise on good pictures.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from juniper.photograph.card import Card
+
+USE, CORRECT, RETAKE = "use", "correct", "retake"
+BLUR_SIDE = 1000
+
+BLURRED, MUCH_BLURRED = 0.46, 0.56
+DARK, TOO_DARK = 46.5, 34.0
+BRIGHT, TOO_BRIGHT = 0.13, 0.30
+WARM, COLD, STRONG_CAST = 0.88, -0.27, 1.8
+MIXED = 12.0
+NOISY = 3.2
+
+
+@dataclass(frozen=True)
+class Advice:
+    """A remark on a picture in the user's words.
+
+    `code` names it, `measured` is the figure it rests on in words, `use` says whether the picture can be used
+    ("use"), is corrected when measured ("correct"), or should be taken again ("retake").
+    """
+
+    code: str
+    text: str
+    measured: str = ""
+    use: str = USE
+
+
+def blur_effect(grey: np.ndarray, reach: int = 11) -> float:
+    """How much of its detail a picture loses when blurred once more, turned round: 0 sharp .. 1 blurred.
+
+    `grey` is (h, w) float. Crete, Dolmiere, Ladret & Nicolas 2007, "The blur effect".
+    """
+    worst = 0.0
+    for axis in (0, 1):
+        soft = cv2.blur(grey, (reach, 1) if axis == 0 else (1, reach), borderType=cv2.BORDER_REFLECT)
+        sharp_step = np.abs(cv2.Sobel(grey, cv2.CV_32F, 1 - axis, axis, ksize=3))[2:-1, 2:-1]
+        soft_step = np.abs(cv2.Sobel(soft, cv2.CV_32F, 1 - axis, axis, ksize=3))[2:-1, 2:-1]
+        total = float(sharp_step.sum())
+        kept = float(np.maximum(0, sharp_step - soft_step).sum())
+        worst = max(worst, (total - kept) / total if total > 0 else 0.0)
+    return worst
+
+
+@dataclass(frozen=True)
+class Figures:
+    """What is measured of a picture's pixels; see picture_advice for how each is judged."""
+
+    blur: float
+    light: float
+    clipped: float
+    noise: float
+    cast: float | None
+    cast_from: str
+    mixed: float
+
+
+def figures(pixels: np.ndarray, card: Card | None = None) -> Figures:
+    """Measure a picture (h, w, 3) uint8 sRGB, longer side about 1000 to 2000 pixels."""
+    shrink = min(1.0, BLUR_SIDE / max(pixels.shape[:2]))
+    small = cv2.resize(pixels, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA)
+    grey = cv2.cvtColor(small, cv2.COLOR_RGB2GRAY).astype(np.float32)
+    lab = cv2.cvtColor(small.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
+    noise = _noise(grey)
+    cast, source = _cast(lab, card)
+    return Figures(
+        blur=_sharpest(grey, noise),
+        light=float(np.percentile(lab[..., 0], 90)),
+        clipped=float((small.max(-1) >= 253).mean()),
+        noise=noise,
+        cast=cast,
+        cast_from=source,
+        mixed=_mixed(lab),
+    )
+
+
+def _noise(grey) -> float:
+    """Standard deviation of grain, from the flattest tenth of small blocks (levels)."""
+    fine = grey - cv2.GaussianBlur(grey, (0, 0), 1.2)
+    h, w = (s // 16 * 16 for s in grey.shape)
+    blocks = fine[:h, :w].reshape(h // 16, 16, w // 16, 16).transpose(0, 2, 1, 3).reshape(-1, 256)
+    return float(np.percentile(blocks.std(1), 10))
+
+
+def _sharpest(grey, noise) -> float:
+    """Blur of the parts that hold detail: the piece, not the wall."""
+    calm = cv2.GaussianBlur(grey, (0, 0), 0.8) if noise > 1.5 else grey
+    detail = cv2.GaussianBlur(np.abs(cv2.Laplacian(cv2.GaussianBlur(grey, (0, 0), 2.0), cv2.CV_32F)), (0, 0), 12)
+    if detail.max() < 0.05:
+        return 0.0  # an even surface has nothing to be sharp
+    ys, xs = np.nonzero(detail > 0.35 * detail.max())
+    y0, y1, x0, x1 = np.percentile(ys, 3), np.percentile(ys, 97), np.percentile(xs, 3), np.percentile(xs, 97)
+    part = calm[int(y0) : int(y1) + 1, int(x0) : int(x1) + 1]
+    return blur_effect(part if min(part.shape) > 40 else calm)
+
+
+def _cast(lab, card: Card | None) -> tuple[float | None, str]:
+    """Warmth of the light in stops of blue against red: from the card, else from what should be white."""
+    if card is not None and card.white is not None:
+        return card.white.warmth, "the card's greys"
+    light = lab[..., 0]
+    bright = light > np.percentile(light, 97)
+    a, b = float(np.median(lab[..., 1][bright])), float(np.median(lab[..., 2][bright]))
+    overall = np.median(lab[..., 1:].reshape(-1, 2), axis=0)
+    # The lightest parts and the picture as a whole must lean the same way; a painted wall alone is no cast.
+    agree = min(abs(b), abs(overall[1])) * (1 if b * overall[1] > 0 else 0)
+    return (float(np.sign(b) * agree / 22), "the lightest parts") if abs(a) < 40 else (None, "")
+
+
+def _mixed(lab) -> float:
+    """How differently left and right side of the surround are coloured (CIELAB, left against right at one height)."""
+    h, w = lab.shape[:2]
+    strip = max(8, w // 9)
+    upper = slice(0, int(0.5 * h))
+    left, right = lab[upper, :strip].reshape(-1, 3), lab[upper, -strip:].reshape(-1, 3)
+    if len(left) == 0:
+        return 0.0
+    return float(np.linalg.norm(np.median(left[:, 1:], 0) - np.median(right[:, 1:], 0)))
+
+
+def picture_advice(f: Figures) -> tuple[Advice, ...]:
+    """What to say of a picture's figures, worst first."""
+    out = []
+    if f.blur > BLURRED:
+        bad = f.blur > MUCH_BLURRED
+        out.append(Advice("blur", "The picture is blurred. Rest the phone on something, tap the flowers to focus, and take it again." if bad
+                          else "The picture is a little soft: fine stems may be missed.", f"blur {f.blur:.2f}, sharp pictures lie below {BLURRED:.2f}", RETAKE if bad else USE))  # fmt: skip
+    if f.light < DARK:
+        bad = f.light < TOO_DARK
+        out.append(Advice("dark", "The picture is too dark to judge colour. Put on more light or stand nearer a window, and take it again." if bad
+                          else "The picture is dark: light and dark are judged less surely.", f"its lights reach L* {f.light:.0f}, usual is {DARK + 13:.0f} and more", RETAKE if bad else CORRECT))  # fmt: skip
+    if f.clipped > BRIGHT:
+        bad = f.clipped > TOO_BRIGHT
+        out.append(Advice("bright", "Large parts are burnt out to white. Tap the lightest flower so that the phone takes less light, and take it again." if bad
+                          else "Some parts are burnt out: pale colours are judged less surely.", f"{f.clipped:.0%} of the picture has run out", RETAKE if bad else USE))  # fmt: skip
+    if f.noise > NOISY:
+        out.append(
+            Advice(
+                "noise",
+                "The picture is grainy from too little light. Put on more light and take it again if you can.",
+                f"grain {f.noise:.0f} levels",
+                USE,
+            )
+        )
+    if f.mixed > MIXED:
+        out.append(Advice("mixed", "Two kinds of light fall on the piece, warm on one side and cold on the other. Put the lamp out or close the blind, and take it again.",
+                          f"left and right differ by {f.mixed:.0f} in colour", RETAKE))  # fmt: skip
+    elif f.cast is not None and not COLD <= f.cast <= WARM:
+        warm = "warm, as lamplight is" if f.cast > 0 else "cold, as shade is"
+        by_card = f.cast_from.startswith("the card")
+        bad = abs(f.cast) > STRONG_CAST and not by_card
+        text = f"The light is {warm}: " + (
+            "colours were set right by the card's greys."
+            if by_card
+            else "colours may be misnamed. Stand the reference card beside the piece, or take it by daylight."
+        )
+        out.append(
+            Advice("cast", text, f"{abs(f.cast):.1f} stops between blue and red, from {f.cast_from}", RETAKE if bad else CORRECT)
+        )
+    return tuple(out)
