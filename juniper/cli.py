@@ -160,9 +160,10 @@ def _picture(options) -> int:
         orientation=6 if options.sideways else 1,
     )
     try:
+        one = frame(options.piece, options.view)
         for name in options.fault:
-            shot = with_fault(shot, name, 0.5)
-        picture = take(frame(options.piece, options.view), shot)
+            shot = with_fault(shot, name, 0.5, one)
+        picture = take(one, shot)
     except LookupError as error:
         raise Unusable(f"{str(error)[0].upper()}{str(error)[1:]}.") from error
     options.out.write_bytes(picture.data)

@@ -29,5 +29,5 @@ def measure_photograph(
     scene, raster = see(photograph, given)
     surface = surface_of(raster)
     findings = measure(surface, scene, scene.datum, scene.focal, container_height_cm)
-    framed = framing(raster.labels, photograph.pixels, scene.datum.scaled(raster.scale), photograph.focal)
+    framed = framing(raster.labels, photograph.pixels, scene.datum.scaled(raster.scale), photograph.focal, photograph.card)
     return Measured(photograph, scene, raster, surface, findings, photograph.advice + framing_advice(framed))

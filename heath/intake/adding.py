@@ -124,7 +124,7 @@ def see_photograph(photograph: Photograph):
     try:
         read = read_photograph(data)
         scene, raster = see(read)
-        framed = framing(raster.labels, read.pixels, scene.datum.scaled(raster.scale), photograph.focal)
+        framed = framing(raster.labels, read.pixels, scene.datum.scaled(raster.scale), photograph.focal, read.card)
         # The kept copy has no metadata: what the file as sent said of itself was noted when it was added.
         advice = [a for a in photograph.advice if a["code"] not in FRAMING] + as_rows(framing_advice(framed, photograph.view))
         photograph.keep_scene(scene)

@@ -59,7 +59,7 @@ class CameraForm(forms.Form):
             place=True,
         )
         for name in said["faults"]:
-            shot = with_fault(shot, name, said["strength"])
+            shot = with_fault(shot, name, said["strength"], one)
         done = take(one, shot)
         return done, f"picture-{int(number) + 1:02d}-{view}.{done.ending}"
 

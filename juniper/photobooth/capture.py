@@ -78,9 +78,9 @@ def take(frame: Frame, shot: Shot = Shot(), seed: int = 0) -> Picture:
         move,
         size,
         flags=cv2.INTER_CUBIC,
-        borderMode=cv2.BORDER_REFLECT_101,
+        borderMode=cv2.BORDER_REPLICATE,
     )
-    labels = cv2.warpAffine(frame.labels, move, size, flags=cv2.INTER_NEAREST, borderMode=cv2.BORDER_REFLECT_101)
+    labels = cv2.warpAffine(frame.labels, move, size, flags=cv2.INTER_NEAREST, borderMode=cv2.BORDER_REPLICATE)
     truth = _moved(frame.truth, move, size)
     if shot.code and "card" in truth:
         _print(light, labels, truth["card"]["corners"], shot)
@@ -272,16 +272,18 @@ def _written(pixels: np.ndarray, shot: Shot, focal_35: int) -> bytes:
     return out.getvalue()
 
 
-def with_fault(shot: Shot, name: str, strength: float = 1.0) -> Shot:
-    """A shot with one named fault of capture, at a strength from 0 (just a fault) to 1 (a bad one)."""
+def with_fault(shot: Shot, name: str, strength: float, frame: Frame) -> Shot:
+    """A shot of a frame with one named fault of capture, at a strength from 0 (just a fault) to 1 (a bad one)."""
     s = strength
+    top, height = frame.truth["plant"]["top"][1], frame.truth["image"]["height"]
+    plant = frame.truth["container"]["rim"][1] - top
     many = {
         "blur": {"blur": 2.6 + 2.0 * s},
         "shake": {"shake": 11 + 9 * s},
         "dark": {"stops": -2.0 - s},
         "bright": {"stops": 1.35 + s},
         "roll": {"roll_deg": 5.0 + 6 * s},
-        "cut off": {"crop": (0.0, 0.17 + 0.1 * s, 0.0, 0.0)},
+        "cut off": {"crop": (0.0, (top + (0.06 + 0.14 * s) * plant) / height, 0.0, 0.0)},
         "small": {"zoom": 0.5 - 0.12 * s},
         "warm cast": {"kelvin": 3600 - 700 * s},
         "cold cast": {"kelvin": 11500 + 6000 * s},

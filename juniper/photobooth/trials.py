@@ -59,7 +59,7 @@ def fault_trial(job: tuple[int, str, str, int]) -> tuple[str, str, set[str], str
     if view in TRIALS:
         shot = replace(shot, size=(600, 800))
     elif fault:
-        shot = with_fault(shot, fault, float(rng.uniform(0, 1)))
+        shot = with_fault(shot, fault, float(rng.uniform(0, 1)), one)
     return fault or "none", view, advice_codes(take(one, shot, seed).data), f"{number:02d}-{view}"
 
 
