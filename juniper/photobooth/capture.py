@@ -184,6 +184,10 @@ def cast_matrix(kelvin: float) -> np.ndarray:
     return np.linalg.inv(to_xyz) @ adapt @ to_xyz
 
 
+# The sRGB curve in steps far finer than its levels.
+_LEVELS = (srgb_from_linear(np.linspace(0, 1, 65536)) * 255).astype(np.float32)
+
+
 def _expose(light: np.ndarray, shot: Shot, fine: float, rng) -> np.ndarray:
     """Linear light to 8-bit levels: cast, exposure, blur, noise."""
     if shot.kelvin_right is not None:
@@ -209,7 +213,7 @@ def _expose(light: np.ndarray, shot: Shot, fine: float, rng) -> np.ndarray:
     light = np.clip(light, 0, 1)
     if shot.profile == "Display P3":
         light = np.clip(light @ _SRGB_TO_P3.T.astype(np.float32), 0, 1)
-    level = srgb_from_linear(light).astype(np.float32) * 255
+    level = _LEVELS[np.round(light * (len(_LEVELS) - 1)).astype(np.uint16)]
     grain = shot.noise if shot.noise else (0.6 if fine > 1 else 0.0)
     if grain:
         level += rng.standard_normal(level.shape, np.float32) * grain * (1.3 - level / 400)

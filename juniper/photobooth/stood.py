@@ -43,7 +43,7 @@ def _seen(truth: dict, points: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 def stand_card(frame: Frame, x_cm: float, yaw_deg: float, lean_deg: float = 8.0, size: str = "A6", hide: float = 0.0) -> Stood:
     """Stand a blank card beside the axis at `x_cm`, turned and leaning back; `hide` covers a share of it from the outer side.
 
-    Its light falls off softly across it; leaves that hang before it are left out, since they would hide it.
+    Raises ValueError when it would stand outside the picture. Its light falls off softly across it; leaves that hang before it are left out, since they would hide it.
     """
     layout = LAYOUTS[size]
     wide, tall = layout.width / 10, layout.height / 10
@@ -55,7 +55,9 @@ def stand_card(frame: Frame, x_cm: float, yaw_deg: float, lean_deg: float = 8.0,
     _, depth = _seen(frame.truth, corners.mean(0, keepdims=True))
     base = np.asarray(Image.open(io.BytesIO(frame.jpeg)).convert("RGB"))
     h, w = base.shape[:2]
-    fine = 8
+    if places.min() < 4 or (places > np.array(base.shape[1::-1]) - 4).any():
+        raise ValueError("the card would not be in the picture")
+    fine = 4
     mask = np.zeros((h * fine, w * fine), np.uint8)
     cv2.fillConvexPoly(mask, np.round(places * fine).astype(np.int32), 255)
     if hide:
@@ -70,7 +72,7 @@ def stand_card(frame: Frame, x_cm: float, yaw_deg: float, lean_deg: float = 8.0,
     )
     out = linear_from_srgb(base / 255) * (1 - cover[..., None]) + (light * cover)[..., None]
     file = io.BytesIO()
-    Image.fromarray(np.round(srgb_from_linear(np.clip(out, 0, 1)) * 255).astype(np.uint8)).save(file, "PNG")
+    Image.fromarray(np.round(srgb_from_linear(np.clip(out, 0, 1)) * 255).astype(np.uint8)).save(file, "PNG", compress_level=1)
     labels = np.where(cover > 0.5, CLUTTER, frame.labels).astype(np.uint8)
     truth = json.loads(json.dumps(frame.truth))
     truth["card"] = {

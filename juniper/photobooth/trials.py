@@ -159,14 +159,18 @@ def card_case(job: tuple[str, int]) -> CardTrial:
     if kind == "traced":
         fronts = [f for f in frames("front") if "card" in f.truth]
         return card_trial(kind, fronts[seed % len(fronts)], shot, seed)
-    one = frame(int(rng.choice(_PLAIN)))
     size = "A5" if kind.startswith("A5") else "A6"
-    side = float(rng.choice([-1, 1]))
-    away = one.truth["container"]["max_width_cm"] / 2 + LAYOUTS[size].width / 20 + 3.0
-    yaw = side * 20.0 if kind == "turned 20" else float(rng.uniform(-2, 2))
-    stood = stand_card(
-        one, side * away, yaw, float(rng.uniform(4, 12)), size, float(rng.uniform(0.35, 0.6)) if kind == "half hidden" else 0.0
-    )
+    while True:
+        one = frame(int(rng.choice(_PLAIN)))
+        side = float(rng.choice([-1, 1]))
+        away = one.truth["container"]["max_width_cm"] / 2 + LAYOUTS[size].width / 20 + float(rng.uniform(-2, 3))
+        yaw = side * 20.0 if kind == "turned 20" else float(rng.uniform(-2, 2))
+        hide = float(rng.uniform(0.35, 0.6)) if kind == "half hidden" else 0.0
+        try:
+            stood = stand_card(one, side * away, yaw, float(rng.uniform(4, 12)), size, hide)
+            break
+        except ValueError:
+            continue
     shot = replace(shot, card_size=size)
     if kind == "cast":
         shot = replace(shot, kelvin=float(rng.uniform(3000, 8000)))

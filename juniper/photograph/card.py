@@ -1,9 +1,7 @@
 """Finding the reference card in a photograph: identity, scale, turn, roll and white.
 
-Each is given as far as what shows of the card allows. Over a card's small extent a photograph is nearly
-a scaled parallel projection, in which one direction of any plane keeps its true length: the larger singular
-value of the card's local map is therefore the scale at the card, however it is turned, and the ratio of the
-two is the cosine of its turn.
+Each is given as far as what shows of the card allows. The upper left of a rotation has 1 as its larger singular value and the
+cosine of the turn as its smaller: so the scale is read off the card's map however the card is turned.
 """
 
 from __future__ import annotations
@@ -98,7 +96,8 @@ def find_card(pixels: np.ndarray, scale: float = 1.0, focal: float = USUAL_FOCAL
     if len(seen) == 1 and code is None and white is None:
         return None  # one marker alone may be a chance likeness among leaves
     corners = _through(plane, [(0, 0), (layout.width, 0), (layout.width, layout.height), (0, layout.height)])
-    local = _local(plane, (layout.width / 2, layout.height * 0.45))
+    middle = (pixels.shape[1] / 2, pixels.shape[0] / 2)
+    local = _local(plane, (layout.width / 2, layout.height / 2), middle)
     s = np.linalg.svd(local, compute_uv=False)
     span = np.ptp(np.vstack(list(seen.values())), axis=0).max()
     reading = CORNER_PX * np.sqrt(2 / order) / span * (1.0 if len(seen) > 1 else 2.0)
@@ -175,11 +174,15 @@ def _through(plane, points) -> np.ndarray:
     return cv2.perspectiveTransform(np.asarray(points, np.float64).reshape(1, -1, 2), np.asarray(plane))[0]
 
 
-def _local(plane, at) -> np.ndarray:
-    """Derivative (2, 2) of a plane's map at a place: pixels a millimetre."""
-    x, y = at
-    a, b, c, d = _through(plane, [(x + 0.5, y), (x - 0.5, y), (x, y + 0.5), (x, y - 0.5)])
-    return np.column_stack([a - b, c - d])
+def _local(plane, at, middle) -> np.ndarray:
+    """Upper left (2, 2) of the card's rotation, times its scale in pixels a millimetre at a place on it.
+
+    For a pinhole with its principal point in the picture's middle the plane's map is K [r1 r2 t] (Hartley & Zisserman 2004,
+    8.1.1); with the middle as origin its upper rows are the rotation's times the focal length, which need not be known.
+    """
+    centred = np.array([[1.0, 0.0, -middle[0]], [0.0, 1.0, -middle[1]], [0.0, 0.0, 1.0]]) @ plane
+    depth = centred[2] @ np.array([*at, 1.0])
+    return centred[:2, :2] / depth
 
 
 def _warped(picture, plane, x, y, w, h, per_mm) -> np.ndarray:

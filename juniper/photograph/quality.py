@@ -111,7 +111,7 @@ def _cast(lab, card: Card | None) -> tuple[float | None, str]:
     if card is not None and card.white is not None:
         return card.white.warmth, "the card's greys"
     light = lab[..., 0]
-    bright = light > np.percentile(light, 97)
+    bright = light >= np.percentile(light, 97)
     a, b = float(np.median(lab[..., 1][bright])), float(np.median(lab[..., 2][bright]))
     overall = np.median(lab[..., 1:].reshape(-1, 2), axis=0)
     # The lightest parts and the picture as a whole must lean the same way; a painted wall alone is no cast.
