@@ -45,16 +45,16 @@ def as_row(card) -> dict | None:
 
 
 def add_photograph(
-    piece: Piece, data: bytes, name: str, user, view=View.FRONT, read: Read | None = None
+    piece: Piece, data: bytes, name: str, user, view=View.FRONT, read: Read | None = None, copies: dict[str, bytes] | None = None
 ) -> tuple[Photograph, str]:
     """Keep a photograph of one view and set it to be measured: (photograph, remark for the person).
 
-    Two that arrive at once are both kept; the later is the one in force. `read` may be given when the bytes were read
-    already. Raises UnusablePhotograph with a sentence for the person; nothing is changed then.
+    Two that arrive at once are both kept; the later is the one in force. `read` and `copies` may be given when
+    the bytes were read and copied already. Raises UnusablePhotograph with a sentence for the person; nothing is changed then.
     """
     photo = read or read_photograph(data, name)
     digest = hashlib.sha256(data).hexdigest()
-    copies = ladder(data)
+    copies = copies or ladder(data)
     shrink = min(1.0, LADDER["full"][0] / max(photo.width, photo.height))
     with transaction.atomic():
         piece = Piece.objects.select_for_update().get(pk=piece.pk)

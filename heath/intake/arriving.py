@@ -46,8 +46,6 @@ def look_at(pk: int) -> None:
             with arrival.file.open("rb") as file:
                 data = file.read()
             read = read_photograph(data, arrival.name)
-            if not arrival.thumb:
-                arrival.thumb.save("thumb.jpg", ContentFile(ladder_step(data)), save=False)
         except FileNotFoundError:
             _fail(arrival, "The file is not there any more. Send the picture again.")
             return
@@ -63,16 +61,17 @@ def look_at(pk: int) -> None:
             return
         arrival.view = arrival.view or view_in(arrival.name)
         piece, arrival.matched = _whose(arrival, read.card.code if read.card else None)
+        try:
+            copies = ladder(data, only="" if piece else "thumb")
+        except UnusablePhotograph as error:
+            _fail(arrival, str(error))
+            return
+        arrival.thumb.save("thumb.jpg", ContentFile(copies["thumb"]), save=False)
         if piece is None:
             arrival.state = Arrival.State.UNMATCHED
             arrival.save()
             return
-        _hand_on(arrival, piece, data, read)
-
-
-def ladder_step(data: bytes) -> bytes:
-    """The smallest copy of a picture, for showing it before it is sorted."""
-    return ladder(data, only="thumb")["thumb"]
+        _hand_on(arrival, piece, data, read, copies)
 
 
 def _fail(arrival, words):
@@ -109,11 +108,11 @@ def _free_view(piece: Piece) -> str:
     return next((v for v in View if v in piece.brief.views and v not in have), View.FRONT)
 
 
-def _hand_on(arrival, piece, data, read=None):
+def _hand_on(arrival, piece, data, read=None, copies=None):
     piece = Piece.objects.select_for_update().get(pk=piece.pk)
     arrival.view = arrival.view or _free_view(piece)
     try:
-        photograph, remark = add_photograph(piece, data, arrival.name, arrival.added_by, arrival.view, read)
+        photograph, remark = add_photograph(piece, data, arrival.name, arrival.added_by, arrival.view, read, copies)
     except UnusablePhotograph as error:
         _fail(arrival, str(error))
         return

@@ -28,5 +28,5 @@ def measure_photograph(photograph_id: int):
 @app.task(name="intake.take_up_dropped_work", queueing_lock="take-up", pass_context=True)
 async def take_up_dropped_work(context, timestamp: int):
     """Hand on what a worker that died had in its hands."""
-    for job in await app.job_manager.get_stalled_jobs_async():
-        await app.job_manager.retry_job_async(job)
+    for job in await app.job_manager.get_stalled_jobs():
+        await app.job_manager.retry_job(job)

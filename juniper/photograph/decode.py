@@ -121,6 +121,39 @@ def _srgb(image: Image.Image) -> Image.Image:
     return image.convert("RGB")
 
 
+@dataclass(frozen=True)
+class _Told:
+    """What is taken from a file's metadata; the rest is left behind."""
+
+    taken: str | None = None
+    camera: str | None = None
+    turned: bool = False
+    focal: float = USUAL_FOCAL
+
+
+def _told(image: Image.Image) -> _Told:
+    try:
+        exif = image.getexif()
+        more = exif.get_ifd(ExifTags.IFD.Exif)
+        focal = more.get(ExifTags.Base.FocalLengthIn35mmFilm)
+        return _Told(
+            taken=_plain(more.get(ExifTags.Base.DateTimeOriginal) or exif.get(ExifTags.Base.DateTime)),
+            camera=_plain(exif.get(ExifTags.Base.Model)),
+            turned=exif.get(ExifTags.Base.Orientation, 1) in (5, 6, 7, 8) and image.format != "HEIF",
+            focal=focal / 36 if isinstance(focal, int) and 10 <= focal <= 300 else USUAL_FOCAL,
+        )
+    except Exception:  # metadata may hold anything, and nothing in it is worth losing the picture for
+        return _Told()
+
+
+def _upright(image: Image.Image) -> Image.Image:
+    """Turned as its metadata says, when that can be read."""
+    try:
+        return ImageOps.exif_transpose(image)
+    except Exception:
+        return image
+
+
 def read_photograph(data: bytes, name: str = "", side: int = WORKING_SIDE) -> Photograph:
     """Read photograph bytes at working size (longer side at most `side` pixels), judge them and correct them by their card.
 
@@ -138,18 +171,14 @@ def read_photograph(data: bytes, name: str = "", side: int = WORKING_SIDE) -> Ph
     if getattr(image, "n_frames", 1) > 1 and image.format in ("PNG", "WEBP"):
         advice.append(Advice("animated", "The file moves; its first picture was used."))
     mode = image.mode
-    exif = image.getexif()
-    taken = exif.get_ifd(ExifTags.IFD.Exif).get(ExifTags.Base.DateTimeOriginal) or exif.get(ExifTags.Base.DateTime)
-    camera = exif.get(ExifTags.Base.Model)
-    told = exif.get_ifd(ExifTags.IFD.Exif).get(ExifTags.Base.FocalLengthIn35mmFilm)
-    focal = told / 36 if isinstance(told, int) and 10 <= told <= 300 else USUAL_FOCAL
-    turned = exif.get(ExifTags.Base.Orientation, 1) in (5, 6, 7, 8) and image.format != "HEIF"
     image = _load(image, CARD_SIDE)
+    told = _told(image)
     image.thumbnail((CARD_SIDE, CARD_SIDE), Image.Resampling.BOX, reducing_gap=None)
-    image = _srgb(ImageOps.exif_transpose(image))
+    image = _srgb(_upright(image))
+    turned = told.turned
     width, height = (full[1], full[0]) if turned else full
     large = np.asarray(image)
-    card = find_card(large, large.shape[1] / width, focal)
+    card = find_card(large, large.shape[1] / width, told.focal)
     advice += picture_advice(figures(large, card))
     shrink = min(1.0, side / max(large.shape[:2]))
     pixels = cv2.resize(large, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA) if shrink < 1 else large
@@ -169,12 +198,12 @@ def read_photograph(data: bytes, name: str = "", side: int = WORKING_SIDE) -> Ph
         height=height,
         scale=scale,
         format=kind,
-        taken=_plain(taken),
-        camera=_plain(camera),
+        taken=told.taken,
+        camera=told.camera,
         advice=tuple(advice),
         has_colour=not grey,
         card=card,
-        focal=focal,
+        focal=told.focal,
     )
 
 
@@ -205,7 +234,7 @@ def ladder(data: bytes, only: str = "") -> dict[str, bytes]:
     first = LADDER[only or "full"][0]
     image = _load(_open(data), first)
     image.thumbnail((first, first), Image.Resampling.LANCZOS, reducing_gap=2.0)
-    image = _srgb(ImageOps.exif_transpose(image))
+    image = _srgb(_upright(image))
     out = {}
     for name, (side, quality) in LADDER.items():
         if only not in ("", name):

@@ -16,9 +16,10 @@ from juniper.scene.datum import Datum
 from juniper.scene.separation import CONTAINER, PLANT
 
 ROLLED, MUCH_ROLLED = 3.2, 15.0  # degrees
-SMALL, TOO_SMALL = 0.46, 0.25  # of the picture's height, or of its width if that is larger
-CROWDED = 0.055  # share of the backdrop near the piece that is edges
-ABOVE, BELOW = 9.2, -4.55  # degrees the rim is looked down upon
+SMALL, TOO_SMALL = 0.5, 0.25  # of the picture's height, or of its width if that is larger
+CROWDED = 0.0038  # share of level edges in the outer parts of the picture
+ABOVE, BELOW = 8.8, -3.0  # degrees the rim is looked down upon
+UNSURE = 0.45  # from table level the foot can hardly be told from the table's far edge
 MOST_OPEN = 0.62  # of a foot that is believed
 EDGE_RUN = 0.006  # of the picture's side along which the piece meets the frame
 
@@ -28,7 +29,7 @@ class Framing:
     """What is measured of the framing.
 
     `roll_deg` lean of the picture to the right, by its straight lines, the card or the container; `looking_down_deg` how far the rim is looked down upon (below 0: up) or None;
-    `cut` names the sides of the frame that cut the piece; `size` share of the frame it fills; `crowding` share of edges behind it.
+    `cut` names the sides of the frame that cut the piece; `size` share of the frame it fills; `crowding` share of level edges beside it; `sure` whether the container was made out well.
     """
 
     roll_deg: float
@@ -36,6 +37,7 @@ class Framing:
     cut: tuple[str, ...]
     size: float
     crowding: float
+    sure: bool = True
 
 
 def framing(
@@ -51,17 +53,18 @@ def framing(
     ys, xs = np.nonzero(piece)
     size = max(np.ptp(ys) / h, np.ptp(xs) / w) if len(ys) else 0.0
     return Framing(
-        roll_deg=_roll(pixels, datum, card),
+        roll_deg=_roll(pixels, labels == PLANT, datum, card),
         looking_down_deg=_looking_down(labels, pixels, datum, focal * max(h, w)),
         cut=_cut(piece),
         size=float(size),
-        crowding=_crowding(labels, pixels, datum.base[1]),
+        crowding=_crowding(pixels, datum.base[1]),
+        sure=datum.confidence > UNSURE,
     )
 
 
-def level_lines(pixels: np.ndarray) -> float | None:
+def level_lines(pixels: np.ndarray, plant: np.ndarray | None = None) -> float | None:
     """Lean in degrees of the picture's long straight lines (table edge, boards, walls of the container) from level or upright,
-    or None when there are too few. Lines by LSD (von Gioi, Jakubowicz, Morel & Randall 2010)."""
+    or None when there are too few. Lines on the plant (h, w) are stems, and left out. Lines by LSD (von Gioi, Jakubowicz, Morel & Randall 2010)."""
     grey = cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY)
     shrink = min(1.0, 1000 / max(grey.shape))
     grey = cv2.resize(grey, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA)
@@ -71,6 +74,11 @@ def level_lines(pixels: np.ndarray) -> float | None:
     step = found[:, 0, 2:] - found[:, 0, :2]
     length = np.hypot(*step.T)
     angle = (np.degrees(np.arctan2(step[:, 1], step[:, 0])) + 45) % 90 - 45
+    if plant is not None:
+        x, y = (found[:, 0, :2] + step / 2).T / shrink
+        h, w = plant.shape
+        on_plant = cv2.dilate(plant.astype(np.uint8), np.ones((15, 15), np.uint8)) > 0
+        length = np.where(on_plant[np.clip(y, 0, h - 1).astype(int), np.clip(x, 0, w - 1).astype(int)], 0.0, length)
     long = (length > 0.04 * max(grey.shape)) & (np.abs(angle) < 25)
     if length[long].sum() < 0.15 * max(grey.shape):
         return None
@@ -79,10 +87,10 @@ def level_lines(pixels: np.ndarray) -> float | None:
     return float(tried[(near * length[long] ** 1.5).sum(1).argmax()])
 
 
-def _roll(pixels, datum: Datum, card: Card | None) -> float:
+def _roll(pixels, plant, datum: Datum, card: Card | None) -> float:
     up = datum.up
     lean = float(np.degrees(np.arctan2(up[0], -up[1])))
-    lines = level_lines(pixels)
+    lines = level_lines(pixels, plant)
     if card is not None and card.roll_deg is not None:
         # A card may itself be put askew: the lines decide unless they contradict it.
         return lines if lines is not None and abs(lines - card.roll_deg) < 5 else card.roll_deg
@@ -91,6 +99,10 @@ def _roll(pixels, datum: Datum, card: Card | None) -> float:
 
 def _cut(piece) -> tuple[str, ...]:
     h, w = piece.shape
+    count, parts, stats, _ = cv2.connectedComponentsWithStats(piece.astype(np.uint8), connectivity=8)
+    # A scrap of the wall taken for leaf is no part of the piece.
+    large = [i for i in range(1, count) if stats[i, cv2.CC_STAT_AREA] > 0.03 * piece.sum()]
+    piece = np.isin(parts, large)
     sides = {"top": piece[:2].any(0).sum() / w, "bottom": piece[-2:].any(0).sum() / w,
              "left": piece[:, :2].any(1).sum() / h, "right": piece[:, -2:].any(1).sum() / h}  # fmt: skip
     return tuple(name for name, run in sides.items() if run > EDGE_RUN)
@@ -222,33 +234,32 @@ def foot_openness(container: np.ndarray, pixels: np.ndarray, datum: Datum) -> fl
     return float(e) if fit > 0.45 else None
 
 
-def _crowding(labels, pixels, base: float) -> float:
-    h, w = labels.shape
-    piece = np.isin(labels, (PLANT, CONTAINER)).astype(np.uint8)
-    reach = max(h, w) // 6
-    near = cv2.boxFilter(piece.astype(np.float32), -1, (2 * reach + 1, 2 * reach + 1)) > 0
-    clear = cv2.dilate(piece, np.ones((25, 25), np.uint8)) == 0
-    ys = np.arange(h)[:, None]
-    zone = near & clear & (ys < base - 0.03 * h)
-    if zone.sum() < 0.01 * h * w:
+def _crowding(pixels, base: float) -> float:
+    """Share of level edges in the outer sixths of the picture, above the table: a plain wall has none, boards have upright ones only."""
+    h, w = pixels.shape[:2]
+    rows, band = int(base - 0.2 * h), w // 6
+    if rows < 0.1 * h:
         return 0.0
-    grey = cv2.GaussianBlur(cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY), (0, 0), 1.6)
-    return float((cv2.Canny(grey, 25, 60) > 0)[zone].mean())
+    grey = cv2.GaussianBlur(cv2.cvtColor(pixels[:rows], cv2.COLOR_RGB2GRAY), (0, 0), 1.6)
+    gx, gy = np.abs(cv2.Sobel(grey, cv2.CV_32F, 1, 0)), np.abs(cv2.Sobel(grey, cv2.CV_32F, 0, 1))
+    level = (cv2.Canny(grey, 25, 60) > 0) & (gy > 1.5 * gx)
+    return float(np.concatenate([level[:, :band].ravel(), level[:, -band:].ravel()]).mean())
 
 
 def framing_advice(f: Framing, view: str = "front") -> tuple[Advice, ...]:
     """What to say of the framing; from above, roll and viewpoint mean nothing."""
     out = []
-    if f.cut:
+    crowded = f.crowding > CROWDED or {"left", "right"} <= set(f.cut)
+    if f.cut and not crowded:
         out.append(Advice("cut-off", f"The piece is cut off at the {' and '.join(f.cut)}. Step back so that all of it shows, and take it again.",
                           f"it meets the frame at the {' and '.join(f.cut)}", RETAKE))  # fmt: skip
     if f.size < SMALL:
         bad = f.size < TOO_SMALL
         out.append(Advice("small", "The piece is too small in the picture. Step nearer, and take it again." if bad else
                           "The piece is small in the picture: step nearer next time.", f"it fills {f.size:.0%} of the frame", RETAKE if bad else USE))  # fmt: skip
-    if f.crowding > CROWDED:
+    if crowded:
         out.append(Advice("crowded", "Much stands behind the piece, and may be taken for it. A plain wall or cloth behind it is better.",
-                          f"edges on {f.crowding:.0%} of the backdrop", USE))  # fmt: skip
+                          f"level edges on {f.crowding:.1%} of the outer parts" + (", and the piece seems to meet both sides" if f.cut else ""), RETAKE if f.cut else USE))  # fmt: skip
     if view == "top":
         return tuple(out)
     if abs(f.roll_deg) > ROLLED:
@@ -259,7 +270,7 @@ def framing_advice(f: Framing, view: str = "front") -> tuple[Advice, ...]:
     if f.looking_down_deg is not None and f.looking_down_deg > ABOVE:
         out.append(Advice("above", "The picture was taken from too high: heights read too short. Hold the phone level with the rim, and take it again.",
                           f"about {f.looking_down_deg:.0f} degrees down on the rim", RETAKE))  # fmt: skip
-    if f.looking_down_deg is not None and f.looking_down_deg < BELOW:
+    if f.looking_down_deg is not None and f.looking_down_deg < BELOW and not f.sure:
         out.append(Advice("below", "The picture was taken from too low: heights over the rim read too long. Raise the phone to the rim, and take it again.",
                           f"about {-f.looking_down_deg:.0f} degrees up at the rim", RETAKE))  # fmt: skip
     return tuple(out)

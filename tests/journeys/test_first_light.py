@@ -37,7 +37,9 @@ def _work():
         worker.run_worker(wait=False, install_signal_handlers=False, listen_notify=False)
 
 
-class FirstLight(StaticLiveServerTestCase):
+class InTheBrowser(StaticLiveServerTestCase):
+    """A browser, a school with one instructor, and the way in."""
+
     @classmethod
     def setUpClass(cls):
         # Playwright's own event loop must not make Django think it is in one.
@@ -76,6 +78,8 @@ class FirstLight(StaticLiveServerTestCase):
         self.page.click("button.primary")
         expect(self.page.locator("h1")).to_have_text("Term at a glance")
 
+
+class FirstLight(InTheBrowser):
     def to_the_bench(self):
         """Class, brief and photograph by hand, as on a first evening."""
         page = self.page

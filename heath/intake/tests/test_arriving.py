@@ -205,7 +205,7 @@ class Interrupted(TransactionTestCase):
         data = picture(10, code=piece.code).data
         for moment in (
             "heath.intake.arriving.read_photograph",
-            "heath.intake.adding.ladder",
+            "heath.intake.arriving.ladder",
             "heath.intake.adding.settle",
             "heath.intake.arriving._hand_on",
         ):
