@@ -20,6 +20,7 @@ from _cluster import Cluster, Trouble, die_with_parent, free_port, port_taken
 
 ROOT = Path(__file__).resolve().parents[1]
 USUAL_PORT = 8420
+MOST_FALLS = 10
 DATABASE = "heath"
 FULL = "No space left on device"
 DISK = "The disk is full. Make room and start again; what is there already is kept."
@@ -40,6 +41,7 @@ class Demo:
         self.cluster: Cluster | None = None
         self.children: list[tuple[str, subprocess.Popen]] = []
         self.stopping = threading.Event()
+        self.falls = 0
         self.environment: dict[str, str] = {}
 
     def child(self, name: str, *command: str) -> None:
@@ -147,8 +149,8 @@ def run(demo: Demo, options: argparse.Namespace) -> int:
         "site", "-m", "gunicorn", "heath.config.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "1", "--threads", "4",
         "--timeout", "120", "--graceful-timeout", "5", "--no-control-socket",
     )  # fmt: skip
-    for name in ("worker", "second worker"):
-        demo.child(name, "manage.py", "procrastinate", "worker", "--shutdown-graceful-timeout", "5")
+    for name in WORKERS:
+        demo.child(name, *WORKER)
     deadline = time.monotonic() + 40
     while not answers(address):
         _still_up(demo)
@@ -169,10 +171,21 @@ def run(demo: Demo, options: argparse.Namespace) -> int:
     return 0
 
 
+WORKERS = ("worker", "second worker")
+WORKER = ("manage.py", "procrastinate", "worker", "--shutdown-graceful-timeout", "5")
+
+
 def _still_up(demo: Demo) -> None:
-    for name, process in demo.children:
-        if process.poll() is not None:
-            raise Trouble(f"The {name} has stopped; see {demo.data / 'log' / (name + '.log')}.")
+    for place, (name, process) in enumerate(demo.children):
+        if process.poll() is None:
+            continue
+        if name in WORKERS and demo.falls < MOST_FALLS:
+            # Its pictures are handed on by the others; what it held is taken up again within two minutes.
+            demo.falls += 1
+            demo.children.pop(place)
+            demo.child(name, *WORKER)
+            return
+        raise Trouble(f"The {name} has stopped; see {demo.data / 'log' / (name + '.log')}.")
     if demo.cluster and demo.cluster.process and demo.cluster.process.poll() is not None:
         raise Trouble(f"The database has stopped; see {demo.cluster.log}.")
 

@@ -57,6 +57,7 @@ def look_at(pk: int) -> None:
         if twin is not None:
             arrival.state, arrival.piece, arrival.photograph = Arrival.State.DUPLICATE, twin.piece, twin.photograph
             arrival.reason = f"The same picture came before, as {twin.name or 'another file'}."
+            arrival.thumb.save("thumb.jpg", ContentFile(ladder(data, only="thumb")["thumb"]), save=False)
             arrival.save()
             return
         arrival.view = arrival.view or view_in(arrival.name)

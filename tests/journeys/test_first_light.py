@@ -96,6 +96,11 @@ class FirstLight(InTheBrowser):
         expect(page.locator("#target svg")).to_contain_text("48.0 cm")
         page.reload()  # what was typed is kept
         expect(page.locator("#id_container")).to_have_value("Tall cylinder")
+        page.check("input[name=views][value=back]")
+        page.reload()
+        expect(page.locator("input[name=views][value=back]")).to_be_checked()
+        expect(page.locator("input[name=views]:checked")).to_have_count(2)
+        page.uncheck("input[name=views][value=back]")
         page.select_option("#id_form", "vertical")
         page.click("button.primary")
         with tempfile.NamedTemporaryFile(suffix=".txt") as wrong:

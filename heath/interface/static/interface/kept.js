@@ -4,6 +4,10 @@
   const fields = (form) =>
     [...form.elements].filter((e) => e.name && !["hidden", "file", "password", "submit"].includes(e.type) && e.tagName !== "BUTTON");
 
+  const ticked = (e) => e.type === "checkbox" || e.type === "radio";
+  const key = (e) => (ticked(e) ? `${e.name}=${e.value}` : e.name);
+  const state = (e) => (ticked(e) ? e.checked : e.value);
+
   const restore = (root) =>
     root.querySelectorAll("form[data-kept]").forEach((form) => {
       if (form.querySelector(".faulty, .fault")) return; // the server's answer shows what was sent
@@ -11,10 +15,10 @@
       if (!kept) return;
       let changed = false;
       fields(form).forEach((e) => {
-        if (e.name in kept && kept[e.name] !== e.value) {
-          e.value = kept[e.name];
-          changed = true;
-        }
+        if (!(key(e) in kept) || kept[key(e)] === state(e)) return;
+        if (ticked(e)) e.checked = kept[key(e)];
+        else e.value = kept[key(e)];
+        changed = true;
       });
       const line = form.closest("details");
       if (line && changed) line.open = true;
@@ -24,7 +28,7 @@
   document.addEventListener("input", (event) => {
     const form = event.target.closest("form[data-kept]");
     if (!form) return;
-    localStorage.setItem(name(form), JSON.stringify(Object.fromEntries(fields(form).map((e) => [e.name, e.value]))));
+    localStorage.setItem(name(form), JSON.stringify(Object.fromEntries(fields(form).map((e) => [key(e), state(e)]))));
   });
 
   // An ordinary form: saved when the page that follows no longer holds it with faults.
