@@ -63,9 +63,16 @@ def fault_trial(job: tuple[int, str, str, int]) -> tuple[str, str, set[str], str
     return fault or "none", view, advice_codes(take(one, shot, seed).data), f"{number:02d}-{view}"
 
 
+def meets_frame(one: Frame) -> bool:
+    """Whether the piece truly meets the edge of the picture."""
+    piece = np.isin(one.labels, (2, 3))
+    return bool(piece[:4].any() or piece[-4:].any() or piece[:, :4].any() or piece[:, -4:].any())
+
+
 def fault_jobs(seeds: int = 2) -> list[tuple[int, str, str, int]]:
     """All trials: every front with each fault and without, and the fronts that were taken badly."""
-    good = [f for f in frames("front") if not f.truth["clutter"]]
+    # A patterned paper and things behind are crowded backdrops; a branch that meets the frame is cut off.
+    good = [f for f in frames("front") if not f.truth["clutter"] and f.truth["backdrop"] != "paper" and not meets_frame(f)]
     jobs = [(f.piece, "front", fault, s) for f in good for s in range(seeds) for fault in ("", *FAULTS)]
     jobs += [(f.piece, f.view, f.view, s) for view in TRIALS for f in frames(view) for s in range(seeds)]
     return jobs

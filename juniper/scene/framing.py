@@ -18,8 +18,8 @@ from juniper.scene.separation import CONTAINER, PLANT
 ROLLED, MUCH_ROLLED = 3.2, 15.0  # degrees
 SMALL, TOO_SMALL = 0.5, 0.25  # of the picture's height, or of its width if that is larger
 CROWDED = 0.0038  # share of level edges in the outer parts of the picture
-ABOVE, BELOW = 8.8, -3.0  # degrees the rim is looked down upon
-UNSURE = 0.45  # from table level the foot can hardly be told from the table's far edge
+ABOVE, BELOW = 7.2, -3.0  # degrees the rim is looked down upon
+UNSURE = 0.5  # of the datum's confidence; from table level the foot can hardly be told from the table's far edge
 MOST_OPEN = 0.62  # of a foot that is believed
 EDGE_RUN = 0.006  # of the picture's side along which the piece meets the frame
 
@@ -58,7 +58,7 @@ def framing(
         cut=_cut(piece),
         size=float(size),
         crowding=_crowding(pixels, datum.base[1]),
-        sure=datum.confidence > UNSURE,
+        sure=datum.confidence >= UNSURE,
     )
 
 
@@ -80,7 +80,7 @@ def level_lines(pixels: np.ndarray, plant: np.ndarray | None = None) -> float | 
         on_plant = cv2.dilate(plant.astype(np.uint8), np.ones((15, 15), np.uint8)) > 0
         length = np.where(on_plant[np.clip(y, 0, h - 1).astype(int), np.clip(x, 0, w - 1).astype(int)], 0.0, length)
     long = (length > 0.04 * max(grey.shape)) & (np.abs(angle) < 25)
-    if length[long].sum() < 0.15 * max(grey.shape):
+    if length[long].sum() < 0.35 * max(grey.shape):
         return None
     tried = np.arange(-25, 25.01, 0.25)
     near = np.exp(-(((angle[long][None] - tried[:, None]) / 0.8) ** 2))
@@ -101,7 +101,7 @@ def _cut(piece) -> tuple[str, ...]:
     h, w = piece.shape
     count, parts, stats, _ = cv2.connectedComponentsWithStats(piece.astype(np.uint8), connectivity=8)
     # A scrap of the wall taken for leaf is no part of the piece.
-    large = [i for i in range(1, count) if stats[i, cv2.CC_STAT_AREA] > 0.03 * piece.sum()]
+    large = [i for i in range(1, count) if stats[i, cv2.CC_STAT_AREA] > 0.008 * piece.sum()]
     piece = np.isin(parts, large)
     sides = {"top": piece[:2].any(0).sum() / w, "bottom": piece[-2:].any(0).sum() / w,
              "left": piece[:, :2].any(1).sum() / h, "right": piece[:, -2:].any(1).sum() / h}  # fmt: skip
@@ -249,8 +249,9 @@ def _crowding(pixels, base: float) -> float:
 def framing_advice(f: Framing, view: str = "front") -> tuple[Advice, ...]:
     """What to say of the framing; from above, roll and viewpoint mean nothing."""
     out = []
-    crowded = f.crowding > CROWDED or {"left", "right"} <= set(f.cut)
-    if f.cut and not crowded:
+    both = {"left", "right"} <= set(f.cut)  # what meets both sides is rarely a piece
+    crowded = f.crowding > CROWDED or both
+    if f.cut and not both:
         out.append(Advice("cut-off", f"The piece is cut off at the {' and '.join(f.cut)}. Step back so that all of it shows, and take it again.",
                           f"it meets the frame at the {' and '.join(f.cut)}", RETAKE))  # fmt: skip
     if f.size < SMALL:
@@ -267,7 +268,7 @@ def framing_advice(f: Framing, view: str = "front") -> tuple[Advice, ...]:
         bad = abs(f.roll_deg) > MUCH_ROLLED
         out.append(Advice("roll", f"The picture leans to the {side}; " + ("hold the phone upright and take it again." if bad else "measures follow the container's own line, so it can be used."),
                           f"{abs(f.roll_deg):.0f} degrees", RETAKE if bad else CORRECT))  # fmt: skip
-    if f.looking_down_deg is not None and f.looking_down_deg > ABOVE:
+    if f.looking_down_deg is not None and f.looking_down_deg > ABOVE and f.sure:
         out.append(Advice("above", "The picture was taken from too high: heights read too short. Hold the phone level with the rim, and take it again.",
                           f"about {f.looking_down_deg:.0f} degrees down on the rim", RETAKE))  # fmt: skip
     if f.looking_down_deg is not None and f.looking_down_deg < BELOW and not f.sure:
