@@ -5,7 +5,7 @@ Coordinates in cm: x to the viewer's right, y away from the viewer, z up from th
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import cv2
 import numpy as np
@@ -388,7 +388,7 @@ def _three_stem(hand: _Hand) -> None:
             hand.spike(*piece.line, None, 0.4 * far, curve=curve)
         else:
             hand.spray(piece.foliage[0], None, curve=curve)
-        hand.done.items[-1] = _with_role(hand.done.items[-1], ("main", "second", "third")[(12, 45, 75).index(lean)])
+        hand.done.items[-1] = replace(hand.done.items[-1], role=("main", "second", "third")[(12, 45, 75).index(lean)])
     spots = [(0.5, -2.5, 5.0, 1.0), (-4.6, -4.0, 2.8, 0.74), (5.0, -3.0, 2.2, 0.66)]
     kinds = [piece.focal, *(piece.mass * 2)][:3]
     for (x, y, z, size), (kind, colour) in zip(spots, kinds, strict=False):
@@ -398,10 +398,6 @@ def _three_stem(hand: _Hand) -> None:
     for i in range(6):
         a = i * 1.1
         hand.spray(piece.foliage[-1], foot + [6 * np.cos(a), 4 * np.sin(a), rng.uniform(1, 4)])
-
-
-def _with_role(item: Item, role: str) -> Item:
-    return Item(item.kind, role, item.colour, item.hue, item.parts, item.foot, item.tip, item.size_cm, item.label)
 
 
 def _grouped(done: Arrangement, rng) -> Arrangement:
