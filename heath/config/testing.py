@@ -10,3 +10,4 @@ STORAGES = {
 WHITENOISE_USE_FINDERS = True
 WHITENOISE_AUTOREFRESH = True
 STANDINS = True
+TEST_RUNNER = "heath.config.runner.Runner"

@@ -32,7 +32,9 @@ def receive(brief, upload, user=None, link=None, said="", phone="") -> Arrival:
 def _look_later(arrival):
     from heath.intake.tasks import look_at_arrival
 
-    look_at_arrival.defer(arrival_id=arrival.pk)
+    # Several views of one piece that do not say which they are take the brief's views in the order they came in.
+    in_order = len(arrival.brief.views) > 1 and not (arrival.view or view_in(arrival.name))
+    look_at_arrival.configure(lock=f"arrivals of brief {arrival.brief_id}" if in_order else None).defer(arrival_id=arrival.pk)
 
 
 def look_at(pk: int) -> None:

@@ -6,7 +6,7 @@ Needs the development extras (a path tracer, a ray caster and a denoiser); the s
 from __future__ import annotations
 
 import tempfile
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import cv2
@@ -20,6 +20,7 @@ from juniper.photobooth.pieces import PIECES
 
 WIDTH, HEIGHT, FIELD = 900, 1200, 33.0
 CARD_MM = (105.0, 148.0)
+MARGIN = 0.008  # of the picture, kept clear round the piece
 BLANK = 0.86  # reflectance of the unprinted card
 BACKDROP, TABLE, CONTAINER, PLANT, CLUTTER = range(5)
 VIEWS = {"front": 0.0, "side": 90.0, "back": 180.0, "top": 0.0, "seated": 0.0, "above": 0.0, "below": 0.0, "crowded": 0.0}
@@ -82,6 +83,17 @@ def stand(done: Arrangement, view: str, rng, size=(WIDTH, HEIGHT)) -> Camera:
         return Camera(np.array([toward, -far, high]), aim, focal, *size)
     eye = np.array([toward + rng.normal(0, 0.01) * far + aside, -far, c.height_cm + 0.03 * far + raise_])
     return Camera(eye, aim, focal, *size)
+
+
+def stepped_back(camera: Camera, seen: list[Surface]) -> Camera:
+    """The camera as far back on its own line as it takes to have all of the piece in the frame."""
+    corners = np.concatenate([s.mesh.corners for s in seen if s.label in (CONTAINER, PLANT)])
+    size = np.array([camera.width, camera.height])
+    while True:
+        at = camera.pixel(corners)
+        if (at.min(0) > MARGIN * size).all() and (at.max(0) < (1 - MARGIN) * size).all():
+            return camera
+        camera = replace(camera, eye=camera.target + 1.04 * (camera.eye - camera.target))
 
 
 def _card(done: Arrangement) -> np.ndarray:
@@ -309,7 +321,8 @@ def staged(number: int, view: str = "front", scale: float = 1.0) -> Stage:
     textures = {"table": room.texture(*room.TABLES[piece.table], rng)}
     if room.WALLS[piece.wall][0] != "drape":
         textures["wall"] = room.texture(*room.WALLS[piece.wall], rng)
-    return Stage(done, view, camera, _all(done, view, rng), textures, rng)
+    seen = _all(done, view, rng)
+    return Stage(done, view, stepped_back(camera, seen), seen, textures, rng)
 
 
 def photograph(stage: Stage, samples: int = 10) -> np.ndarray:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 import pillow_heif
+import simplejpeg
 from PIL import ExifTags, Image, ImageCms, ImageOps
 
 from juniper.photograph.card import CARD_SIDE, USUAL_FOCAL, Card, find_card
@@ -85,6 +86,18 @@ def _open(data: bytes) -> Image.Image:
     return image
 
 
+DAMAGED = "The file is damaged or cut short: the picture in it is not whole. Copy it from the camera again."
+
+
+def _check_whole(data: bytes) -> None:
+    """Raises UnusablePhotograph for a JPEG whose changed bytes a lenient decoder would pass over, and shift or stain the picture."""
+    try:
+        simplejpeg.decode_jpeg(data, "GRAY", fastdct=True, min_width=SMALLEST_SIDE, min_height=SMALLEST_SIDE, strict=True)
+    except ValueError as error:
+        if str(error).startswith("Corrupt JPEG data"):  # anything else is left for the real decoder to judge
+            raise UnusablePhotograph(DAMAGED) from error
+
+
 def _load(image: Image.Image, smallest: int | None) -> Image.Image:
     if smallest and image.format == "JPEG":
         # Lets the JPEG decoder skip detail that the working size would throw away.
@@ -93,9 +106,7 @@ def _load(image: Image.Image, smallest: int | None) -> Image.Image:
     try:
         image.load()
     except Exception as error:
-        raise UnusablePhotograph(
-            "The file is damaged or cut short: the picture in it is not whole. Copy it from the camera again."
-        ) from error
+        raise UnusablePhotograph(DAMAGED) from error
     return image
 
 
@@ -171,6 +182,8 @@ def read_photograph(data: bytes, name: str = "", side: int = WORKING_SIDE) -> Ph
     if getattr(image, "n_frames", 1) > 1 and image.format in ("PNG", "WEBP"):
         advice.append(Advice("animated", "The file moves; its first picture was used."))
     mode = image.mode
+    if image.format == "JPEG":
+        _check_whole(data)
     image = _load(image, CARD_SIDE)
     told = _told(image)
     image.thumbnail((CARD_SIDE, CARD_SIDE), Image.Resampling.BOX, reducing_gap=None)

@@ -52,6 +52,16 @@ class Sorting(SchoolTestCase):
         self.assertEqual((done.matched, done.view, done.photograph.view), ("name", "side", "side"))
         self.assertEqual(Piece.objects.get(pk=self.first.pk).state, Piece.State.WAITING)  # the front is what is measured
 
+    def test_several_views_are_looked_at_in_the_order_they_came_in(self):
+        self.brief.views = ["front", "side"]
+        self.brief.save()
+        for name in ("Ada Shore 1.jpg", "Ada Shore 2.jpg", "Ada Shore side.jpg"):
+            receive(self.brief, SimpleUploadedFile(name, picture().data))
+        locks = [j.lock for j in ProcrastinateJob.objects.filter(task_name="intake.look_at_arrival").order_by("pk")]
+        self.assertEqual(locks[0], locks[1])  # never at the same time, so never the wrong way round
+        self.assertIn(str(self.brief.pk), locks[0])
+        self.assertIsNone(locks[2])  # it says itself which it is
+
     def test_by_what_the_student_wrote(self):
         done = arrive(self.brief, picture().data, said=f"{self.second.code[:4]}-{self.second.code[4:].lower()}")
         self.assertEqual((done.matched, done.piece), ("said", self.second))

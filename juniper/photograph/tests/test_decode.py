@@ -1,3 +1,4 @@
+import contextlib
 import io
 import struct
 import tracemalloc
@@ -8,6 +9,7 @@ import numpy as np
 import pillow_heif
 from PIL import Image, ImageCms
 
+from juniper.photobooth import frame, take
 from juniper.photograph import UnusablePhotograph, ladder, read_photograph
 
 TURNS = {1: None, 2: Image.Transpose.FLIP_LEFT_RIGHT, 3: Image.Transpose.ROTATE_180, 4: Image.Transpose.FLIP_TOP_BOTTOM,
@@ -54,6 +56,20 @@ class Formats(unittest.TestCase):
                     photo = read_photograph(packed(stored, kind, exif=exif))
                     self.assertEqual((photo.width, photo.height), (400, 600))
                     self.assertLess(np.abs(corner(photo) - (200, 40, 40)).max(), 20)
+
+    def test_changed_bytes_in_a_jpeg_are_noticed(self):
+        # ITU-T T.81: a changed byte throws the entropy coding out of step until the next restart; some changes cannot be told.
+        whole = take(frame(30)).data
+        read_photograph(whole)
+        noticed = 0
+        for place in np.linspace(0.1, 0.9, 20):
+            changed = bytearray(whole)
+            changed[int(place * len(whole))] ^= 0x55
+            with contextlib.suppress(UnusablePhotograph):
+                read_photograph(bytes(changed))
+                continue
+            noticed += 1
+        self.assertGreaterEqual(noticed, 8)
 
     def test_location_and_the_rest_of_the_metadata_are_left_behind(self):
         exif = Image.Exif()
