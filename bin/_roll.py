@@ -55,7 +55,7 @@ def main() -> None:
                 picture = photograph(stage)
                 Image.fromarray(picture).save(place, quality=91, subsampling=0, optimize=True)
             labels, known = truth(stage, picture)
-            Image.fromarray(labels).save(FOLDER / f"{stem}.labels.png", optimize=True)
+            Image.fromarray(labels).save(FOLDER / f"{stem}.mask.png", optimize=True)
             (FOLDER / f"{stem}.json").write_text(json.dumps(known, separators=(",", ":")) + "\n")
             print(stem, flush=True)
 

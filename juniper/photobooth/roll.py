@@ -39,7 +39,7 @@ class Frame:
     @cached_property
     def labels(self) -> np.ndarray:
         """Label raster (h, w) uint8: 0 backdrop, 1 table, 2 container, 3 plant, 4 things behind or beside."""
-        return np.asarray(Image.open(self._stem.with_suffix(".labels.png")))
+        return np.asarray(Image.open(self._stem.with_suffix(".mask.png")))
 
 
 def frames(view: str | None = None) -> list[Frame]:

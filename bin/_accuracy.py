@@ -1,0 +1,60 @@
+"""Holds the automatic result against the truth of a folder of pictures: NAME.jpg with NAME.json and NAME.mask.png."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import asdict
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
+
+import cv2
+
+from juniper.photobooth.accuracy import Row, held_against_truth, pictures, summary
+
+HEAD = "picture        plant  cont.    rim   base    top   ratio true found   error   left  foliage  blooms found/true right/called  check  confid.   s"
+
+
+def line(r: Row) -> str:
+    """A row of the table; lengths in parts of a hundred of the container's height."""
+    if r.fault:
+        return f"{r.name:14} {r.fault}"
+    true, met, called, right = r.blooms
+    return (
+        f"{r.name:14} {r.plant_iou:5.3f}  {r.container_iou:5.3f} {100 * r.rim:+6.1f} {100 * r.base:+6.1f} {100 * r.top:+6.1f}"
+        f"   {r.ratio_truth:8.2f} {r.ratio:6.2f} {r.ratio_error:+7.1%} {100 * r.left_share:+6.1f} {100 * r.foliage_share:+7.1f}"
+        f"    {met:6d} / {true:<4d} {right:7d} / {called:<5d} {'yes' if r.needs_check else '':>5}  {r.confidence:6.2f} {r.seconds:5.2f}"
+    )
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(prog="bin/accuracy", description=__doc__)
+    parser.add_argument("folder", type=Path)
+    parser.add_argument("--like", default="*", help="only pictures whose name matches, such as '*-front'")
+    parser.add_argument("--json", action="store_true")
+    options = parser.parse_args()
+    try:
+        found = pictures(options.folder, options.like)
+    except ValueError as error:
+        print(error, file=sys.stderr)
+        sys.exit(2)
+    cv2.setNumThreads(1)
+    with ProcessPoolExecutor(2, initializer=cv2.setNumThreads, initargs=(1,)) as pool:
+        rows = list(pool.map(held_against_truth, found))
+    total = summary(rows)
+    if options.json:
+        print(json.dumps({"pictures": [asdict(r) for r in rows], "summary": total}))
+        return
+    print(HEAD)
+    for row in rows:
+        print(line(row))
+    print()
+    for name, value in total.items():
+        print(f"{name:24} {value}")
+
+
+if __name__ == "__main__":
+    main()
