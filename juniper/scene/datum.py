@@ -8,13 +8,16 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
 
-import cv2
 import numpy as np
 
-from juniper.scene.separation import CONTAINER, PLANT
+from juniper.scene.container import Profile, Wall
 
 Point = tuple[float, float]
 NEEDS_CHECK_BELOW = 0.6
+ENOUGH = 0.07  # share of the lines up the wall that must reach the rim
+LIP = 0.008  # of the container's height: the lip, which catches the light or the shade and is not of the wall's colour
+RIM_LINES = 24  # lines up the wall at which its end is read
+MOST_OPEN = 0.62  # of a foot that is believed
 STEEPEST_VIEW = 0.22  # foot ellipse, short to long axis, of a camera held at the height of the flowers
 
 
@@ -109,43 +112,41 @@ def given_datum(rim: Point, base: Point, rim_left: Point, rim_right: Point) -> D
     return replace(datum, spread=Spread(hand, hand, hand))
 
 
-def find_datum(labels: np.ndarray, solid_wall: bool, horizon: np.ndarray | None = None) -> Datum:
-    """Datum of the container in a label raster (uint8 h x w); `solid_wall` tells whether a flat
-    wall was seen, `horizon` the row of the table's far edge by column. Raises NoContainer when there is nothing to measure from.
+def find_datum(
+    labels: np.ndarray, profile: Profile | None, wall: Wall | None, focal: float, horizon: np.ndarray | None = None
+) -> Datum:
+    """Datum of the container whose outline and wall were seen; `labels` (uint8 h x w) is the picture's label raster and
+    `focal` the focal length in its pixels; `horizon` the row of the table's far edge by column. Raises NoContainer when there is nothing to measure from.
 
-    Axis: robust line through the middles of the wall, row by row, held towards upright where the
-    wall is short. Rim: the highest level at which an eighth of the wall still shows. Base: the
+    Axis: that of the outline. Rim: the highest level at which an eighth of the wall still shows. Base: the
     lower edge read as half an ellipse, whose middle is the axis at table level.
     """
-    wall = labels == CONTAINER
-    if wall.sum() < 0.0004 * wall.size:
+    if profile is None or wall is None or wall.mask.sum() < 0.0004 * wall.mask.size:
         raise NoContainer("No container can be made out.")
-    rows = np.flatnonzero(wall.any(axis=1))
-    left, right = _sides(wall)
-    width = np.nanpercentile(right - left, 95)
-    level, trust = 0.0, 0.15
-    if horizon is not None and np.isfinite(horizon).all():
-        level, trust = float(horizon[-1] - horizon[0]) / max(1, len(horizon) - 1), 0.45
-    slope, middle, crooked = _axis(left, right, rows, width, -level, trust)
-
-    ys, xs = np.nonzero(wall)
-    up = np.array([-slope, -1.0]) / np.hypot(slope, 1.0)
+    ys, xs = np.nonzero(wall.mask)
+    up = np.array([-profile.slope, -1.0]) / np.hypot(profile.slope, 1.0)
     across = np.array([-up[1], up[0]])
-    foot_row = float(rows[-1])
-    origin = np.array([middle + slope * foot_row, foot_row])
+    origin = np.array(profile.foot)
     along = (xs - origin[0]) * up[0] + (ys - origin[1]) * up[1]
     side = (xs - origin[0]) * across[0] + (ys - origin[1]) * across[1]
 
-    rim_level, rim_half, shown = _rim(along, side, width)
     base_level, arc, straight = _base(along, side)
+    foot_half = max(4.0, float(np.median(profile.half[: max(2, len(profile.half) // 20)])))
+    foot_open, round_foot = arc / foot_half, foot_ellipse(along, side, len(profile.half))
+    if round_foot is not None and 0.03 < round_foot[1] < MOST_OPEN:
+        base_level, foot_open = round_foot
+        arc, straight = foot_open * foot_half, False
+    seen_under = np.arcsin(min(0.9, foot_open)) - np.arctan(len(profile.half) / focal)
+    rim_level, rim_half, shown = _rim(along, side, profile, 0.0 if straight else max(0.0, float(np.sin(seen_under))))
     rim = origin + rim_level * up
     base = origin + base_level * up
     height = rim_level - base_level
+    width = 2 * float(np.percentile(profile.half, 95))
     if height < 4:
         raise NoContainer("No container can be made out.")
     doubts = []
     confidence = 1.0
-    if not solid_wall:
+    if wall.clear:
         confidence *= 0.45
         doubts.append("no plain container wall was seen; it may be glass or much covered")
     if shown < 0.25:
@@ -157,17 +158,11 @@ def find_datum(labels: np.ndarray, solid_wall: bool, horizon: np.ndarray | None 
     if height > 3.2 * width or height < 0.08 * width:
         confidence *= 0.5
         doubts.append("the container's shape is unusual")
-    if _overgrown(labels, wall, rim):
-        confidence *= 0.6
-        doubts.append("plant and container are hard to tell apart")
-    if horizon is not None:
+    if horizon is not None and np.isfinite(horizon).all():
         far_edge = float(horizon[int(np.clip(base[0], 0, len(horizon) - 1))])
         if base[1] < far_edge + 0.01 * len(labels):
             confidence *= 0.4
             doubts.append("the foot was not followed down to the table")
-    if crooked > 0.3:
-        confidence *= 0.55
-        doubts.append("the two sides do not mirror one another")
     small = height < 0.06 * max(labels.shape)
     if small and not straight:
         confidence *= 0.7
@@ -175,8 +170,11 @@ def find_datum(labels: np.ndarray, solid_wall: bool, horizon: np.ndarray | None 
     hidden = 1 - min(1.0, shown / 0.6)
     doubt = 0.25 * max(0.0, NEEDS_CHECK_BELOW - confidence) * height
     spread = Spread(
-        rim=1.2 + (0.008 + 0.05 * hidden) * height + doubt,
-        base=1.2 + 0.006 * height + 0.35 * arc + doubt + (0.12 * height if straight and width > 1.6 * height else 0),
+        rim=min(0.4 * height, 1.2 + (0.008 + 0.05 * hidden) * height + doubt),
+        base=min(
+            0.4 * height,
+            1.2 + 0.006 * height + 0.35 * arc + doubt + (0.12 * height if straight and width > 1.6 * height else 0),
+        ),
         across=1.0 + 0.01 * width,
     )
     return Datum(
@@ -190,96 +188,69 @@ def find_datum(labels: np.ndarray, solid_wall: bool, horizon: np.ndarray | None 
     )
 
 
-def _sides(wall: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """First and one-past-last wall column of each row (NaN where empty), without thin handles."""
-    breadth = int(0.15 * np.percentile(wall.sum(axis=1)[wall.any(axis=1)], 90)) | 1
-    kernel = np.ones((1, max(3, breadth)), np.uint8)
-    body = cv2.morphologyEx(wall.astype(np.uint8), cv2.MORPH_OPEN, kernel) > 0
-    body |= wall & ~body.any(axis=1)[:, None]
-    columns = np.arange(wall.shape[1])
-    some = body.any(axis=1)
-    left = np.where(some, np.argmax(body, axis=1), np.nan).astype(float)
-    right = np.where(some, columns[-1] - np.argmax(body[:, ::-1], axis=1) + 1, np.nan).astype(float)
-    return left, right
+def _rim(along, side, profile: Profile, open_: float) -> tuple[float, float, float]:
+    """Level of the rim's middle, its half width, and the share of the rim line at which wall shows.
+
+    The wall ends at the rim's front lip, the lower half of an ellipse `open_` as high as it is wide; leaves before it
+    make it end lower. The rim is where the highest of the lines up the wall end.
+    """
+    levels = np.arange(len(profile.half))
+    half_at = np.interp(along, levels, profile.half)
+    u = side / np.maximum(half_at, 1.0)
+    lines = np.clip(((u + 1) / 2 * RIM_LINES).astype(int), 0, RIM_LINES - 1)
+    ends = np.full(RIM_LINES, np.nan)
+    for k in range(RIM_LINES):
+        on_line = along[lines == k]
+        if len(on_line) > 12:
+            ends[k] = np.partition(on_line, -4)[-4] + 0.5
+    known = np.isfinite(ends)
+    if known.sum() < 3:
+        top = float(np.percentile(along, 99))
+        return top, float(np.interp(top, levels, profile.half)), 0.0
+    high = float(np.nanpercentile(ends, 90))
+    half = float(np.interp(high, levels, profile.half))
+    middle = (np.arange(RIM_LINES) + 0.5) / RIM_LINES * 2 - 1
+    lifted = ends + open_ * half * np.sqrt(1 - middle**2)
+    top = float(np.nanpercentile(lifted, 100 * (1 - ENOUGH))) + LIP * (high - float(along.min()))
+    shown = float((lifted[known] > top - max(2.5, 0.025 * (top - along.min()))).sum()) / RIM_LINES
+    return top, float(np.interp(top, levels, profile.half)), shown
 
 
-def _axis(left, right, rows, width, upright, trust) -> tuple[float, float, float]:
-    """Slope (columns per row, downward), column at row 0 of the axis, share of rows that disagree."""
-    y = rows.astype(float)
-    mid = (left[rows] + right[rows] - 1) / 2
-    wide = right[rows] - left[rows]
-    # Leaves over the wall narrow it on one side: such rows, and the leafiest below the rim, say
-    # little of the axis.
-    reach = max(3, len(rows) // 10) | 1
-    around = cv2.dilate(np.nan_to_num(wide).astype(np.float32)[:, None], np.ones((reach, 1), np.uint8))[:, 0]
-    good = np.isfinite(mid) & (wide > 0.9 * around)
-    if len(rows) > 40:
-        good[: len(rows) // 8] = False
-    if good.sum() < 8:
-        good = np.isfinite(mid)
-    y, mid = y[good], mid[good]
-    weight = np.ones_like(y)
-    slope, centre = 0.0, float(np.median(mid))
-    y_mean = y.mean()
-    for _ in range(12):
-        total = weight.sum()
-        ym = (weight * y).sum() / total
-        mm = (weight * mid).sum() / total
-        # A short wall is held towards the upright that the table's far edge gives, if it was seen.
-        held = total * (trust * width) ** 2
-        syy = (weight * (y - ym) ** 2).sum() + held
-        slope = float(((weight * (y - ym) * (mid - mm)).sum() + held * upright) / syy)
-        centre = float(mm - slope * (ym - y_mean))
-        residual = np.abs(mid - centre - slope * (y - y_mean))
-        scale = max(1.0, 1.4826 * float(np.median(residual)))
-        weight = 1.0 / (1.0 + (residual / (1.5 * scale)) ** 2)
-    slope = float(np.clip(slope, -0.12, 0.12))
-    crooked = float((np.abs(mid - centre - slope * (y - y_mean)) > 0.05 * width).mean())
-    return slope, centre - slope * y_mean, crooked
-
-
-def _rim(along, side, width) -> tuple[float, float, float]:
-    """Level of the rim, its half width, and the share of the rim line at which wall shows."""
-    levels = np.round(along).astype(int)
-    low = levels.min()
-    count = np.bincount(levels - low)
-    enough = np.flatnonzero(count >= 0.12 * width)
-    if len(enough) == 0:
-        enough = np.flatnonzero(count > 0)
-    top = float(enough[-1] + low) + 0.5
-    height = top - low
-    near = (along >= top - max(1.0, 0.12 * height)) & (along <= top)
-    if not near.any():
-        raise NoContainer("No container can be made out.")
-    bins = np.round(along[near]).astype(int)
-    ends = []
-    for sign in (-1, 1):
-        extreme = [(b, np.percentile(sign * side[near][bins == b], 99.5)) for b in np.unique(bins)]
-        level, reach = np.array(extreme, float).T
-        ends.append((level, reach))
-    half = max(np.percentile(e[1], 85) for e in ends) + 0.5
-    # Where leaves hide the ends, the sides below them are carried up in a straight line.
-    for sign in (-1, 1):
-        part = (along > top - 0.5 * height) & (along < top - 0.12 * height)
-        levels_seen = np.round(along[part]).astype(int)
-        if len(levels_seen) < 20:
-            continue
-        first = levels_seen.min()
-        reach = np.full(levels_seen.max() - first + 1, -np.inf)
-        np.maximum.at(reach, levels_seen - first, sign * side[part])
-        at = np.arange(len(reach)) + first
-        fine = np.isfinite(reach)
-        if fine.sum() < 6:
-            continue
-        slope, offset = np.polyfit(at[fine], reach[fine], 1)
-        if slope > -0.6:
-            half = max(half, 0.5 * half + 0.5 * (slope * top + offset))
-    # A neck that widens to its lip shows least wall there: never let the rim be wider than seen.
-    half = min(half, width * 0.75)
-    at_rim = (along > top - max(3.0, 0.03 * height)) & (np.abs(side) <= half)
-    seen = len(np.unique(np.round(side[at_rim]).astype(int)))
-    shown = min(1.0, seen / max(2 * half, 1.0))
-    return top, float(half), float(shown)
+def foot_ellipse(along: np.ndarray, side: np.ndarray, height: float) -> tuple[float, float] | None:
+    """The foot of a round container as (level of its middle, openness): its lower edge is half an ellipse, whose short axis over its long
+    one is the openness. From the wall's pixels (n,), `along` the axis from near the base upward and to its `side`; None when it is no half ellipse.
+    """
+    columns, levels = np.round(side).astype(int), np.round(along).astype(int)
+    low, floor = columns.min(), levels.min()
+    edge = np.full(columns.max() - low + 1, np.inf)
+    np.minimum.at(edge, columns - low, along)
+    x = (np.arange(len(edge)) + low).astype(float)
+    x, edge = x[np.isfinite(edge)], edge[np.isfinite(edge)]
+    first, last = np.full(np.ptp(levels) + 1, np.inf), np.full(np.ptp(levels) + 1, -np.inf)
+    np.minimum.at(first, levels - floor, side)
+    np.maximum.at(last, levels - floor, side)
+    centre = floor + 0.05 * height
+    # The foot's ends lie on the level of its middle: found in turns, the level from the fit, the ends from the level.
+    for _ in range(8):
+        row = int(np.clip(round(centre - floor), 0, len(first) - 1))
+        near = slice(max(0, row - 1), row + 2)
+        if not np.isfinite(first[near]).all():
+            return None
+        half, middle = float(np.mean(last[near] - first[near])) / 2, float(np.mean(last[near] + first[near])) / 2
+        inner = np.abs(x - middle) < 0.82 * half
+        if inner.sum() < 12 or half < 8:
+            return None
+        u = (x[inner] - middle) / half
+        design = np.column_stack([np.ones_like(u), u, -np.sqrt(1 - u**2)])
+        weight = np.ones(len(u))
+        for _ in range(4):
+            solved, *_ = np.linalg.lstsq(design * weight[:, None], edge[inner] * weight, rcond=None)
+            miss = np.abs(design @ solved - edge[inner])
+            weight = 1 / np.sqrt(1 + (miss / max(0.7, 1.5 * np.median(miss))) ** 2)
+        centre = 0.5 * centre + 0.5 * float(np.clip(solved[0], floor, floor + 0.4 * height))
+    if np.percentile(miss, 80) > max(2.0, 0.06 * half):
+        return None
+    return centre, float(max(0.0, solved[2] / half))
 
 
 def _base(along, side) -> tuple[float, float, bool]:
@@ -317,11 +288,3 @@ def _base(along, side) -> tuple[float, float, bool]:
         # rim height looks down on the table by about 0.08; depth is taken as 0.7 of the width.
         depth = 0.08 * 0.7 * reach
     return front + depth, depth, straight
-
-
-def _overgrown(labels, wall, rim) -> bool:
-    """Much plant inside the wall's own outline below the rim: separation has probably slipped."""
-    rows, columns = np.nonzero(wall)
-    inside = labels[rows.min() : rows.max() + 1, columns.min() : columns.max() + 1]
-    below = inside[int(max(0, rim[1] - rows.min() + 0.35 * len(inside))) :]
-    return below.size > 0 and float((below == PLANT).mean()) > 0.2

@@ -83,7 +83,7 @@ def see(photograph: Photograph, given: Datum | None = None) -> tuple[Scene, Rast
             "with the whole piece in the frame."
         )
     scale = photograph.scale
-    datum = given.scaled(scale) if given else _automatic(parts)
+    datum = given.scaled(scale) if given else _automatic(parts, photograph.focal * max(lab.shape[:2]))
     flowers, palette = _colours(lab, parts.labels, photograph.has_colour)
     blooms = find_blooms(flowers, tuple(s for s in palette if s.part == "flower"))
     ys, xs = np.nonzero(plant)
@@ -105,9 +105,9 @@ def see(photograph: Photograph, given: Datum | None = None) -> tuple[Scene, Rast
     return scene, Raster(parts.labels, flowers, light, scale)
 
 
-def _automatic(parts: Separation) -> Datum:
+def _automatic(parts: Separation, focal: float) -> Datum:
     try:
-        return find_datum(parts.labels, parts.seed, parts.horizon)
+        return find_datum(parts.labels, parts.profile, parts.wall, focal, parts.horizon)
     except NoContainer:
         return _standing_on(parts.labels)
 
@@ -124,7 +124,7 @@ def _standing_on(labels: np.ndarray) -> Datum:
     rim = low - 0.2 * (low - high)
     foot = xs[ys > rim]
     middle, half = float(np.median(foot)), max(4.0, float(np.percentile(np.abs(foot - np.median(foot)), 90)))
-    doubt = 0.2 * (low - high)
+    doubt = 0.15 * (low - high)
     return Datum(
         (middle, rim),
         (middle, low),

@@ -1,0 +1,422 @@
+"""The container found by what it is: a body that mirrors itself about an upright axis and stands on the table.
+
+Sides that mirror one another are looked for in the picture's own edges, so that it matters little whether the wall is lit or
+shaded, pale before a pale backdrop, or clear glass. For every axis, level and half width the strength of the two edges is
+taken together; the profile is the best path of half widths from the foot upward (dynamic programming; Viterbi 1967).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from juniper.scene.ground import gradient
+
+COARSE, MIDDLE = 160, 340  # longer side of the picture at which the axis is looked for, and then the profile
+FAINT = 3.0  # CIELAB units to the pixel: an edge of this strength counts half
+COST = 0.36  # of every level of the profile: what the two edges must be worth
+TURN = 0.05  # cost of a step in half width from one level to the next
+ROUGH = 0.9  # share of an outline's worth that is lost where all within it is rough
+TALLEST = 0.7  # of the piece's height that the container may take
+SHARP = 1.0  # pixels: the picture is smoothed by this much before its edges are taken
+FILLED = 0.35  # share of an outline's worth that is lost where the ground shows within it
+FREE = 0.6  # share of a side's worth that is lost where it does not stand free
+LEVEL_EDGE = 0.6  # what a level edge counts: a foot or bowl may curve in to level
+BARE = 0.04  # what a body without plant above it still counts
+CROSS = 0.25  # cost of a level edge right across the outline: the rim, or petals above it
+FOOT = 1.4  # levels' worth of a plain foot, times the root of its half width
+JUMP = 3.0  # cost of a sudden change of half width, as where a stem stands on its foot
+STEP = 3  # pixels: the largest such step
+ABOVE = 0.5  # of its height: how far above the end of the sides the rim may lie
+BELOW = 0.1  # and how far below their beginning its foot
+LINES, LEVELS = 22, 6  # of the wall's colour: upright lines and levels it is read at
+LIKE = 10.0  # CIELAB units from the wall's colour, lightness counted less
+DARKEST = 0.35  # of its lightness: the deepest shade on a wall
+CLEAR = 0.55  # share of the wall that fits its colour, below which it is seen through
+PLAIN = 0.35  # worth of an edge that is believed
+HELD = 0.4  # of its width: how firmly a container is held to the picture's own upright
+STEEPEST = 0.12  # slope of an axis in a picture of use
+NARROWEST, WIDEST = 0.006, 0.46  # half widths, of the picture's width
+
+
+@dataclass(frozen=True, eq=False)
+class Profile:
+    """A container's outline in pixels of the raster it was looked for in.
+
+    `foot` (x, y) is the point of the axis where the profile starts, `slope` columns per row downward; `half` (n,) half widths by row,
+    from the foot upward; `worth` (n,) how strong the two edges are there, 0..1; `score` their sum over the cost.
+    """
+
+    foot: tuple[float, float]
+    slope: float
+    half: np.ndarray
+    worth: np.ndarray
+    score: float
+
+    def scaled(self, factor: float) -> Profile:
+        """The same outline in a picture enlarged by `factor`."""
+        count = max(2, round(len(self.half) * factor))
+        at = np.linspace(0, len(self.half) - 1, count)
+        rows = np.arange(len(self.half))
+        half = np.interp(at, rows, self.half) * factor
+        worth = np.interp(at, rows, self.worth)
+        foot = ((self.foot[0] + 0.5) * factor - 0.5, (self.foot[1] + 0.5) * factor - 0.5)
+        return Profile(foot, self.slope, half, worth, self.score * factor)
+
+    @property
+    def rows(self) -> np.ndarray:
+        """Row of each level, foot first."""
+        return self.foot[1] - np.arange(len(self.half))
+
+    def axis_at(self, rows) -> np.ndarray:
+        """Column of the axis at rows."""
+        return self.foot[0] + self.slope * (np.asarray(rows, float) - self.foot[1])
+
+
+def edges_of(lab: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Strength 0..1 (h, w) of the edges of a CIELAB picture (float32 h x w x 3): of all, those met going sideways above all, and of
+    those met going up or down. Taken at the full size, where the end of a body is sharper than the end of a shade on it."""
+    smooth = cv2.GaussianBlur(lab, (0, 0), SHARP)
+    out = []
+    # The crest of an edge only: its flanks would let the outline wander.
+    for step, crest in (((1, 0), (1, 3)), ((0, 1), (3, 1))):
+        steep = np.sqrt((cv2.Sobel(smooth, cv2.CV_32F, *step, scale=0.25) ** 2).sum(axis=2))
+        out.append(np.where(steep >= cv2.dilate(steep, np.ones(crest, np.uint8)) - 1e-6, steep, 0.35 * steep))
+    either = np.maximum(out[0], LEVEL_EDGE * out[1])
+    return either / (either + FAINT), out[1] / (out[1] + FAINT)
+
+
+def _strongest(edges: np.ndarray, scale: float) -> np.ndarray:
+    """An edge picture shrunk so that no edge is lost: each pixel takes the strongest it covers."""
+    if scale >= 1:
+        return edges
+    size = (round(edges.shape[1] * scale), round(edges.shape[0] * scale))
+    reach = int(np.ceil(1 / scale))
+    return cv2.resize(cv2.dilate(edges, np.ones((reach, reach), np.uint8)), size, interpolation=cv2.INTER_NEAREST)
+
+
+def _worth(
+    edges, row: int, centres: np.ndarray, halves: np.ndarray, standing, inside: np.ndarray, rough: np.ndarray
+) -> np.ndarray:
+    """What two edges are worth at a level: (axes, halves). `inside` and `rough` are running sums along the row of what stands, and of
+    how rough it is: walls are smooth, leaves and flowers are not."""
+    width = edges.shape[1]
+    left = (centres[:, None] - halves[None] + 0.5).astype(np.int32)
+    right = (centres[:, None] + halves[None] + 0.5).astype(np.int32)
+    ok = (left >= 1) & (right < width - 1)
+    li, ri = np.clip(left, 1, width - 2), np.clip(right, 1, width - 2)
+    line = edges[row]
+    count = np.maximum(ri - li + 1, 4)
+    filled = (inside[row][ri + 1] - inside[row][li]) / count
+    texture = (rough[row][ri - 1] - rough[row][li + 2]) / (count - 3)
+    # Beyond a side lies ground; beyond the edge of a shade on the wall lies wall, beyond one among leaves more leaves.
+    free = 1 - FREE * standing[row]
+    reach = np.maximum(3, halves * 0.12).astype(np.int32)[None]
+    a = line[li] * free[np.maximum(li - reach, 0)]
+    b = line[ri] * free[np.minimum(ri + reach, width - 1)]
+    both = 0.8 * np.sqrt(a * b) + 0.2 * np.maximum(a, b)
+    return np.where(ok, both * (1 - FILLED + FILLED * filled) * (1 - ROUGH * texture), 0.0)
+
+
+def _grown_above(leafy, row: int, centres, halves, high: int) -> np.ndarray:
+    """How much rough matter stands right above a level between two sides, 0..1: (axes, halves). `leafy` is its integral image."""
+    bottom, width = leafy.shape[0] - 1, leafy.shape[1] - 1
+    left = np.clip((centres[:, None] - halves[None] + 0.5).astype(np.int32), 0, width)
+    right = np.clip((centres[:, None] + halves[None] + 1.5).astype(np.int32), 0, width)
+    top, low = max(0, row - high), min(bottom, row)
+    run = leafy[low] - leafy[top]
+    return (run[right] - run[left]) / np.maximum((right - left) * (low - top), 1)
+
+
+def _foot(level: np.ndarray, row: int, centres: np.ndarray, halves: np.ndarray) -> np.ndarray:
+    """How plainly a foot ends at a row, 0..1: (axes, halves). `level` is the running sum along the rows of level edges, each
+    spread upward, since the front edge of a round foot is the lower half of a flat ellipse."""
+    width = level.shape[1] - 1
+    left = np.clip((centres[:, None] - 0.75 * halves[None] + 0.5).astype(np.int32), 0, width)
+    right = np.clip((centres[:, None] + 0.75 * halves[None] + 1.5).astype(np.int32), 0, width)
+    return (level[row][right] - level[row][left]) / np.maximum(right - left, 1)
+
+
+def _paths(edges, texture, level, standing, ground_line, centres, slopes, halves, lowest, highest_row) -> Profile | None:
+    """The best profile over all axes and slopes. `ground_line` (h,) is what it costs to stand at a row."""
+    height = len(edges)
+    zero = np.zeros((height, 1), np.float32)
+    inside = np.concatenate([zero, np.cumsum(standing, axis=1, dtype=np.float32)], axis=1)
+    rough = np.concatenate([zero, np.cumsum(texture, axis=1, dtype=np.float32)], axis=1)
+    leafy = cv2.integral((standing * texture).astype(np.float32))
+    sag = max(1, height // 110)
+    spread = cv2.dilate(level, np.ones((2 * sag + 1, 1), np.uint8), anchor=(0, sag // 2))
+    level = np.concatenate([zero, np.cumsum(spread, axis=1, dtype=np.float32)], axis=1)
+    high = max(3, int(0.3 * (lowest - highest_row)))
+    best, found = -np.inf, None
+    steps = np.arange(-STEP, STEP + 1)
+    number = np.arange(len(halves))
+    for slope in slopes:
+        value = np.full((len(centres), len(halves)), -1e6, np.float32)
+        back, worths = [], []
+        highest = (-np.inf, None)
+        for row in range(lowest, highest_row, -1):
+            at = centres + slope * (row - lowest)
+            gain = _worth(edges, row, at, halves, standing, inside, rough) - COST
+            moved = np.full((len(steps) + 1, *value.shape), -1e6, np.float32)
+            for k, s in enumerate(steps):
+                to, of = (np.s_[:, s:], np.s_[:, : len(halves) - s]) if s >= 0 else (np.s_[:, :s], np.s_[:, -s:])
+                moved[k][to] = value[of] - TURN * abs(s)
+            jump = value.argmax(axis=1)
+            # From a foot to the stem on it the way upward leaps inward, never outward.
+            moved[-1] = np.where(number[None] < jump[:, None], (value[np.arange(len(centres)), jump] - JUMP)[:, None], -1e6)
+            choice = moved.argmax(axis=0)
+            carried = np.take_along_axis(moved, choice[None], axis=0)[0]
+            source = np.where(choice < len(steps), number[None] - np.append(steps, 0)[choice], jump[:, None])
+            end = _foot(level, row, at, halves)
+            plain = (end - 0.3) * np.minimum(1, 2 * (gain + COST))
+            gain = gain - CROSS * np.maximum(0, end - 0.35)
+            fresh = ground_line[row] + FOOT * np.sqrt(halves)[None] * plain
+            begins = fresh >= carried
+            value = np.where(begins, fresh, carried) + gain
+            back.append(np.where(begins, -1, source))
+            worths.append(gain + COST)
+            ends = value * (BARE + _grown_above(leafy, row, at, halves, high))
+            i = int(ends.argmax())
+            if ends.flat[i] > highest[0]:
+                highest = (float(ends.flat[i]), (row, *np.unravel_index(i, value.shape)))
+        if highest[0] <= max(best, 0):
+            continue
+        best = highest[0]
+        row, axis, half = highest[1]
+        out, strength = [], []
+        while half >= 0:
+            out.append(halves[half])
+            strength.append(worths[lowest - row][axis, half])
+            half = int(back[lowest - row][axis, half])
+            row += 1
+        foot = (float(centres[axis] + slope * (row - 1 - lowest)), float(row - 1))
+        found = Profile(foot, float(slope), np.array(out[::-1], float), np.array(strength[::-1]), best)
+    return found
+
+
+def find_profile(lab: np.ndarray, standing: np.ndarray, horizon: np.ndarray, lean: float = 0.0) -> Profile | None:
+    """The outline of the container in a CIELAB picture (float32 h x w x 3), in its pixels; None when nothing mirrors itself.
+
+    `standing` (h, w) is how much each pixel stands off the ground, 0..1; `horizon` (w,) the row of the table's far edge, NaN where
+    none was seen; `lean` the slope of upright lines, columns per row downward, as far as it is known.
+    """
+    whole = lab.shape[0]
+    all_edges, all_level = edges_of(lab)
+    found, found_scale = None, 1.0
+    for side in (COARSE, MIDDLE):
+        scale = min(1.0, side / max(lab.shape[:2]))
+        edges, level = _strongest(all_edges, scale), _strongest(all_level, scale)
+        # Roughness is what is left of the edges when the picture is looked at from further away.
+        small = cv2.resize(lab, (edges.shape[1], edges.shape[0]), interpolation=cv2.INTER_AREA)
+        texture = cv2.blur(edges_of(small)[0], (5, 5))
+        height, width = edges.shape
+        stands = cv2.resize(standing.astype(np.float32), (width, height), interpolation=cv2.INTER_AREA)
+        columns = np.flatnonzero(stands.max(axis=0) > 0.5)
+        rows = np.flatnonzero((stands > 0.5).sum(axis=1) >= 2)
+        if len(columns) < 4 or len(rows) < 8:
+            return None
+        lowest = int(min(height - 2, rows[-1] + max(0.04 * height, 0.25 * np.ptp(rows))))
+        highest = int(max(1, lowest - TALLEST * (lowest - rows[0])))
+        far = np.nan_to_num(horizon, nan=0.55 * whole) * scale
+        # The table's far edge is no foot.
+        columns = np.arange(width)
+        edge = np.interp(columns, np.linspace(0, width - 1, len(horizon)), np.nan_to_num(horizon, nan=-99.0)) * scale
+        level[np.abs(np.arange(height)[:, None] - edge[None]) < 0.012 * height] = 0
+        # A foot stands on the table: it is below the table's far edge, or it costs.
+        start = np.array([0.0 if r >= far.mean() - 0.01 * height else -0.3 * (far.mean() - r) for r in range(height)])
+        halves = np.arange(max(3.0, NARROWEST * width), WIDEST * width, 1.0)
+        if found is None:
+            weight = stands.sum(axis=0)
+            spread = np.cumsum(weight) / weight.sum()
+            first, last = np.searchsorted(spread, (0.04, 0.96))
+            centres = np.arange(first, last + 1, 1.0)
+            slopes = lean + np.array([0.0])
+        else:
+            old = found.scaled(scale / found_scale)
+            at = old.axis_at(lowest)
+            centres = np.arange(at - 3, at + 3.5, 1.0)
+            slopes = old.slope + np.array([-0.03, 0.0, 0.03])
+            near = old.half.max() + 8
+            halves = np.arange(max(3.0, NARROWEST * width), min(WIDEST * width, near), 1.0)
+        found, found_scale = _paths(edges, texture, level, stands, start, centres, slopes, halves, lowest, highest), scale
+        if found is None:
+            return None
+    return _set_to_edges(found.scaled(1 / found_scale), all_edges, lean, 1 / found_scale)
+
+
+def _set_to_edges(profile: Profile, edges: np.ndarray, lean: float, reach: float) -> Profile:
+    """The outline moved onto the crests of its edges at full size, its axis a robust line through the middles."""
+    height, width = edges.shape
+    rows = np.clip(np.floor(profile.rows + 0.5).astype(int), 0, height - 1)
+    axis = profile.axis_at(rows)
+    shifts = np.arange(-int(np.ceil(reach)) - 1, int(np.ceil(reach)) + 2)
+    ends, plain = [], profile.worth > PLAIN
+    for sign in (-1, 1):
+        at = np.clip(np.round(axis + sign * profile.half)[:, None].astype(int) + shifts[None], 0, width - 1)
+        line = edges[rows[:, None], at]
+        best = line.argmax(axis=1)
+        ends.append(np.take_along_axis(at, best[:, None], axis=1)[:, 0].astype(float))
+        plain = plain & (np.take_along_axis(line, best[:, None], axis=1)[:, 0] > PLAIN)
+    if plain.sum() < 8:
+        return profile
+    y, mid = rows[plain].astype(float), (ends[0][plain] + ends[1][plain]) / 2
+    slope, centre, weight = profile.slope, float(np.median(mid)), np.ones(len(y))
+    span = 2 * float(np.median(profile.half))
+    for _ in range(10):
+        total = weight.sum()
+        ym, mm = (weight * y).sum() / total, (weight * mid).sum() / total
+        held = total * (HELD * span) ** 2  # a short container says little of its lean, the level of the table more
+        slope = float(((weight * (y - ym) * (mid - mm)).sum() + held * lean) / ((weight * (y - ym) ** 2).sum() + held))
+        centre = mm - slope * ym
+        miss = np.abs(mid - centre - slope * y)
+        weight = 1 / (1 + (miss / (1.5 * max(0.7, 1.4826 * float(np.median(miss))))) ** 2)
+    slope = float(np.clip(slope, -STEEPEST, STEEPEST))
+    centre = float((weight * (mid - slope * y)).sum() / weight.sum())
+    half = profile.half.copy()
+    half[plain] = (ends[1] - ends[0])[plain] / 2
+    foot = (centre + slope * profile.foot[1], profile.foot[1])
+    return Profile(foot, slope, half, profile.worth, profile.score)
+
+
+@dataclass(frozen=True, eq=False)
+class Wall:
+    """The container's wall in a picture: which pixels show it, and whether it is seen through.
+
+    `mask` (h, w) is what is seen of it; `plant` (h, w) what grows before it and over it, within `outline` (h, w), which is its own outline
+    carried on upward; its rim lies within that.
+    """
+
+    mask: np.ndarray
+    plant: np.ndarray
+    outline: np.ndarray
+    clear: bool
+
+
+def band_of(profile: Profile, shape: tuple[int, int], above: float = 0.0, below: float = 0.0) -> tuple[np.ndarray, np.ndarray]:
+    """The outline filled (h, w), and each pixel's place across it, -1 at the left side and 1 at the right.
+
+    `above` and `below` carry it on by that share of its height, as wide as it is at its ends.
+    """
+    height, width = shape
+    count = len(profile.half)
+    more, less = round(above * count), round(below * count)
+    few = max(3, count // 12)
+    ends = [float(np.median(profile.half[:few])), float(np.median(profile.half[-few:]))]
+    half = np.concatenate([np.full(less, ends[0]), profile.half, np.full(more, ends[1])])
+    rows = int(np.floor(profile.foot[1] + 0.5)) + less - np.arange(len(half))
+    halves = np.zeros(height)
+    ok = (rows >= 0) & (rows < height)
+    halves[rows[ok]] = half[ok]
+    axis = profile.axis_at(np.arange(height))
+    across = (np.arange(width)[None] - axis[:, None]) / np.maximum(halves, 1e-3)[:, None]
+    return (np.abs(across) <= 1) & (halves > 0)[:, None], across
+
+
+def see_wall(lab: np.ndarray, profile: Profile, standing: np.ndarray) -> Wall:
+    """What is seen of the wall within its outline, in a CIELAB picture (float32 h x w x 3) whose `standing` pixels are no ground.
+
+    A turned wall keeps its colour and shade along each upright line, so its colour is read line by line (medians across
+    leaves), with a slow change up and down. What is unlike it is plant where it hangs together with plant beyond the outline; else
+    it is a light or a shade on the wall.
+    """
+    band, across = band_of(profile, lab.shape[:2], ABOVE, BELOW)
+    count = len(profile.half)
+    top, foot = profile.rows[-1], profile.foot[1]
+    ys, xs = np.nonzero(band)
+    y0, y1, x0, x1 = ys.min(), ys.max() + 1, xs.min(), xs.max() + 1
+    part = np.s_[y0:y1, x0:x1]
+    colours, u, inside = lab[part], across[part], band[part]
+    level = (foot - np.arange(y0, y1)) / max(1, count)
+    sample = inside & ((level > 0.06) & (level < 0.8))[:, None]
+    model = _wall_model(colours, u, level, sample)
+    within = (np.arange(y0, y1) >= top)[:, None]
+    like = inside & (_away(colours, model, within & (level > 0.15)[:, None]) < LIKE)
+    if (sample & like).any():
+        # Pale flowers over the rim of a pale vase are told from it by their folds.
+        folds = cv2.blur(gradient(np.ascontiguousarray(colours)), (7, 7))
+        like &= within | (folds < 2 * np.median(folds[sample & like]) + 1.0)
+    clear = float(like[sample].mean()) < CLEAR
+    stands = standing[part]
+    if clear:
+        mask = inside & within
+        growth = inside & stands & ~within
+    else:
+        like = cv2.morphologyEx(like.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)) > 0
+        other = inside & ~like
+        growth = other & stands & _joined(other & stands, _edge_of_plant(inside, stands, within, level))
+        # Lights and shades on the wall are wall; about the foot only what stands is.
+        mask = like | (within & other & ~growth & ((stands & (level > 0)[:, None]) | (level > 0.12)[:, None]))
+        _, parts, stats, _ = cv2.connectedComponentsWithStats(mask.astype(np.uint8), connectivity=4)
+        # What looks like wall above a leaf that lies across it is wall, if there is enough of it and it ends at a side.
+        kept = stats[:, cv2.CC_STAT_AREA] > 0.015 * mask.sum()
+        main = stats[1:, cv2.CC_STAT_AREA].max(initial=0)
+        at_side = np.zeros(len(stats), bool)
+        at_side[np.unique(parts[np.abs(u) > 0.9])] = True
+        near = stats[:, cv2.CC_STAT_TOP] + stats[:, cv2.CC_STAT_HEIGHT] > top - y0 - 0.2 * count
+        kept &= (near & at_side) | (stats[:, cv2.CC_STAT_AREA] > 0.3 * main)
+        kept[0] = False
+        mask = kept[parts]
+        growth |= inside & stands & ~within
+        growth &= ~mask
+    seen, grown_over = np.zeros(lab.shape[:2], bool), np.zeros(lab.shape[:2], bool)
+    seen[part], grown_over[part] = mask, growth
+    return Wall(seen, grown_over, band, clear)
+
+
+def _edge_of_plant(inside, stands, within, level) -> np.ndarray:
+    """Where plant beyond the outline meets it: (h, w). Low down there is only the wall's own edge and its shadow."""
+    beyond = stands & ~inside & (level > 0.35)[:, None]
+    return (cv2.dilate(beyond.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0) | ~within
+
+
+def _joined(mask: np.ndarray, to: np.ndarray) -> np.ndarray:
+    """The parts of a mask (h, w) that meet another."""
+    number, parts = cv2.connectedComponents(mask.astype(np.uint8), connectivity=4)
+    hit = np.bincount(parts[to & mask], minlength=number) > 0
+    hit[0] = False
+    return hit[parts]
+
+
+def _away(colours: np.ndarray, model: np.ndarray, shaded: np.ndarray) -> np.ndarray:
+    """CIELAB distance of a wall's pixels from its expected colour; leaves throw shades on it, so less light counts little where
+    it may be `shaded`."""
+    light, a, b = cv2.split(np.ascontiguousarray(colours))
+    want, want_a, want_b = cv2.split(np.ascontiguousarray(model, dtype=np.float32))
+    ratio = np.clip(light / np.maximum(want, 1.0), 0.0, 1.0)
+    weight = np.where(shaded & (ratio < 1) & (ratio > DARKEST), np.float32(0.16), np.float32(0.42))
+    shade = np.minimum(cv2.magnitude(a - want_a, b - want_b), cv2.magnitude(a - ratio * want_a, b - ratio * want_b))
+    return cv2.magnitude(weight * np.abs(light - want), 1.3 * shade)
+
+
+def _wall_model(colours, u, level, sample) -> np.ndarray:
+    """Expected colour of the wall at each pixel: medians along upright lines and, of what is left, along levels."""
+    model = np.zeros_like(colours)
+    lines = np.clip(((u + 1) / 2 * LINES).astype(int), 0, LINES - 1)
+    table = np.full((LINES, 3), np.nan, np.float32)
+    for k in range(LINES):
+        seen = colours[sample & (lines == k)]
+        if len(seen) >= 8:
+            table[k] = np.median(seen, axis=0)
+    known = np.flatnonzero(np.isfinite(table[:, 0]))
+    if len(known) == 0:
+        return np.broadcast_to(np.median(colours[sample], axis=0) if sample.any() else colours.mean((0, 1)), colours.shape)
+    for c in range(3):
+        table[:, c] = np.interp(np.arange(LINES), known, table[known, c])
+        table[:, c] = np.convolve(np.pad(table[:, c], 1, mode="edge"), (0.25, 0.5, 0.25), mode="valid")
+        at = np.clip((u + 1) / 2 * LINES - 0.5, 0, LINES - 1)
+        model[..., c] = np.interp(at.ravel(), np.arange(LINES), table[:, c]).reshape(u.shape)
+    steps = np.clip((level * LEVELS).astype(int), 0, LEVELS - 1)
+    drift = np.full((LEVELS, 3), np.nan, np.float32)
+    for k in range(LEVELS):
+        rows = steps == k
+        left = (colours[rows] - model[rows])[sample[rows]]
+        if len(left) >= 20:
+            drift[k] = np.clip(np.median(left, axis=0), -9, 9)
+    known = np.flatnonzero(np.isfinite(drift[:, 0]))
+    if len(known):
+        for c in range(3):
+            model[..., c] += np.interp(level * LEVELS - 0.5, known, drift[known, c])[:, None]
+    return model
