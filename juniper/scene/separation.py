@@ -57,7 +57,7 @@ def separate(lab: np.ndarray) -> Separation:
         wall = see_wall(lab, profile, standing)
         container = wall.mask | _handle(lab, wall, standing)
         plant = (standing & ~wall.outline | wall.plant) & ~container
-    plant = _keep_plant(plant, container, scale)
+    plant = _keep_plant(plant & ~_ruled(plant), container, scale)
     if wall is not None:
         plant = _without_shadow(plant, container, wall)
     labels = np.where(table, TABLE, BACKDROP).astype(np.uint8)
@@ -85,6 +85,23 @@ def _of_the_wall(ground: Ground, profile: Profile | None, scale: float) -> list[
         return []
     band, _ = band_of(profile.scaled(1 / scale), ground.rough.shape, 0.1, BELOW)
     return [r for r in ground.regions if r.kind == INTERIOR and (r.mask & band).sum() > 0.6 * r.area]
+
+
+def _ruled(plant: np.ndarray) -> np.ndarray:
+    """Long thin level or upright runs (h, w): edges of boards, frames and shelves behind the piece. Stems lean and bend."""
+    size = max(plant.shape)
+    mask = plant.astype(np.uint8)
+    out = np.zeros_like(mask)
+    for long, thick, turn in ((0.12, 0.012, 0), (0.07, 0.014, 1)):
+        run, breadth = (max(9, int(long * size)), 1), (1, max(3, int(thick * size)))
+        if turn:
+            run, breadth = run[::-1], breadth[::-1]
+        line = cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones(run, np.uint8))
+        out |= line & (1 - cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones(breadth, np.uint8)))
+    # Within a full piece a row of leaves may look ruled.
+    full = cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((max(3, size // 60),) * 2, np.uint8))
+    full = cv2.dilate(full, np.ones((max(3, size // 25),) * 2, np.uint8))
+    return (cv2.dilate(out, np.ones((3, 3), np.uint8)) > 0) & (full == 0)
 
 
 def _without_shadow(plant: np.ndarray, container: np.ndarray, wall: Wall) -> np.ndarray:
