@@ -10,7 +10,11 @@ import numpy as np
 from juniper.colour.palette import Swatch
 from juniper.scene.datum import Datum
 
-CREVICE = 9  # pixels: dark gaps between the petals of one bloom, closed before it is measured
+CREVICE = 7  # pixels: dark gaps between the petals of one bloom, closed before it is measured
+ONE_HUE = 25.0  # degrees of CIELAB hue within which two colours may be sides of one bloom
+APART = 1.6  # times a bloom's depth: how far the middle of the next one lies off
+GLIMPSE, THIN = 0.45, 0.2  # of the typical bloom's radius: what is smaller, or less deep, is a glimpse between leaves
+SPECK, ROUND, ALONE = 0.22, 0.6, 1.6  # a smaller one counts if it is round, and this many radii from any larger
 
 
 @dataclass(frozen=True)
@@ -36,60 +40,89 @@ class Bloom:
 def find_blooms(flowers: np.ndarray, palette: tuple[Swatch, ...]) -> tuple[Bloom, ...]:
     """Blooms in a raster of flower colours (int h x w; 0 none, i the palette's i-th swatch).
 
-    Each colour's parts are cut at their narrows: every pixel goes to the peak of the distance
-    transform in whose disc it lies deepest (power diagram; Aurenhammer 1987). Parts below 1 in
-    700 of all petals are left out.
+    Colours of one hue are taken together, since a bloom has a light and a shaded side. Their parts are cut at their
+    narrows: peaks of the distance transform, the deepest first, each keeping others off as far as it is deep; every pixel
+    goes to the peak in whose disc it lies deepest (power diagram; Aurenhammer 1987). Parts much smaller than the
+    typical bloom of the picture are glimpses between leaves, and left out.
     """
-    total = int((flowers > 0).sum())
-    if total == 0:
+    found = []
+    for family in _families(palette):
+        mask = np.isin(flowers, family).astype(np.uint8)
+        found += [(_bloom(xs, ys, flowers, family, palette), depth) for xs, ys, depth in _parts(mask)]
+    if not found:
         return ()
-    out = []
-    smallest = max(12, total / 700)
-    for index, swatch in enumerate(palette, start=1):
-        mask = (flowers == index).astype(np.uint8)
-        mask = cv2.morphologyEx(mask, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (CREVICE, CREVICE)))
-        mask = cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
-        for part in _parts(mask):
-            area = int(part[0].sum())
-            if area >= smallest:
-                out.append(_bloom(*part, index, swatch))
-    return tuple(out)
+    typical = _typical(np.array([b.radius for b, _ in found]))
+    large = [b for b, depth in found if b.radius > GLIMPSE * typical and depth > THIN * typical]
+    small = [b for b, depth in found if SPECK * typical < b.radius <= GLIMPSE * typical and depth > ROUND * b.radius]
+    return tuple(large + [b for b in small if all(_clear_of(b, other) for other in large)])
+
+
+def _clear_of(small: Bloom, large: Bloom) -> bool:
+    """Whether a small bloom stands by itself, and is no glimpse of a larger one."""
+    return np.hypot(*np.subtract(small.centre, large.centre)) > ALONE * (small.radius + large.radius)
+
+
+def _families(palette: tuple[Swatch, ...]) -> list[list[int]]:
+    """Numbers of the swatches that may belong to one bloom: alike in hue, or all without much of one."""
+    lab = np.array([s.lab for s in palette]).reshape(-1, 3)
+    hue, chroma = np.degrees(np.arctan2(lab[:, 2], lab[:, 1])), np.hypot(lab[:, 1], lab[:, 2])
+    family = np.arange(len(palette))
+    for i in range(len(palette)):
+        for k in range(i):
+            apart = abs((hue[i] - hue[k] + 180) % 360 - 180)
+            alike = apart < ONE_HUE and min(chroma[i], chroma[k]) > 10 and abs(lab[i, 0] - lab[k, 0]) < 45
+            if alike or max(chroma[i], chroma[k]) < 14:
+                family[family == family[i]] = family[k]
+    return [[int(i) + 1 for i in np.flatnonzero(family == f)] for f in np.unique(family)]
+
+
+def _typical(radii: np.ndarray) -> float:
+    """Radius of the bloom in which the middle petal lies: the median by area."""
+    order = np.argsort(radii)
+    share = np.cumsum(radii[order] ** 2)
+    return float(radii[order][np.searchsorted(share, 0.5 * share[-1])])
 
 
 def _parts(mask: np.ndarray):
-    """Yield (mask of one bloom, x offset, y offset)."""
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(mask, connectivity=8)
-    for i in range(1, count):
-        x, y, w, h, area = (int(v) for v in stats[i])
-        if area < 12:
-            continue
-        piece = np.pad((labels[y : y + h, x : x + w] == i).astype(np.uint8), 2)
-        filled = cv2.morphologyEx(piece, cv2.MORPH_CLOSE, np.ones((3, 3), np.uint8))
-        depth = cv2.GaussianBlur(cv2.distanceTransform(filled, cv2.DIST_L2, 5), (0, 0), 1.5)
-        widest = float(depth.max())
-        reach = max(3, int(0.9 * widest)) | 1
-        peaks = (depth == cv2.dilate(depth, np.ones((reach, reach), np.uint8))) & (depth > max(2.0, 0.45 * widest))
-        found, _, _, middles = cv2.connectedComponentsWithStats(peaks.astype(np.uint8))
-        if found <= 2:
-            yield piece, x - 2, y - 2
-            continue
-        ys, xs = np.nonzero(piece)
-        at = middles[1:]
-        deep = depth[np.round(at[:, 1]).astype(int), np.round(at[:, 0]).astype(int)]
-        power = (xs[:, None] - at[:, 0]) ** 2 + (ys[:, None] - at[:, 1]) ** 2 - deep**2
-        nearest = np.argmin(power, axis=1)
-        for k in range(found - 1):
-            part = np.zeros_like(piece)
-            part[ys[nearest == k], xs[nearest == k]] = 1
-            yield part, x - 2, y - 2
-
-
-def _bloom(part: np.ndarray, x: int, y: int, index: int, swatch: Swatch) -> Bloom:
+    """Yield (columns, rows, depth) of each bloom in a mask of one colour family."""
+    left, top, wide, high = cv2.boundingRect(mask)
+    if wide == 0:
+        return
+    part = np.pad(mask[top : top + high, left : left + wide], CREVICE)
+    part = cv2.morphologyEx(part, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (CREVICE, CREVICE)))
+    part = cv2.morphologyEx(part, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
+    depth = cv2.GaussianBlur(cv2.distanceTransform(part, cv2.DIST_L2, 5), (0, 0), 1.5)
+    ys, xs = np.nonzero((depth == cv2.dilate(depth, np.ones((5, 5), np.uint8))) & (depth > 2))
+    peaks: list[tuple[int, int, float]] = []
+    for k in np.argsort(-depth[ys, xs], kind="stable"):
+        x, y, deep = int(xs[k]), int(ys[k]), float(depth[ys[k], xs[k]])
+        if all((x - a) ** 2 + (y - b) ** 2 > (APART * c + 2) ** 2 for a, b, c in peaks):
+            peaks.append((x, y, deep))
+    if not peaks:
+        return
+    at = np.array(peaks)
     ys, xs = np.nonzero(part)
-    spread = np.cov(np.stack([xs, ys])) if len(xs) > 2 else np.eye(2)
+    power = (xs[:, None] - at[:, 0]) ** 2 + (ys[:, None] - at[:, 1]) ** 2 - at[:, 2] ** 2
+    nearest = np.argmin(power, axis=1)
+    deep = at[nearest, 2]
+    far = np.sqrt(np.maximum(0, power[np.arange(len(xs)), nearest] + deep**2))
+    near = far < 3 * deep + 3  # a long tail of petals is no part of a bloom
+    for k in range(len(at)):
+        own = near & (nearest == k)
+        if own.sum() >= 12:
+            yield xs[own] + left - CREVICE, ys[own] + top - CREVICE, float(at[k, 2])
+
+
+def _bloom(xs: np.ndarray, ys: np.ndarray, flowers: np.ndarray, family: list[int], palette) -> Bloom:
+    height, width = flowers.shape
+    inside = (xs >= 0) & (ys >= 0) & (xs < width) & (ys < height)
+    count = np.bincount(flowers[ys[inside], xs[inside]], minlength=len(palette) + 1)
+    index = max(family, key=lambda i: count[i])
+    swatch = palette[index - 1]
+    spread = np.cov(np.stack([xs, ys]))
     small, large = np.sqrt(np.maximum(np.linalg.eigvalsh(spread), 0.25))
     return Bloom(
-        centre=(float(xs.mean()) + x, float(ys.mean()) + y),
+        centre=(float(xs.mean()), float(ys.mean())),
         radius=float(np.sqrt(len(xs) / np.pi)),
         hex=swatch.hex,
         hue=swatch.hue,

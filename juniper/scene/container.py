@@ -197,11 +197,13 @@ def _paths(edges, texture, level, standing, ground_line, centres, slopes, halves
     return found
 
 
-def find_profile(lab: np.ndarray, standing: np.ndarray, horizon: np.ndarray, lean: float = 0.0) -> Profile | None:
+def find_profile(
+    lab: np.ndarray, standing: np.ndarray, horizon: np.ndarray, lean: float = 0.0, trust: float = 1.0
+) -> Profile | None:
     """The outline of the container in a CIELAB picture (float32 h x w x 3), in its pixels; None when nothing mirrors itself.
 
     `standing` (h, w) is how much each pixel stands off the ground, 0..1; `horizon` (w,) the row of the table's far edge, NaN where
-    none was seen; `lean` the slope of upright lines, columns per row downward, as far as it is known.
+    none was seen; `lean` the slope of upright lines, columns per row downward, as far as it is known, and how far to `trust` it.
     """
     whole = lab.shape[0]
     all_edges, all_level = edges_of(lab)
@@ -233,7 +235,7 @@ def find_profile(lab: np.ndarray, standing: np.ndarray, horizon: np.ndarray, lea
             spread = np.cumsum(weight) / weight.sum()
             first, last = np.searchsorted(spread, (0.04, 0.96))
             centres = np.arange(first, last + 1, 1.0)
-            slopes = lean + np.array([0.0])
+            slopes = [0.0] if abs(lean) < 0.01 else [0.0, lean]
         else:
             old = found.scaled(scale / found_scale)
             at = old.axis_at(lowest)
@@ -244,7 +246,7 @@ def find_profile(lab: np.ndarray, standing: np.ndarray, horizon: np.ndarray, lea
         found, found_scale = _paths(edges, texture, level, stands, start, centres, slopes, halves, lowest, highest), scale
         if found is None:
             return None
-    return _set_to_edges(found.scaled(1 / found_scale), all_edges, lean, 1 / found_scale)
+    return _set_to_edges(found.scaled(1 / found_scale), all_edges, trust * lean, 1 / found_scale)
 
 
 def _set_to_edges(profile: Profile, edges: np.ndarray, lean: float, reach: float) -> Profile:

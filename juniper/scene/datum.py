@@ -18,6 +18,9 @@ ENOUGH = 0.07  # share of the lines up the wall that must reach the rim
 LIP = 0.008  # of the container's height: the lip, which catches the light or the shade and is not of the wall's colour
 RIM_LINES = 24  # lines up the wall at which its end is read
 MOST_OPEN = 0.62  # of a foot that is believed
+HIDDEN = 0.18  # share of the rim line below which the rim is hidden
+FAR_ABOVE = 1.3  # of the followed sides' height
+FAINT_SCORE = 0.035  # of an outline, to the pixel of its height
 STEEPEST_VIEW = 0.22  # foot ellipse, short to long axis, of a camera held at the height of the flowers
 
 
@@ -149,9 +152,15 @@ def find_datum(
     if wall.clear:
         confidence *= 0.45
         doubts.append("no plain container wall was seen; it may be glass or much covered")
-    if shown < 0.25:
+    if shown < HIDDEN:
         confidence *= 0.35 + 0.9 * shown
         doubts.append("the rim is hidden")
+    elif rim_level > FAR_ABOVE * len(profile.half):
+        confidence *= 0.55
+        doubts.append("the sides were not followed up to the rim")
+    if profile.score < FAINT_SCORE * len(profile.half):
+        confidence *= 0.55
+        doubts.append("the container hardly stands out from what is behind it")
     if straight and width > 1.6 * height:
         confidence *= 0.5
         doubts.append("a shallow vessel with a straight front: how deep it is cannot be seen from here")

@@ -12,6 +12,7 @@ from juniper.scene.ground import INTERIOR, Ground, Region, plate, read_ground
 from juniper.scene.ground import TABLE as REGION_TABLE
 
 BACKDROP, TABLE, CONTAINER, PLANT = 0, 1, 2, 3
+MIDDLE_STEMS = 1.6  # half widths of the container from its axis
 SHADE, HALF_SHADE = 0.22, 0.5  # what a difference in lightness counts where the table is only darker: it is a shadow
 
 
@@ -47,7 +48,9 @@ def separate(lab: np.ndarray) -> Separation:
     # What is certainly no backdrop or table, to look for the container in.
     rough, _ = _fine_distance(ground.lab, ground, border, plates, HALF_SHADE)
     stands = cv2.resize(np.clip((rough - 5) / 10, 0, 1), size, interpolation=cv2.INTER_LINEAR)
-    profile = find_profile(lab, stands, horizon)
+    level = float(horizon[-1] - horizon[0]) / max(1, size[0] - 1) if ground.found_table else 0.0
+    # A table set askew has an edge that leans, too: it is believed by half.
+    profile = find_profile(lab, stands, horizon, -level, 0.5)
     seeds = _of_the_wall(ground, profile, scale)
     behind = [r for r in ground.regions if not any(r is s for s in seeds) and not _is_leaf(r, rough)]
     distance, table = _fine_distance(lab, ground, behind, plates)
@@ -57,7 +60,7 @@ def separate(lab: np.ndarray) -> Separation:
         wall = see_wall(lab, profile, standing)
         container = wall.mask | _handle(lab, wall, standing)
         plant = (standing & ~wall.outline | wall.plant) & ~container
-    plant = _keep_plant(plant & ~_ruled(plant), container, scale)
+    plant = _keep_plant(plant & ~_ruled(plant, profile), container, scale)
     if wall is not None:
         plant = _without_shadow(plant, container, wall)
     labels = np.where(table, TABLE, BACKDROP).astype(np.uint8)
@@ -87,8 +90,9 @@ def _of_the_wall(ground: Ground, profile: Profile | None, scale: float) -> list[
     return [r for r in ground.regions if r.kind == INTERIOR and (r.mask & band).sum() > 0.6 * r.area]
 
 
-def _ruled(plant: np.ndarray) -> np.ndarray:
-    """Long thin level or upright runs (h, w): edges of boards, frames and shelves behind the piece. Stems lean and bend."""
+def _ruled(plant: np.ndarray, profile: Profile | None) -> np.ndarray:
+    """Long thin level or upright runs (h, w): edges of boards, frames and shelves behind the piece. Stems lean and bend, but for
+    those that rise from the middle of the container."""
     size = max(plant.shape)
     mask = plant.astype(np.uint8)
     out = np.zeros_like(mask)
@@ -98,6 +102,10 @@ def _ruled(plant: np.ndarray) -> np.ndarray:
             run, breadth = run[::-1], breadth[::-1]
         line = cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones(run, np.uint8))
         out |= line & (1 - cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones(breadth, np.uint8)))
+    if profile is not None:
+        rows = np.arange(plant.shape[0])
+        off = np.abs(np.arange(plant.shape[1])[None] - profile.axis_at(rows)[:, None])
+        out[off < MIDDLE_STEMS * np.percentile(profile.half, 90)] = 0
     # Within a full piece a row of leaves may look ruled.
     full = cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((max(3, size // 60),) * 2, np.uint8))
     full = cv2.dilate(full, np.ones((max(3, size // 25),) * 2, np.uint8))

@@ -98,7 +98,7 @@ class Blooms(unittest.TestCase):
         self.assertEqual(self.found(), ())
 
     def test_roles_and_the_focal_point(self):
-        blooms = self.found((200, 330, 40, 1), (120, 120, 22, 2), (290, 150, 20, 2), (300, 300, 8, 2))
+        blooms = self.found((200, 330, 40, 1), (120, 120, 22, 2), (290, 150, 20, 2), (300, 300, 11, 2))
         roles = {round(b.radius / 10): b.role for b in give_roles(blooms, self.datum, 330.0)}
         self.assertEqual(roles, {4: "focal", 2: "mass", 1: "filler"})
         x, y = focal_point(give_roles(blooms, self.datum, 330.0))
