@@ -33,6 +33,7 @@ ABOVE = 0.5  # of its height: how far above the end of the sides the rim may lie
 BELOW = 0.1  # and how far below their beginning its foot
 LINES, LEVELS = 22, 6  # of the wall's colour: upright lines and levels it is read at
 LIKE = 10.0  # CIELAB units from the wall's colour, lightness counted less
+TINTED = 15.0  # CIELAB chroma of a wall with a colour of its own
 DARKEST = 0.35  # of its lightness: the deepest shade on a wall
 CLEAR = 0.55  # share of the wall that fits its colour, below which it is seen through
 PLAIN = 0.35  # worth of an edge that is believed
@@ -193,7 +194,12 @@ def _paths(edges, texture, level, standing, ground_line, centres, slopes, halves
             half = int(back[lowest - row][axis, half])
             row += 1
         foot = (float(centres[axis] + slope * (row - 1 - lowest)), float(row - 1))
-        found = Profile(foot, float(slope), np.array(out[::-1], float), np.array(strength[::-1]), best)
+        wide, plain = np.array(out[::-1], float), np.array(strength[::-1])
+        # A leap inward is a foot's; near the top it is one onto a flower.
+        leap = np.flatnonzero(wide[1:] < wide[:-1] - STEP)
+        if len(leap) and leap[-1] > 0.6 * len(wide):
+            wide, plain = wide[: leap[-1] + 1], plain[: leap[-1] + 1]
+        found = Profile(foot, float(slope), wide, plain, best)
     return found
 
 
@@ -335,11 +341,14 @@ def see_wall(lab: np.ndarray, profile: Profile, standing: np.ndarray) -> Wall:
     sample = inside & ((level > 0.06) & (level < 0.8))[:, None]
     model = _wall_model(colours, u, level, sample)
     within = (np.arange(y0, y1) >= top)[:, None]
-    like = inside & (_away(colours, model, within & (level > 0.15)[:, None]) < LIKE)
+    # On a wall with a colour of its own a shade is told from a dark leaf above the sides' end, too.
+    tinted = np.hypot(model[..., 1], model[..., 2]) > TINTED
+    like = inside & (_away(colours, model, (within | tinted) & (level > 0.15)[:, None]) < LIKE)
+    like &= standing[part] | (level > 0)[:, None]
     if (sample & like).any():
         # Pale flowers over the rim of a pale vase are told from it by their folds.
         folds = cv2.blur(gradient(np.ascontiguousarray(colours)), (7, 7))
-        like &= within | (folds < 2 * np.median(folds[sample & like]) + 1.0)
+        like &= within | tinted | (folds < 2 * np.median(folds[sample & like]) + 1.0)
     clear = float(like[sample].mean()) < CLEAR
     stands = standing[part]
     if clear:

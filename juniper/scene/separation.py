@@ -12,7 +12,7 @@ from juniper.scene.ground import INTERIOR, Ground, Region, plate, read_ground
 from juniper.scene.ground import TABLE as REGION_TABLE
 
 BACKDROP, TABLE, CONTAINER, PLANT = 0, 1, 2, 3
-MIDDLE_STEMS = 1.6  # half widths of the container from its axis
+MIDDLE_STEMS = 1.0  # half widths of the container from its axis
 SHADE, HALF_SHADE = 0.22, 0.5  # what a difference in lightness counts where the table is only darker: it is a shadow
 
 
@@ -105,7 +105,7 @@ def _ruled(plant: np.ndarray, profile: Profile | None) -> np.ndarray:
     if profile is not None:
         rows = np.arange(plant.shape[0])
         off = np.abs(np.arange(plant.shape[1])[None] - profile.axis_at(rows)[:, None])
-        out[off < MIDDLE_STEMS * np.percentile(profile.half, 90)] = 0
+        out[off < MIDDLE_STEMS * np.median(profile.half)] = 0
     # Within a full piece a row of leaves may look ruled.
     full = cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((max(3, size // 60),) * 2, np.uint8))
     full = cv2.dilate(full, np.ones((max(3, size // 25),) * 2, np.uint8))
