@@ -140,6 +140,13 @@ def _foot(level: np.ndarray, row: int, centres: np.ndarray, halves: np.ndarray) 
     return (level[row][right] - level[row][left]) / np.maximum(right - left, 1)
 
 
+def _take_better(best: np.ndarray, source: np.ndarray, other: np.ndarray, origin: np.ndarray) -> None:
+    """Where `other` is more than `best`, put it and where it comes from in its place."""
+    more = other > best
+    np.copyto(best, other, where=more)
+    np.copyto(source, origin, where=more)
+
+
 def _paths(edges, texture, level, standing, ground_line, centres, slopes, halves, lowest, highest_row) -> Profile | None:
     """The best profile over all axes and slopes. `ground_line` (h,) is what it costs to stand at a row."""
     height = len(edges)
@@ -152,7 +159,6 @@ def _paths(edges, texture, level, standing, ground_line, centres, slopes, halves
     level = np.concatenate([zero, np.cumsum(spread, axis=1, dtype=np.float32)], axis=1)
     high = max(3, int(0.3 * (lowest - highest_row)))
     best, found = -np.inf, None
-    steps = np.arange(-STEP, STEP + 1)
     number = np.arange(len(halves))
     for slope in slopes:
         value = np.full((len(centres), len(halves)), -1e6, np.float32)
@@ -161,16 +167,14 @@ def _paths(edges, texture, level, standing, ground_line, centres, slopes, halves
         for row in range(lowest, highest_row, -1):
             at = centres + slope * (row - lowest)
             gain = _worth(edges, row, at, halves, standing, inside, rough) - COST
-            moved = np.full((len(steps) + 1, *value.shape), -1e6, np.float32)
-            for k, s in enumerate(steps):
-                to, of = (np.s_[:, s:], np.s_[:, : len(halves) - s]) if s >= 0 else (np.s_[:, :s], np.s_[:, -s:])
-                moved[k][to] = value[of] - TURN * abs(s)
+            carried, source = value.copy(), np.broadcast_to(number, value.shape).copy()
+            for step in range(1, STEP + 1):
+                for to, of, sign in ((np.s_[:, step:], np.s_[:, :-step], -1), (np.s_[:, :-step], np.s_[:, step:], 1)):
+                    _take_better(carried[to], source[to], value[of] - TURN * step, number[to[1]] + sign * step)
             jump = value.argmax(axis=1)
             # From a foot to the stem on it the way upward leaps inward, never outward.
-            moved[-1] = np.where(number[None] < jump[:, None], (value[np.arange(len(centres)), jump] - JUMP)[:, None], -1e6)
-            choice = moved.argmax(axis=0)
-            carried = np.take_along_axis(moved, choice[None], axis=0)[0]
-            source = np.where(choice < len(steps), number[None] - np.append(steps, 0)[choice], jump[:, None])
+            leapt = np.where(number[None] < jump[:, None], (value[np.arange(len(centres)), jump] - JUMP)[:, None], -1e6)
+            _take_better(carried, source, leapt, jump[:, None])
             end = _foot(level, row, at, halves)
             plain = (end - 0.3) * np.minimum(1, 2 * (gain + COST))
             gain = gain - CROSS * np.maximum(0, end - 0.35)
@@ -243,10 +247,10 @@ def find_profile(
             centres = np.arange(first, last + 1, 1.0)
             slopes = [0.0] if abs(lean) < 0.01 else [0.0, lean]
         else:
-            old = found.scaled(scale / found_scale)
+            old = _set_to_edges(found.scaled(1 / found_scale), all_edges, trust * lean, 1 / found_scale).scaled(scale)
             at = old.axis_at(lowest)
             centres = np.arange(at - 3, at + 3.5, 1.0)
-            slopes = old.slope + np.array([-0.03, 0.0, 0.03])
+            slopes = [old.slope]
             near = old.half.max() + 8
             halves = np.arange(max(3.0, NARROWEST * width), min(WIDEST * width, near), 1.0)
         found, found_scale = _paths(edges, texture, level, stands, start, centres, slopes, halves, lowest, highest), scale
