@@ -230,9 +230,11 @@ def find_profile(
         rows = np.flatnonzero((stands > 0.5).sum(axis=1) >= 2)
         if len(columns) < 4 or len(rows) < 8:
             return None
-        lowest = int(min(height - 2, rows[-1] + max(0.04 * height, 0.25 * np.ptp(rows))))
-        highest = int(max(1, lowest - TALLEST * (lowest - rows[0])))
         far = np.nan_to_num(horizon, nan=0.55 * whole) * scale
+        # A pale vase may not stand off the ground at all: its foot is looked for well down the table.
+        below = max(rows[-1] + 0.04 * height, min(rows[-1] + 0.5 * np.ptp(rows), far.mean() + 0.25 * height))
+        lowest = int(min(height - 2, below))
+        highest = int(max(1, lowest - TALLEST * (lowest - rows[0])))
         # The table's far edge is no foot.
         columns = np.arange(width)
         edge = np.interp(columns, np.linspace(0, width - 1, len(horizon)), np.nan_to_num(horizon, nan=-99.0)) * scale
