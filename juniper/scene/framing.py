@@ -18,8 +18,8 @@ from juniper.scene.separation import CONTAINER, PLANT
 ROLLED, MUCH_ROLLED = 3.2, 15.0  # degrees
 SMALL, TOO_SMALL = 0.5, 0.25  # of the picture's height, or of its width if that is larger
 CROWDED = 0.0038  # share of level edges in the outer parts of the picture
-ABOVE, BELOW = 7.2, -3.0  # degrees the rim is looked down upon
-UNSURE = 0.5  # of the datum's confidence; from table level the foot can hardly be told from the table's far edge
+ABOVE, BELOW = 12.5, -5.0  # degrees the rim is looked down upon
+UNSURE = 0.45  # of the datum's confidence; from table level the foot can hardly be told from the table's far edge
 
 EDGE_RUN = 0.006  # of the picture's side along which the piece meets the frame
 
