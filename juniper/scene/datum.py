@@ -118,10 +118,10 @@ def given_datum(rim: Point, base: Point, rim_left: Point, rim_right: Point) -> D
 def find_datum(
     labels: np.ndarray, profile: Profile | None, wall: Wall | None, focal: float, horizon: np.ndarray | None = None
 ) -> Datum:
-    """Datum of the container whose outline and wall were seen; `labels` (uint8 h x w) is the picture's label raster and
-    `focal` the focal length in its pixels; `horizon` the row of the table's far edge by column. Raises NoContainer when there is nothing to measure from.
+    """Datum of the container whose outline and wall were seen; `labels` (uint8 h x w) is the picture's label raster,
+    `focal` the focal length in its pixels, `horizon` the row of the table's far edge by column. Raises NoContainer when there is nothing to measure from.
 
-    Axis: that of the outline. Rim: the highest level at which an eighth of the wall still shows. Base: the
+    Axis: that of the outline. Rim: where the highest of the lines up the wall end. Base: the
     lower edge read as half an ellipse, whose middle is the axis at table level.
     """
     if profile is None or wall is None or wall.mask.sum() < 0.0004 * wall.mask.size:

@@ -99,7 +99,7 @@ def see(photograph: Photograph, given: Datum | None = None) -> tuple[Scene, Rast
         width=photograph.width,
         height=photograph.height,
         has_colour=photograph.has_colour,
-        plant_confidence=parts.confidence["plant"],
+        plant_confidence=parts.plant_confidence,
     )
     light = np.clip(np.round(lab[..., 0]), 0, 100).astype(np.uint8)
     return scene, Raster(parts.labels, flowers, light, scale)

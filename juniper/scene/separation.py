@@ -20,12 +20,12 @@ SHADE, HALF_SHADE = 0.22, 0.5  # what a difference in lightness counts where the
 class Separation:
     """Label raster (uint8 h x w of BACKDROP, TABLE, CONTAINER, PLANT) and how sure it is.
 
-    `confidence` holds 0..1 figures by part; `profile` is the container's outline, None where none was made out, and `wall` what is seen of it;
+    `plant_confidence` is 0..1; `profile` is the container's outline, None where none was made out, and `wall` what is seen of it;
     `horizon` is the row of the table's far edge in each column (NaN where no table was seen).
     """
 
     labels: np.ndarray
-    confidence: dict[str, float]
+    plant_confidence: float
     profile: Profile | None
     wall: Wall | None
     horizon: np.ndarray
@@ -67,12 +67,8 @@ def separate(lab: np.ndarray) -> Separation:
     labels[plant] = PLANT
     labels[container] = CONTAINER
     contrast = float(np.median(distance[plant])) if plant.any() else 0.0
-    confidence = {
-        "plant": float(np.clip((contrast - 6) / 18, 0, 1)),
-        "container": 0.0 if profile is None else float(np.clip(np.median(profile.worth), 0, 1)),
-        "table": 1.0 if ground.found_table else 0.4,
-    }
-    return Separation(labels, confidence, profile, wall, horizon)
+    plant_confidence = float(np.clip((contrast - 6) / 18, 0, 1))
+    return Separation(labels, plant_confidence, profile, wall, horizon)
 
 
 def _is_leaf(region: Region, rough: np.ndarray) -> bool:
