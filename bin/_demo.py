@@ -135,7 +135,9 @@ def run(demo: Demo, options: argparse.Namespace) -> int:
         "HEATH_DB_PORT": str(demo.cluster.port),
         "HEATH_STANDINS": "1",
         "PYTHONPATH": str(ROOT),
-        "OMP_NUM_THREADS": "2",
+        # Two workers share the cores: each keeps to one thread.
+        "OMP_NUM_THREADS": "1",
+        "OPENCV_FOR_THREADS_NUM": "1",
     }
     _database(demo.cluster.port, secret["password"])
     if demo.stopping.is_set():

@@ -122,7 +122,7 @@ def see_photograph(photograph: Photograph):
         data = file.read()
     fault, raster_file, advice = "", None, None
     try:
-        read = read_photograph(data)
+        read = read_photograph(data, judge=False)
         scene, raster = see(read)
         framed = framing(raster.labels, read.pixels, scene.datum.scaled(raster.scale), photograph.focal, read.card)
         # The kept copy has no metadata: what the file as sent said of itself was noted when it was added.

@@ -165,10 +165,11 @@ def _upright(image: Image.Image) -> Image.Image:
         return image
 
 
-def read_photograph(data: bytes, name: str = "", side: int = WORKING_SIDE) -> Photograph:
+def read_photograph(data: bytes, name: str = "", side: int = WORKING_SIDE, judge: bool = True) -> Photograph:
     """Read photograph bytes at working size (longer side at most `side` pixels), judge them and correct them by their card.
 
-    `name` is the file's name, used only to remark on a wrong ending. Raises UnusablePhotograph
+    `name` is the file's name, used only to remark on a wrong ending. Without `judge` light and sharpness are not measured, as for
+    a copy made of a picture that was judged when it came. Raises UnusablePhotograph
     with a sentence for the user. EXIF orientation (CIPA DC-008) is applied to JPEG, PNG and WebP;
     the HEIC reader turns pictures itself.
     """
@@ -182,7 +183,7 @@ def read_photograph(data: bytes, name: str = "", side: int = WORKING_SIDE) -> Ph
     if getattr(image, "n_frames", 1) > 1 and image.format in ("PNG", "WEBP"):
         advice.append(Advice("animated", "The file moves; its first picture was used."))
     mode = image.mode
-    if image.format == "JPEG":
+    if image.format == "JPEG" and judge:
         _check_whole(data)
     image = _load(image, CARD_SIDE)
     told = _told(image)
@@ -192,7 +193,8 @@ def read_photograph(data: bytes, name: str = "", side: int = WORKING_SIDE) -> Ph
     width, height = (full[1], full[0]) if turned else full
     large = np.asarray(image)
     card = find_card(large, large.shape[1] / width, told.focal)
-    advice += picture_advice(figures(large, card))
+    if judge:
+        advice += picture_advice(figures(large, card))
     shrink = min(1.0, side / max(large.shape[:2]))
     pixels = cv2.resize(large, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA) if shrink < 1 else large
     scale = pixels.shape[1] / width
@@ -246,13 +248,13 @@ def ladder(data: bytes, only: str = "") -> dict[str, bytes]:
     """
     first = LADDER[only or "full"][0]
     image = _load(_open(data), first)
-    image.thumbnail((first, first), Image.Resampling.LANCZOS, reducing_gap=2.0)
+    image.thumbnail((first, first), Image.Resampling.HAMMING)
     image = _srgb(_upright(image))
     out = {}
     for name, (side, quality) in LADDER.items():
         if only not in ("", name):
             continue
-        image.thumbnail((side, side), Image.Resampling.LANCZOS, reducing_gap=2.0)
+        image.thumbnail((side, side), Image.Resampling.HAMMING)
         file = io.BytesIO()
         Image.Image.save(image, file, "JPEG", quality=quality, exif=b"", icc_profile=None)
         out[name] = file.getvalue()

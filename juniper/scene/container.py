@@ -83,7 +83,8 @@ def edges_of(lab: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     out = []
     # The crest of an edge only: its flanks would let the outline wander.
     for step, crest in (((1, 0), (1, 3)), ((0, 1), (3, 1))):
-        steep = np.sqrt((cv2.Sobel(smooth, cv2.CV_32F, *step, scale=0.25) ** 2).sum(axis=2))
+        light, a, b = cv2.split(cv2.Sobel(smooth, cv2.CV_32F, *step, scale=0.25))
+        steep = cv2.magnitude(cv2.magnitude(light, a), b)
         out.append(np.where(steep >= cv2.dilate(steep, np.ones(crest, np.uint8)) - 1e-6, steep, 0.35 * steep))
     either = np.maximum(out[0], LEVEL_EDGE * out[1])
     return either / (either + FAINT), out[1] / (out[1] + FAINT)
@@ -98,53 +99,89 @@ def _strongest(edges: np.ndarray, scale: float) -> np.ndarray:
     return cv2.resize(cv2.dilate(edges, np.ones((reach, reach), np.uint8)), size, interpolation=cv2.INTER_NEAREST)
 
 
-def _worth(
-    edges, row: int, centres: np.ndarray, halves: np.ndarray, standing, inside: np.ndarray, rough: np.ndarray
-) -> np.ndarray:
-    """What two edges are worth at a level: (axes, halves). `inside` and `rough` are running sums along the row of what stands, and of
+def _texture(lab: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+    """How rough each pixel of a raster of `size` (width, height) is, 0..1: what is left of the edges when the picture is looked at from
+    further away. Taken at twice the size, or the two sides of a narrow vase would make its wall rough."""
+    twice = (min(2 * size[0], lab.shape[1]), min(2 * size[1], lab.shape[0]))
+    rough = edges_of(cv2.resize(lab, twice, interpolation=cv2.INTER_AREA))[0]
+    return cv2.blur(cv2.resize(rough, size, interpolation=cv2.INTER_AREA), (1, 5))
+
+
+@dataclass(frozen=True, eq=False)
+class _Lattice:
+    """All levels, axes and half widths at once: `rows` (n,), and the columns of both sides, int32 (n, axes, halves)."""
+
+    rows: np.ndarray
+    halves: np.ndarray
+    left: np.ndarray
+    right: np.ndarray
+
+    @staticmethod
+    def of(rows: np.ndarray, centres: np.ndarray, slope: float, halves: np.ndarray) -> _Lattice:
+        at = (centres[None] + slope * (rows - rows[0])[:, None])[:, :, None]
+        return _Lattice(rows, halves, (at - halves + 0.5).astype(np.int32), (at + halves + 0.5).astype(np.int32))
+
+    def taken(self, values: np.ndarray, columns: np.ndarray) -> np.ndarray:
+        """What stands in `values` (h, w) on each level at columns (n, axes, halves)."""
+        return values.ravel().take(columns + (self.rows * values.shape[1]).astype(np.int32)[:, None, None])
+
+
+def _worth(grid: _Lattice, edges, standing, inside: np.ndarray, rough: np.ndarray) -> np.ndarray:
+    """What two edges are worth: (levels, axes, halves). `inside` and `rough` are running sums along the row of what stands, and of
     how rough it is: walls are smooth, leaves and flowers are not."""
     width = edges.shape[1]
-    left = (centres[:, None] - halves[None] + 0.5).astype(np.int32)
-    right = (centres[:, None] + halves[None] + 0.5).astype(np.int32)
-    ok = (left >= 1) & (right < width - 1)
-    li, ri = np.clip(left, 1, width - 2), np.clip(right, 1, width - 2)
-    line = edges[row]
-    count = np.maximum(ri - li + 1, 4)
-    filled = (inside[row][ri + 1] - inside[row][li]) / count
-    texture = (rough[row][ri - 1] - rough[row][li + 2]) / (count - 3)
+    ok = (grid.left >= 1) & (grid.right < width - 1)
+    li, ri = np.clip(grid.left, 1, width - 2), np.clip(grid.right, 1, width - 2)
+    count = np.maximum(ri - li + 1, 4).astype(np.float32)
+    filled = (grid.taken(inside, ri + 1) - grid.taken(inside, li)) / count
+    texture = (grid.taken(rough, ri - 1) - grid.taken(rough, li + 2)) / (count - 3)
     # Beyond a side lies ground; beyond the edge of a shade on the wall lies wall, beyond one among leaves more leaves.
-    free = 1 - FREE * standing[row]
-    reach = np.maximum(3, halves * 0.12).astype(np.int32)[None]
-    a = line[li] * free[np.maximum(li - reach, 0)]
-    b = line[ri] * free[np.minimum(ri + reach, width - 1)]
-    both = 0.8 * np.sqrt(a * b) + 0.2 * np.maximum(a, b)
-    return np.where(ok, both * (1 - FILLED + FILLED * filled) * (1 - ROUGH * texture), 0.0)
+    free = 1 - np.float32(FREE) * standing
+    reach = np.maximum(3, grid.halves * 0.12).astype(np.int32)
+    a = grid.taken(edges, li) * grid.taken(free, np.maximum(li - reach, 0))
+    b = grid.taken(edges, ri) * grid.taken(free, np.minimum(ri + reach, width - 1))
+    both = np.float32(0.8) * np.sqrt(a * b) + np.float32(0.2) * np.maximum(a, b)
+    return np.where(ok, both * (np.float32(1 - FILLED) + np.float32(FILLED) * filled) * (1 - np.float32(ROUGH) * texture), 0)
 
 
-def _grown_above(leafy, row: int, centres, halves, high: int) -> np.ndarray:
-    """How much rough matter stands right above a level between two sides, 0..1: (axes, halves). `leafy` is its integral image."""
+def _grown_above(grid: _Lattice, leafy: np.ndarray, high: int) -> np.ndarray:
+    """How much rough matter stands right above a level between two sides, 0..1: (levels, axes, halves). `leafy` is its integral image."""
     bottom, width = leafy.shape[0] - 1, leafy.shape[1] - 1
-    left = np.clip((centres[:, None] - halves[None] + 0.5).astype(np.int32), 0, width)
-    right = np.clip((centres[:, None] + halves[None] + 1.5).astype(np.int32), 0, width)
-    top, low = max(0, row - high), min(bottom, row)
-    run = leafy[low] - leafy[top]
-    return (run[right] - run[left]) / np.maximum((right - left) * (low - top), 1)
+    left, right = np.clip(grid.left, 0, width), np.clip(grid.right + 1, 0, width)
+    top, low = np.maximum(0, grid.rows - high), np.minimum(bottom, grid.rows)
+    run = np.zeros_like(leafy)
+    run[grid.rows] = leafy[low] - leafy[top]
+    return (grid.taken(run, right) - grid.taken(run, left)) / np.maximum((right - left) * (low - top)[:, None, None], 1)
 
 
-def _foot(level: np.ndarray, row: int, centres: np.ndarray, halves: np.ndarray) -> np.ndarray:
-    """How plainly a foot ends at a row, 0..1: (axes, halves). `level` is the running sum along the rows of level edges, each
+def _foot(grid: _Lattice, level: np.ndarray) -> np.ndarray:
+    """How plainly a foot ends, 0..1: (levels, axes, halves). `level` is the running sum along the rows of level edges, each
     spread upward, since the front edge of a round foot is the lower half of a flat ellipse."""
     width = level.shape[1] - 1
-    left = np.clip((centres[:, None] - 0.75 * halves[None] + 0.5).astype(np.int32), 0, width)
-    right = np.clip((centres[:, None] + 0.75 * halves[None] + 1.5).astype(np.int32), 0, width)
-    return (level[row][right] - level[row][left]) / np.maximum(right - left, 1)
+    inset = (0.25 * grid.halves + 0.5).astype(np.int32)
+    left, right = np.clip(grid.left + inset, 0, width), np.clip(grid.right - inset + 1, 0, width)
+    return (grid.taken(level, right) - grid.taken(level, left)) / np.maximum(right - left, 1).astype(np.float32)
 
 
-def _take_better(best: np.ndarray, source: np.ndarray, other: np.ndarray, origin: np.ndarray) -> None:
-    """Where `other` is more than `best`, put it and where it comes from in its place."""
-    more = other > best
-    np.copyto(best, other, where=more)
-    np.copyto(source, origin, where=more)
+def _climbed(value: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """The best way to each half width from the level below, whose worth is `value` (axes, halves): (worth, half width it came from)."""
+    number = np.arange(value.shape[1], dtype=np.int16)
+    carried, source = value.copy(), np.broadcast_to(number, value.shape).copy()
+
+    def better(at, other, origin):
+        more = other > carried[at]
+        np.copyto(carried[at], other, where=more)
+        np.copyto(source[at], origin, where=more)
+
+    for step in range(1, STEP + 1):
+        turned = value - np.float32(TURN * step)
+        better(np.s_[:, step:], turned[:, :-step], number[:-step])
+        better(np.s_[:, :-step], turned[:, step:], number[step:])
+    # From a foot to the stem on it the way upward leaps inward, never outward.
+    jump = value.argmax(axis=1)
+    leapt = np.take_along_axis(value, jump[:, None], axis=1) - np.float32(JUMP)
+    better(np.s_[:], np.where(number < jump[:, None], leapt, np.float32(-1e6)), jump[:, None].astype(np.int16))
+    return carried, source
 
 
 def _paths(edges, texture, level, standing, ground_line, centres, slopes, halves, lowest, highest_row) -> Profile | None:
@@ -153,58 +190,52 @@ def _paths(edges, texture, level, standing, ground_line, centres, slopes, halves
     zero = np.zeros((height, 1), np.float32)
     inside = np.concatenate([zero, np.cumsum(standing, axis=1, dtype=np.float32)], axis=1)
     rough = np.concatenate([zero, np.cumsum(texture, axis=1, dtype=np.float32)], axis=1)
-    leafy = cv2.integral((standing * texture).astype(np.float32))
+    leafy = cv2.integral((standing * texture).astype(np.float32), sdepth=cv2.CV_32F)
     sag = max(1, height // 110)
     spread = cv2.dilate(level, np.ones((2 * sag + 1, 1), np.uint8), anchor=(0, sag // 2))
     level = np.concatenate([zero, np.cumsum(spread, axis=1, dtype=np.float32)], axis=1)
     high = max(3, int(0.3 * (lowest - highest_row)))
-    best, found = -np.inf, None
-    number = np.arange(len(halves))
+    rows = np.arange(lowest, highest_row, -1)
+    best, found = 0.0, None
     for slope in slopes:
+        grid = _Lattice.of(rows, centres, slope, halves)
+        worth = _worth(grid, edges, standing, inside, rough)
+        end = _foot(grid, level)
+        plain = (end - np.float32(0.3)) * np.minimum(1, 2 * worth)
+        fresh = ground_line[rows].astype(np.float32)[:, None, None] + (FOOT * np.sqrt(halves)).astype(np.float32) * plain
+        gain = worth - np.float32(COST) - np.float32(CROSS) * np.maximum(0, end - np.float32(0.35))
         value = np.full((len(centres), len(halves)), -1e6, np.float32)
-        back, worths = [], []
-        highest = (-np.inf, None)
-        for row in range(lowest, highest_row, -1):
-            at = centres + slope * (row - lowest)
-            gain = _worth(edges, row, at, halves, standing, inside, rough) - COST
-            carried, source = value.copy(), np.broadcast_to(number, value.shape).copy()
-            for step in range(1, STEP + 1):
-                for to, of, sign in ((np.s_[:, step:], np.s_[:, :-step], -1), (np.s_[:, :-step], np.s_[:, step:], 1)):
-                    _take_better(carried[to], source[to], value[of] - TURN * step, number[to[1]] + sign * step)
-            jump = value.argmax(axis=1)
-            # From a foot to the stem on it the way upward leaps inward, never outward.
-            leapt = np.where(number[None] < jump[:, None], (value[np.arange(len(centres)), jump] - JUMP)[:, None], -1e6)
-            _take_better(carried, source, leapt, jump[:, None])
-            end = _foot(level, row, at, halves)
-            plain = (end - 0.3) * np.minimum(1, 2 * (gain + COST))
-            gain = gain - CROSS * np.maximum(0, end - 0.35)
-            fresh = ground_line[row] + FOOT * np.sqrt(halves)[None] * plain
-            begins = fresh >= carried
-            value = np.where(begins, fresh, carried) + gain
-            back.append(np.where(begins, -1, source))
-            worths.append(gain + COST)
-            ends = value * (BARE + _grown_above(leafy, row, at, halves, high))
-            i = int(ends.argmax())
-            if ends.flat[i] > highest[0]:
-                highest = (float(ends.flat[i]), (row, *np.unravel_index(i, value.shape)))
-        if highest[0] <= max(best, 0):
+        values, back = np.empty_like(gain), np.empty(gain.shape, np.int16)
+        for i in range(len(rows)):
+            carried, source = _climbed(value)
+            begins = fresh[i] >= carried
+            value = np.where(begins, fresh[i], carried) + gain[i]
+            values[i], back[i] = value, np.where(begins, -1, source)
+        ends = values * (np.float32(BARE) + _grown_above(grid, leafy, high))
+        i = int(ends.argmax())
+        if ends.flat[i] <= best:
             continue
-        best = highest[0]
-        row, axis, half = highest[1]
-        out, strength = [], []
-        while half >= 0:
-            out.append(halves[half])
-            strength.append(worths[lowest - row][axis, half])
-            half = int(back[lowest - row][axis, half])
-            row += 1
-        foot = (float(centres[axis] + slope * (row - 1 - lowest)), float(row - 1))
-        wide, plain = np.array(out[::-1], float), np.array(strength[::-1])
-        # A leap inward is a foot's; near the top it is one onto a flower.
-        leap = np.flatnonzero(wide[1:] < wide[:-1] - STEP)
-        if len(leap) and leap[-1] > 0.6 * len(wide):
-            wide, plain = wide[: leap[-1] + 1], plain[: leap[-1] + 1]
-        found = Profile(foot, float(slope), wide, plain, best)
+        best = float(ends.flat[i])
+        found = _traced(grid, centres, slope, worth, back, np.unravel_index(i, ends.shape), best)
     return found
+
+
+def _traced(grid: _Lattice, centres, slope: float, worth, back, end, score: float) -> Profile:
+    """The profile that ends at `end` (level, axis, half width), followed down to its foot."""
+    i, axis, half = (int(v) for v in end)
+    wide, plain = [], []
+    while half >= 0:
+        wide.append(grid.halves[half])
+        plain.append(worth[i, axis, half])
+        half = int(back[i, axis, half])
+        i -= 1
+    row = float(grid.rows[i + 1])
+    wide, plain = np.array(wide[::-1], float), np.array(plain[::-1], float)
+    # A leap inward is a foot's; near the top it is one onto a flower.
+    leap = np.flatnonzero(wide[1:] < wide[:-1] - STEP)
+    if len(leap) and leap[-1] > 0.6 * len(wide):
+        wide, plain = wide[: leap[-1] + 1], plain[: leap[-1] + 1]
+    return Profile((float(centres[axis] + slope * (row - grid.rows[0])), row), float(slope), wide, plain, score)
 
 
 def find_profile(
@@ -222,9 +253,8 @@ def find_profile(
         scale = min(1.0, side / max(lab.shape[:2]))
         edges, level = _strongest(all_edges, scale), _strongest(all_level, scale)
         # Roughness is what is left of the edges when the picture is looked at from further away.
-        small = cv2.resize(lab, (edges.shape[1], edges.shape[0]), interpolation=cv2.INTER_AREA)
-        texture = cv2.blur(edges_of(small)[0], (5, 5))
         height, width = edges.shape
+        texture = _texture(lab, (width, height))
         stands = cv2.resize(standing.astype(np.float32), (width, height), interpolation=cv2.INTER_AREA)
         columns = np.flatnonzero(stands.max(axis=0) > 0.5)
         rows = np.flatnonzero((stands > 0.5).sum(axis=1) >= 2)
@@ -240,7 +270,8 @@ def find_profile(
         edge = np.interp(columns, np.linspace(0, width - 1, len(horizon)), np.nan_to_num(horizon, nan=-99.0)) * scale
         level[np.abs(np.arange(height)[:, None] - edge[None]) < 0.012 * height] = 0
         # A foot stands on the table: it is below the table's far edge, or it costs.
-        start = np.array([0.0 if r >= far.mean() - 0.01 * height else -0.3 * (far.mean() - r) for r in range(height)])
+        above = far.mean() - np.arange(height)
+        start = np.where(above <= 0.01 * height, 0.0, -0.3 * above)
         halves = np.arange(max(3.0, NARROWEST * width), WIDEST * width, 1.0)
         if found is None:
             weight = stands.sum(axis=0)

@@ -47,7 +47,8 @@ def gradient(lab: np.ndarray) -> np.ndarray:
     smooth = cv2.GaussianBlur(lab, (0, 0), 0.8)
     dx = cv2.Sobel(smooth, cv2.CV_32F, 1, 0, scale=0.125)
     dy = cv2.Sobel(smooth, cv2.CV_32F, 0, 1, scale=0.125)
-    return np.sqrt((dx * dx + dy * dy).max(axis=2))
+    light, a, b = cv2.split(cv2.magnitude(dx, dy))
+    return cv2.max(cv2.max(light, a), b)
 
 
 def coarse(lab: np.ndarray, side: int = COARSE_SIDE) -> np.ndarray:
@@ -161,21 +162,21 @@ def plate(lab: np.ndarray, mask: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     if solid.sum() < 20:
         solid = mask.astype(np.uint8)
     reach = cv2.distanceTransform(1 - solid, cv2.DIST_L2, 3)
-    out = np.zeros_like(lab)
-    weight_sum = np.zeros(mask.shape, np.float32)
     solid = solid.astype(np.float32)
-    for sigma, gain in ((4.0, 1.0), (16.0, 1e-2), (64.0, 1e-4)):
-        step = max(1, int(sigma / 2))
-        ones = cv2.resize(solid, None, fx=1 / step, fy=1 / step, interpolation=cv2.INTER_AREA)
-        sums = cv2.resize(lab * solid[..., None], None, fx=1 / step, fy=1 / step, interpolation=cv2.INTER_AREA)
-        ones = cv2.GaussianBlur(ones, (0, 0), sigma / step)
-        sums = cv2.GaussianBlur(sums, (0, 0), sigma / step)
-        size = (mask.shape[1], mask.shape[0])
-        ones = cv2.resize(ones, size, interpolation=cv2.INTER_LINEAR)
-        sums = cv2.resize(sums, size, interpolation=cv2.INTER_LINEAR)
-        out += gain * sums
-        weight_sum += gain * ones
-    mean = lab[mask].mean(axis=0)
+    # Colour and weight side by side; each level is made from the one above it and added to it again on the way back.
+    stack = cv2.merge([*(plane * solid for plane in cv2.split(lab)), solid])
+    levels, was = [], 1
+    for sigma in (4.0, 16.0, 64.0):
+        step = int(sigma / 2)
+        size = (max(1, round(stack.shape[1] * was / step)), max(1, round(stack.shape[0] * was / step)))
+        stack, was = cv2.resize(stack, size, interpolation=cv2.INTER_AREA), step
+        levels.append(cv2.GaussianBlur(stack, (0, 0), sigma / step))
+    total = levels[-1]
+    for finer in levels[-2::-1]:
+        total = finer + np.float32(1e-2) * cv2.resize(total, (finer.shape[1], finer.shape[0]), interpolation=cv2.INTER_LINEAR)
+    total = cv2.resize(total, (mask.shape[1], mask.shape[0]), interpolation=cv2.INTER_LINEAR)
     tiny = 1e-9
-    out = (out + tiny * mean) / (weight_sum + tiny)[..., None]
+    *sums, weight = cv2.split(total)
+    mean = cv2.mean(lab, mask.astype(np.uint8))
+    out = cv2.merge([(plane + np.float32(tiny * value)) / (weight + np.float32(tiny)) for plane, value in zip(sums, mean, strict=False)])
     return out, reach

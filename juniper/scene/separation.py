@@ -13,6 +13,7 @@ from juniper.scene.ground import TABLE as REGION_TABLE
 
 BACKDROP, TABLE, CONTAINER, PLANT = 0, 1, 2, 3
 MIDDLE_STEMS = 1.0  # half widths of the container from its axis
+BELOW_EDGE = 0.02  # of the picture's height: how far below the table's far edge the backdrop may still be seen
 SHADE, HALF_SHADE = 0.22, 0.5  # what a difference in lightness counts where the table is only darker: it is a shadow
 
 
@@ -173,6 +174,7 @@ def _fine_distance(
     pixel that is only darker, with its chroma scaled alike, is a shadow and counts for less.
     """
     height, width = lab.shape[:2]
+    planes = cv2.split(lab)
     reach_limit = 0.16 * max(ground.lab.shape[:2])
     best = np.full((height, width), 200.0, np.float32)
     horizon = cv2.resize(ground.horizon[None, :], (width, 1))[0] * (height / ground.lab.shape[0])
@@ -188,30 +190,34 @@ def _fine_distance(
         x1, y1 = min(width, int(np.ceil((left + wide) * scale))), min(height, int(np.ceil((top + high) * scale)))
         size = (x1 - x0, y1 - y0)
         fine = np.s_[y0:y1, x0:x1]
-        distance = _from_plate(lab[fine], cv2.resize(carried[part], size), grain, shade if on_table else None) + 30 * np.clip(
-            (cv2.resize(reach[part], size) - reach_limit) / reach_limit, 0, 4
-        )
+        want = [cv2.resize(plane, size) for plane in cv2.split(carried[part])]
+        distance = _from_plate([plane[fine] for plane in planes], want, grain, shade if on_table else None)
+        # Each reach-limit further away costs 30 units, four at most.
+        distance += cv2.resize(np.clip(reach[part] - reach_limit, 0, 4 * reach_limit) * np.float32(30 / reach_limit), size)
         if on_table:
-            distance += np.clip((horizon[None, x0:x1] - rows[y0:y1]) * 0.5 - 2, 0, 60)
+            distance += np.clip((horizon[None, x0:x1] - rows[y0:y1]) * np.float32(0.5) - 2, 0, 60)
+        elif ground.found_table:
+            # Nor does the backdrop show below the table's far edge.
+            distance += np.clip((rows[y0:y1] - horizon[None, x0:x1] - BELOW_EDGE * height) * np.float32(0.5), 0, 60)
         best[fine] = np.minimum(best[fine], distance)
     best = np.minimum(best, _level_distance(lab, horizon))
     return best.astype(np.float32), rows > horizon[None, :]
 
 
-def _from_plate(lab: np.ndarray, carried: np.ndarray, grain: float, shade: float | None) -> np.ndarray:
-    """CIELAB distance from the ground carried on; a pixel only darker than it counts for less."""
-    light, a, b = cv2.split(np.ascontiguousarray(lab))
-    want, want_a, want_b = cv2.split(carried)
+def _from_plate(planes, carried, grain: float, shade: float | None) -> np.ndarray:
+    """CIELAB distance of three planes from those of the ground carried on; a pixel only darker than it counts for less."""
+    light, a, b = planes
+    want, want_a, want_b = carried
     chroma = cv2.magnitude(a - want_a, b - want_b)
     ratio = light / cv2.max(want, 1.0)
     if shade is not None:
         dark = ratio < 0.98
-        shade = cv2.magnitude(a - ratio * want_a, b - ratio * want_b)
-        chroma = np.where(dark, cv2.min(shade, chroma), chroma)
+        shaded = cv2.magnitude(a - ratio * want_a, b - ratio * want_b)
+        chroma = np.where(dark, cv2.min(shaded, chroma), chroma)
         weight = np.where(dark & (ratio > 0.3), np.float32(shade), np.float32(0.75))
     else:
         weight = np.where((ratio < 0.98) & (ratio > 0.75), np.float32(0.45), np.float32(0.75))
-    return cv2.magnitude(weight * np.abs(light - want) / np.float32(max(1.0, grain / 2)), 1.6 * chroma)
+    return cv2.magnitude(weight * cv2.absdiff(light, want) * np.float32(1 / max(1.0, grain / 2)), np.float32(1.6) * chroma)
 
 
 def _level_distance(lab: np.ndarray, horizon: np.ndarray) -> np.ndarray:
