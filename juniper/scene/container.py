@@ -103,7 +103,8 @@ def _texture(lab: np.ndarray, size: tuple[int, int]) -> np.ndarray:
     """How rough each pixel of a raster of `size` (width, height) is, 0..1: what is left of the edges when the picture is looked at from
     further away. Taken at twice the size, or the two sides of a narrow vase would make its wall rough."""
     twice = (min(2 * size[0], lab.shape[1]), min(2 * size[1], lab.shape[0]))
-    rough = edges_of(cv2.resize(lab, twice, interpolation=cv2.INTER_AREA))[0]
+    rough = edges_of(cv2.resize(lab, twice, interpolation=cv2.INTER_AREA))[0] ** 2
+    rough /= rough + (1 - np.sqrt(rough)) ** 2
     return cv2.blur(cv2.resize(rough, size, interpolation=cv2.INTER_AREA), (1, 5))
 
 
@@ -252,6 +253,8 @@ def find_profile(
     for side in (COARSE, MIDDLE):
         scale = min(1.0, side / max(lab.shape[:2]))
         edges, level = _strongest(all_edges, scale), _strongest(all_level, scale)
+        # Whole axes and half widths give even widths only: an edge is as good a column further on.
+        edges = cv2.dilate(edges, np.ones((1, 2), np.uint8))
         # Roughness is what is left of the edges when the picture is looked at from further away.
         height, width = edges.shape
         texture = _texture(lab, (width, height))
