@@ -18,7 +18,7 @@ COARSE, MIDDLE = 160, 340  # longer side of the picture at which the axis is loo
 FAINT = 3.0  # CIELAB units to the pixel: an edge of this strength counts half
 COST = 0.36  # of every level of the profile: what the two edges must be worth
 TURN = 0.05  # cost of a step in half width from one level to the next
-ROUGH = 0.9  # share of an outline's worth that is lost where all within it is rough
+ROUGH = 1.1  # share of an outline's worth that is lost where all within it is rough
 TALLEST = 0.7  # of the piece's height that the container may take
 SHARP = 1.0  # pixels: the picture is smoothed by this much before its edges are taken
 FILLED = 0.35  # share of an outline's worth that is lost where the ground shows within it
@@ -142,7 +142,7 @@ def _worth(grid: _Lattice, edges, standing, inside: np.ndarray, rough: np.ndarra
     a = grid.taken(edges, li) * grid.taken(free, np.maximum(li - reach, 0))
     b = grid.taken(edges, ri) * grid.taken(free, np.minimum(ri + reach, width - 1))
     both = np.float32(0.8) * np.sqrt(a * b) + np.float32(0.2) * np.maximum(a, b)
-    return np.where(ok, both * (np.float32(1 - FILLED) + np.float32(FILLED) * filled) * (1 - np.float32(ROUGH) * texture), 0)
+    return np.where(ok, both * (np.float32(1 - FILLED) + np.float32(FILLED) * filled) * np.maximum(0, 1 - np.float32(ROUGH) * texture), 0)
 
 
 def _grown_above(grid: _Lattice, leafy: np.ndarray, high: int) -> np.ndarray:
