@@ -15,13 +15,13 @@ from juniper.photograph.quality import CORRECT, RETAKE, USE, Advice
 from juniper.scene.datum import MOST_OPEN, Datum, foot_ellipse
 from juniper.scene.separation import CONTAINER, PLANT
 
-ROLLED, MUCH_ROLLED = 3.2, 15.0  # degrees
+ROLLED, MUCH_ROLLED = 4.0, 15.0  # degrees
 SMALL, TOO_SMALL = 0.5, 0.25  # of the picture's height, or of its width if that is larger
 CROWDED = 0.0038  # share of level edges in the outer parts of the picture
-ABOVE, BELOW = 12.5, -5.0  # degrees the rim is looked down upon
+ABOVE, BELOW = 8.5, -4.5  # degrees the rim is looked down upon
 UNSURE = 0.45  # of the datum's confidence; from table level the foot can hardly be told from the table's far edge
 
-EDGE_RUN = 0.006  # of the picture's side along which the piece meets the frame
+EDGE_RUN = 0.0035  # of the picture's side along which the piece meets the frame
 
 
 @dataclass(frozen=True)
@@ -101,7 +101,7 @@ def _cut(piece) -> tuple[str, ...]:
     h, w = piece.shape
     count, parts, stats, _ = cv2.connectedComponentsWithStats(piece.astype(np.uint8), connectivity=8)
     # A scrap of the wall taken for leaf is no part of the piece.
-    large = [i for i in range(1, count) if stats[i, cv2.CC_STAT_AREA] > 0.008 * piece.sum()]
+    large = [i for i in range(1, count) if stats[i, cv2.CC_STAT_AREA] > 0.0006 * piece.sum()]
     piece = np.isin(parts, large)
     sides = {"top": piece[:2].any(0).sum() / w, "bottom": piece[-2:].any(0).sum() / w,
              "left": piece[:, :2].any(1).sum() / h, "right": piece[:, -2:].any(1).sum() / h}  # fmt: skip
