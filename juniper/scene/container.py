@@ -17,7 +17,7 @@ from juniper.scene.ground import gradient
 COARSE, MIDDLE = 160, 340  # longer side of the picture at which the axis is looked for, and then the profile
 FAINT = 3.0  # CIELAB units to the pixel: an edge of this strength counts half
 COST = 0.36  # of every level of the profile: what the two edges must be worth
-TURN = 0.05  # cost of a step in half width from one level to the next
+TURN = 0.12  # cost of a step in half width from one level to the next
 ROUGH = 1.1  # share of an outline's worth that is lost where all within it is rough
 TALLEST = 0.7  # of the piece's height that the container may take
 SHARP = 1.0  # pixels: the picture is smoothed by this much before its edges are taken
@@ -103,8 +103,8 @@ def _texture(lab: np.ndarray, size: tuple[int, int]) -> np.ndarray:
     """How rough each pixel of a raster of `size` (width, height) is, 0..1: what is left of the edges when the picture is looked at from
     further away. Taken at twice the size, or the two sides of a narrow vase would make its wall rough."""
     twice = (min(2 * size[0], lab.shape[1]), min(2 * size[1], lab.shape[0]))
-    rough = edges_of(cv2.resize(lab, twice, interpolation=cv2.INTER_AREA))[0] ** 2
-    rough /= rough + (1 - np.sqrt(rough)) ** 2
+    edges = edges_of(cv2.resize(lab, twice, interpolation=cv2.INTER_AREA))[0]
+    rough = edges**2 / (edges**2 + (1 - edges) ** 2)  # grain and JPEG blocks count little, petals and leaves fully
     return cv2.blur(cv2.resize(rough, size, interpolation=cv2.INTER_AREA), (1, 5))
 
 

@@ -85,7 +85,7 @@ class Frames(unittest.TestCase):
     def test_a_scrap_at_the_edge_is_no_part_of_the_piece(self):
         labels_plant = np.zeros((640, 480), bool)
         labels_plant[60:380, 120:360] = True
-        labels_plant[0:4, 20:40] = True
+        labels_plant[0:3, 20:30] = True
         self.assertEqual(self.seen(labels_plant).cut, ())
 
     def test_advice_names_what_to_do(self):
