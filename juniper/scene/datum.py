@@ -18,7 +18,7 @@ ENOUGH = 0.07  # share of the lines up the wall that must reach the rim
 LIP = 0.008  # of the container's height: the lip, which catches the light or the shade and is not of the wall's colour
 RIM_LINES = 24  # lines up the wall at which its end is read
 MOST_OPEN = 0.72  # of a foot that is believed
-HIDDEN = 0.18  # share of the rim line below which the rim is hidden
+HIDDEN = 0.26  # share of the rim line below which the rim is hidden
 FAR_ABOVE = 1.3  # of the followed sides' height
 FAINT_SCORE = 0.035  # of an outline, to the pixel of its height
 STEEPEST_VIEW = 0.22  # foot ellipse, short to long axis, of a camera held at the height of the flowers
@@ -153,7 +153,7 @@ def find_datum(
         confidence *= 0.45
         doubts.append("no plain container wall was seen; it may be glass or much covered")
     if shown < HIDDEN:
-        confidence *= 0.35 + 0.9 * shown
+        confidence *= 0.3 + 0.9 * shown
         doubts.append("the rim is hidden")
     elif rim_level > FAR_ABOVE * len(profile.half):
         confidence *= 0.55
