@@ -1,13 +1,25 @@
 """What markers do to a piece: corrections, overrides, the mark."""
 
 from django.db import models
+from pydantic import TypeAdapter
+
+from juniper.scene import BloomChange, Stroke
+
+STROKE, BLOOM = TypeAdapter(Stroke), TypeAdapter(BloomChange)
+BLOOM_WORDS = {"add": "Bloom added", "remove": "Bloom taken out", "split": "Bloom split in two", "merge": "Two blooms made one"}
 
 
 class Correction(models.Model):
-    """A handle put somewhere by a person, over what was found automatically.
+    """What a person did to the picture, over what was found automatically: a handle put somewhere, a stroke of the brush, a bloom changed.
 
-    One drag is one correction (`gesture`), however often it reported its place. Undone ones stay.
+    One drag is one correction (`gesture`), however often it reported its place. Undone ones stay. `what` holds a stroke or a
+    bloom's change as the core reads it; `handle`, `x` and `y` are a handle's.
     """
+
+    class Kind(models.TextChoices):
+        HANDLE = "handle", "handle"
+        BRUSH = "brush", "brush"
+        BLOOM = "bloom", "bloom"
 
     class Handle(models.TextChoices):
         RIM = "rim", "rim"
@@ -18,9 +30,11 @@ class Correction(models.Model):
 
     photograph = models.ForeignKey("intake.Photograph", on_delete=models.CASCADE, related_name="corrections")
     gesture = models.CharField(max_length=40)
-    handle = models.CharField(max_length=12, choices=Handle)
-    x = models.FloatField()
-    y = models.FloatField()
+    kind = models.CharField(max_length=6, choices=Kind, default=Kind.HANDLE)
+    handle = models.CharField(max_length=12, choices=Handle, blank=True)
+    x = models.FloatField(null=True)
+    y = models.FloatField(null=True)
+    what = models.JSONField(null=True)
     undone = models.BooleanField(default=False)
     made_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True)
     made_at = models.DateTimeField(auto_now_add=True)
@@ -28,6 +42,19 @@ class Correction(models.Model):
     class Meta:
         ordering = ("pk",)
         constraints = [models.UniqueConstraint(fields=("photograph", "gesture"), name="one_correction_a_gesture")]
+
+    def as_core(self) -> Stroke | BloomChange:
+        """A stroke or a bloom's change as the core takes it."""
+        return (STROKE if self.kind == self.Kind.BRUSH else BLOOM).validate_python(self.what)
+
+    @property
+    def words(self) -> str:
+        """What was done, in a few words."""
+        if self.kind == self.Kind.HANDLE:
+            return f"{self.get_handle_display()} moved".capitalize()
+        if self.kind == self.Kind.BRUSH:
+            return "Brushed as plant" if self.what["plant"] else "Brushed as not plant"
+        return BLOOM_WORDS.get(self.what["act"]) or f"Bloom called {self.what['role']}"
 
 
 class Override(models.Model):

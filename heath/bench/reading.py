@@ -5,12 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
+import cv2
+import numpy as np
+
 from heath.bench.models import Correction, Override
 from heath.intake.models import Photograph, Piece
 from juniper.measures import Findings, Surface, measure, surface_of
 from juniper.rules import Override as CoreOverride
 from juniper.rules import Verdict, judge
-from juniper.scene import Datum, Scene
+from juniper.scene import PLANT, Datum, NoBloom, Raster, Scene, amend
 
 DATUM_HANDLES = ("rim", "base", "rim_left", "rim_right")
 
@@ -24,10 +27,22 @@ class Reading:
     datum: Datum
     focal: tuple[float, float] | None
     moved: frozenset[str]
-    can_undo: bool
+    can_undo: Correction | None
     findings: Findings
     verdict: Verdict
     overrides: tuple[Override, ...]
+    corrections: tuple[Correction, ...]
+    marks: tuple[int, ...]
+
+    @property
+    def pixels(self) -> np.ndarray:
+        """The picture at its raster's size, sRGB."""
+        return _pixels(self.photograph.pk, self.photograph.raster.name)
+
+    @property
+    def outline(self) -> str:
+        """The plant's outline and its openings as an SVG path in the photograph's pixels."""
+        return _outline(self.photograph.pk, self.photograph.raster.name, self.marks)
 
     @property
     def hands(self) -> int:
@@ -40,20 +55,55 @@ class Reading:
         return self.scene.datum.needs_check and self.hands < len(DATUM_HANDLES)
 
 
-@lru_cache(maxsize=48)
-def _surface(pk: int, name: str) -> Surface:
-    # The raster's name is random and never written twice, so it stands for its contents.
-    return surface_of(Photograph.objects.get(pk=pk).core_raster())
+# The raster's name is random and never written twice, and a stroke never changes: so both stand for what they hold.
+@lru_cache(maxsize=32)
+def _amended(pk: int, name: str, marks: tuple[int, ...]) -> tuple[Scene, Raster]:
+    """Scene and raster with strokes and bloom changes laid over them, one after the other."""
+    if not marks:
+        photograph = Photograph.objects.get(pk=pk)
+        return photograph.core_scene(), photograph.core_raster()
+    scene, raster = _amended(pk, name, marks[:-1])
+    try:
+        return amend(scene, raster, _pixels(pk, name), Correction.objects.get(pk=marks[-1]).as_core())
+    except (NoBloom, ValueError):
+        return scene, raster  # the bloom that was meant is found no more
+
+
+@lru_cache(maxsize=8)
+def _pixels(pk: int, name: str) -> np.ndarray:
+    """The picture at its raster's size."""
+    photograph = Photograph.objects.get(pk=pk)
+    with photograph.screen.open("rb") as file:
+        picture = cv2.imdecode(np.frombuffer(file.read(), np.uint8), cv2.IMREAD_COLOR_RGB)
+    size = _amended(pk, name, ())[1].labels.shape[::-1]
+    return cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
 
 
 @lru_cache(maxsize=48)
-def _scene(pk: int, name: str) -> Scene:
-    return Photograph.objects.only("scene").get(pk=pk).core_scene()
+def _surface(pk: int, name: str, marks: tuple[int, ...]) -> Surface:
+    return surface_of(_amended(pk, name, marks)[1])
+
+
+@lru_cache(maxsize=16)
+def _outline(pk: int, name: str, marks: tuple[int, ...]) -> str:
+    raster = _amended(pk, name, marks)[1]
+    edges, _ = cv2.findContours((raster.labels == PLANT).astype(np.uint8), cv2.RETR_CCOMP, cv2.CHAIN_APPROX_SIMPLE)
+    parts = []
+    for edge in edges:
+        if cv2.contourArea(edge) >= 6:
+            edge = (cv2.approxPolyDP(edge, 0.7, True).reshape(-1, 2) + 0.5) / raster.scale  # noqa: PLW2901
+            parts.append("M" + "L".join(f"{x:.0f} {y:.0f}" for x, y in edge) + "Z")
+    return "".join(parts)
+
+
+def marks_of(corrections) -> tuple[int, ...]:
+    """Numbers of the corrections in force that change what is seen: strokes, and changes of blooms."""
+    return tuple(c.pk for c in corrections if c.kind != Correction.Kind.HANDLE and not c.undone)
 
 
 def corrected(scene: Scene, corrections) -> tuple[Datum, tuple[float, float] | None, frozenset[str]]:
     """Datum and focal point with corrections laid over the automatic ones, and which were moved."""
-    last = {c.handle: (c.x, c.y) for c in corrections if not c.undone}
+    last = {c.handle: (c.x, c.y) for c in corrections if c.kind == Correction.Kind.HANDLE and not c.undone}
     points = {h: last[h] for h in DATUM_HANDLES if h in last}
     datum = scene.datum.moved(**points) if points else scene.datum
     return datum, last.get("focal", scene.focal), frozenset(last)
@@ -62,22 +112,24 @@ def corrected(scene: Scene, corrections) -> tuple[Datum, tuple[float, float] | N
 def read(piece: Piece) -> Reading:
     """The piece as it now reads. The piece must have a photograph with a scene."""
     photograph = piece.photograph
-    scene = _scene(photograph.pk, photograph.raster.name)
-    surface = _surface(photograph.pk, photograph.raster.name)
-    corrections = list(photograph.corrections.all())
+    corrections = tuple(photograph.corrections.select_related("made_by"))
+    marks = marks_of(corrections)
+    scene = _amended(photograph.pk, photograph.raster.name, marks)[0]
+    surface = _surface(photograph.pk, photograph.raster.name, marks)
     datum, focal, moved = corrected(scene, corrections)
     brief = piece.brief
     findings = measure(surface, scene, datum, focal, float(brief.container_height_cm))
     overrides = tuple(piece.overrides.filter(taken_back=False))
     said = tuple(CoreOverride(o.rule, o.score, o.reason) for o in overrides)
     verdict = judge(findings, brief.rule_set, brief.as_core(), said)
-    can_undo = any(not c.undone for c in corrections)
-    return Reading(photograph, scene, datum, focal, moved, can_undo, findings, verdict, overrides)
+    can_undo = next((c for c in reversed(corrections) if not c.undone), None)
+    return Reading(photograph, scene, datum, focal, moved, can_undo, findings, verdict, overrides, corrections, marks)
 
 
 def datum_of(photograph: Photograph) -> Datum:
     """The datum in force, without measuring anything."""
-    return corrected(_scene(photograph.pk, photograph.raster.name), photograph.corrections.all())[0]
+    scene = _amended(photograph.pk, photograph.raster.name, ())[0]
+    return corrected(scene, photograph.corrections.all())[0]
 
 
 def handles(reading: Reading) -> list[dict]:

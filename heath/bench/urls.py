@@ -5,6 +5,7 @@ from heath.bench import views
 urlpatterns = [
     path("pieces/<int:pk>/", views.bench, name="bench"),
     path("pieces/<int:pk>/move/", views.move, name="move"),
+    path("pieces/<int:pk>/change/", views.change, name="change"),
     path("pieces/<int:pk>/undo/", views.undo, name="undo"),
     path("pieces/<int:pk>/override/", views.override, name="override"),
     path("pieces/<int:pk>/override/<slug:rule>/back/", views.take_back, name="take-back"),

@@ -10,15 +10,23 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 from django_htmx.http import HttpResponseClientRedirect
+from pydantic import TypeAdapter, ValidationError
 
 from heath.bench.accepting import accept_marks
 from heath.bench.models import Correction, Override
 from heath.bench.reading import DATUM_HANDLES, datum_of, handles, read
 from heath.intake.models import Piece
 from heath.people.policy import find, visible
+from juniper.scene import ACTS, ROLES, BloomChange, NoBloom, Stroke
+from juniper.scene.amending import change_bloom
 
 READY = (Piece.State.MARKING, Piece.State.MARKED, Piece.State.RETURNED)
 REASON_MOST = 300
+MOST_POINTS = 400
+HISTORY = 41  # corrections listed
+GESTURE = re.compile(r"[A-Za-z0-9-]{6,40}")
+CHANGE = TypeAdapter(Stroke | BloomChange)
+NOT_UNDERSTOOD = "This move could not be understood. Load the page again."
 
 
 def bench(request, pk):
@@ -54,7 +62,7 @@ def _on_the_bench(request, pk):
     return piece
 
 
-def _context(piece, fault="", fault_rule="", typed=None):
+def _context(piece, fault="", fault_rule="", typed=None, layers=False):
     reading = read(piece)
     return {
         "piece": piece,
@@ -66,6 +74,9 @@ def _context(piece, fault="", fault_rule="", typed=None):
         "fault_rule": fault_rule,
         "typed": typed or {},
         "can_undo": reading.can_undo,
+        "history": reading.corrections[:-HISTORY:-1],
+        "layers": layers,
+        "roles": ROLES,
     }
 
 
@@ -87,8 +98,8 @@ def move(request, pk):
     piece = _on_the_bench(request, pk)
     photograph = piece.photograph
     handle, gesture = request.POST.get("handle"), request.POST.get("gesture", "")
-    if handle not in Correction.Handle.values or not re.fullmatch(r"[A-Za-z0-9-]{6,40}", gesture):
-        return HttpResponseBadRequest("This move could not be understood. Load the page again.")
+    if handle not in Correction.Handle.values or not GESTURE.fullmatch(gesture):
+        return HttpResponseBadRequest(NOT_UNDERSTOOD)
     try:
         x, y = float(request.POST["x"]), float(request.POST["y"])
     except (KeyError, ValueError):
@@ -109,16 +120,59 @@ def move(request, pk):
     return _answer(request, piece)
 
 
+def _change_from(raw: str, photograph) -> Stroke | BloomChange | None:
+    """What was done to the picture, from JSON; None when it makes no sense for this photograph."""
+    try:
+        change = CHANGE.validate_json(raw)
+    except ValidationError:
+        return None
+    stroke = isinstance(change, Stroke)
+    points = change.points if stroke else [p for p in (change.at, change.to) if p]
+    numbers = [v for p in points for v in p] + [change.radius or 0.0]
+    if not 0 < len(points) <= MOST_POINTS or not all(map(math.isfinite, numbers)) or min(numbers) < 0:
+        return None
+    if any(x > photograph.width or y > photograph.height for x, y in points) or (change.radius or 0) > 0.2 * photograph.height:
+        return None
+    if not stroke and (change.act not in ACTS or (change.act == "role" or change.role) and change.role not in ROLES):
+        return None
+    return change
+
+
+@require_POST
+def change(request, pk):
+    """A stroke of the brush was made, or a bloom changed: keep it, see and measure anew."""
+    piece = _on_the_bench(request, pk)
+    photograph, gesture = piece.photograph, request.POST.get("gesture", "")
+    made = _change_from(request.POST.get("change", ""), photograph)
+    if made is None or not GESTURE.fullmatch(gesture):
+        return HttpResponseBadRequest(NOT_UNDERSTOOD)
+    if isinstance(made, BloomChange) and not photograph.corrections.filter(gesture=gesture).exists():
+        now = read(piece)
+        try:
+            change_bloom(now.scene.blooms, made, now.scene, now.pixels)
+        except (NoBloom, ValueError) as error:
+            return _answer(request, piece, fault=str(error))
+    kind = Correction.Kind.BRUSH if isinstance(made, Stroke) else Correction.Kind.BLOOM
+    Correction.objects.get_or_create(
+        photograph=photograph,
+        gesture=gesture,
+        defaults={"kind": kind, "what": TypeAdapter(type(made)).dump_python(made, mode="json"), "made_by": request.user},
+    )
+    _reopen(piece)
+    return _answer(request, piece, layers=True)
+
+
 @require_POST
 def undo(request, pk):
-    """Undo the latest correction that stands."""
+    """Undo the latest correction that stands, or the one that is named; or put a named one back."""
     piece = _on_the_bench(request, pk)
-    last = piece.photograph.corrections.filter(undone=False).last()
-    if last:
-        last.undone = True
-        last.save(update_fields=["undone"])
+    every, which = piece.photograph.corrections, request.POST.get("which", "")
+    one = every.filter(pk=which).first() if which.isdigit() else every.filter(undone=False).last()
+    if one:
+        one.undone = request.POST.get("back") != "1"
+        one.save(update_fields=["undone"])
         _reopen(piece)
-    return _answer(request, piece)
+    return _answer(request, piece, layers=True)
 
 
 @require_POST

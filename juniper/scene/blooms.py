@@ -15,13 +15,15 @@ ONE_HUE = 25.0  # degrees of CIELAB hue within which two colours may be sides of
 APART = 1.6  # times a bloom's depth: how far the middle of the next one lies off
 GLIMPSE, THIN = 0.45, 0.2  # of the typical bloom's radius: what is smaller, or less deep, is a glimpse between leaves
 SPECK, ROUND, ALONE = 0.22, 0.6, 1.6  # a smaller one counts if it is round, and this many radii from any larger
+ROLES = ("focal", "mass", "line", "filler", "foliage")
 
 
 @dataclass(frozen=True)
 class Bloom:
     """A visible bloom: centre and equivalent radius in pixels, its colour and proposed role.
 
-    `swatch` is its place in the flower palette; `role` is focal, mass, line or filler.
+    `swatch` is its place in the flower palette; `role` is one of ROLES. As an ellipse its axes are in the ratio `slender`, the longer one
+    `angle` degrees from level, clockwise in the picture.
     """
 
     centre: tuple[float, float]
@@ -31,6 +33,12 @@ class Bloom:
     swatch: int
     role: str = "mass"
     slender: float = 1.0
+    angle: float = 0.0
+
+    @property
+    def half_axes(self) -> tuple[float, float]:
+        """Longer and shorter half axis of its ellipse, pixels; their product is the radius squared."""
+        return self.radius * self.slender**0.5, self.radius / self.slender**0.5
 
     def scaled(self, factor: float) -> Bloom:
         """The same bloom in a picture enlarged by `factor`."""
@@ -120,7 +128,8 @@ def _bloom(xs: np.ndarray, ys: np.ndarray, flowers: np.ndarray, family: list[int
     index = max(family, key=lambda i: count[i])
     swatch = palette[index - 1]
     spread = np.cov(np.stack([xs, ys]))
-    small, large = np.sqrt(np.maximum(np.linalg.eigvalsh(spread), 0.25))
+    values, vectors = np.linalg.eigh(spread)
+    small, large = np.sqrt(np.maximum(values, 0.25))
     return Bloom(
         centre=(float(xs.mean()), float(ys.mean())),
         radius=float(np.sqrt(len(xs) / np.pi)),
@@ -128,6 +137,7 @@ def _bloom(xs: np.ndarray, ys: np.ndarray, flowers: np.ndarray, family: list[int
         hue=swatch.hue,
         swatch=index,
         slender=float(large / small),
+        angle=float(np.degrees(np.arctan2(vectors[1, 1], vectors[0, 1]))) % 180,
     )
 
 

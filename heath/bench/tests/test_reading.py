@@ -60,7 +60,8 @@ class Readings(SchoolTestCase):
         photograph = self.piece.photograph
         scene = photograph.core_scene()
         photograph.keep_scene(replace(scene, datum=replace(scene.datum, confidence=0.1, doubts=("the rim is hidden",))))
-        with mock.patch("heath.bench.reading._scene", return_value=photograph.core_scene()):
+        seen = (photograph.core_scene(), photograph.core_raster())
+        with mock.patch("heath.bench.reading._amended", return_value=seen):
             said = []
             for n, handle in enumerate(("rim", "base", "rim_left", "rim_right")):
                 said.append(read(self.piece).to_check)

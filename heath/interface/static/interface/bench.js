@@ -2,17 +2,35 @@
 document.addEventListener("alpine:init", () => {
   Alpine.data("bench", () => ({
     keysShown: false,
+    tool: "handles",
+    breadth: 8, // thousandths of the picture's height, half of the brush
+    chosen: null,
+    loupeOn: false,
+    queue: [],
     busy: false,
-    waiting: null,
     held: null,
     last: { handle: "", at: 0, gesture: "" },
 
     init() {
       this.show(localStorage.getItem("lens") || "proportion");
+      this.breadth = Number(localStorage.getItem("breadth")) || 8;
+      this.$refs.breadth.value = this.breadth;
       document.body.addEventListener("htmx:afterSwap", () => this.place());
-      const left = JSON.parse(localStorage.getItem(this.store()) || "null");
-      if (left) this.send(left); // a move that the closed page could not bring home
+      document.body.addEventListener("htmx:afterSettle", () => this.chooseAgain());
+      this.$refs.stand.addEventListener("pointerdown", (e) => this.press(e));
+      this.$refs.stand.addEventListener("focusin", (e) => {
+        const bloom = e.target.closest(".bloom");
+        if (bloom && this.tool === "blooms") this.choose(bloom);
+      });
+      this.queue = JSON.parse(localStorage.getItem(this.store()) || "[]"); // what the closed page could not bring home
+      if (this.queue.length) this.work();
       addEventListener("pagehide", () => this.flush());
+    },
+    get brushing() {
+      return this.tool === "plant" || this.tool === "not-plant";
+    },
+    get chosenWords() {
+      return this.chosen ? this.chosen.words : "";
     },
 
     store() {
@@ -64,9 +82,11 @@ document.addEventListener("alpine:init", () => {
         const p = this.point(e);
         const to = { x: start.x + p.x - from.x, y: start.y + p.y - from.y };
         this.put(handle, to);
-        this.send({ handle: handle.dataset.handle, gesture, ...to });
+        this.magnify(to, e);
+        this.send(this.$root.dataset.move, { handle: handle.dataset.handle, gesture, ...to });
       };
       const drop = () => {
+        this.away();
         handle.classList.remove("held");
         this.held = null;
         handle.removeEventListener("pointermove", move);
@@ -89,51 +109,207 @@ document.addEventListener("alpine:init", () => {
       // Presses that follow closely are one move, undone as one.
       if (this.last.handle !== name || Date.now() - this.last.at > 900) this.last.gesture = this.newGesture();
       this.last = { handle: name, at: Date.now(), gesture: this.last.gesture };
-      this.send({ handle: name, gesture: this.last.gesture, ...to });
+      this.send(this.$root.dataset.move, { handle: name, gesture: this.last.gesture, ...to });
     },
 
-    // One request at a time; the newest place waits, older ones are dropped.
-    send(values) {
-      localStorage.setItem(this.store(), JSON.stringify(values));
-      if (this.busy) {
-        this.waiting = values;
+    // Tools: what a press on the picture does.
+    take(event) {
+      this.takeUp(event.target.dataset.tool);
+    },
+    takeUp(tool) {
+      this.tool = tool;
+      this.chosen = null;
+      this.$refs.stand.dataset.tool = tool;
+      this.$root.querySelectorAll(".tools [data-tool]").forEach((b) => b.setAttribute("aria-pressed", String(b.dataset.tool === tool)));
+    },
+    setBreadth() {
+      this.breadth = Math.min(40, Math.max(2, Number(this.$refs.breadth.value)));
+      localStorage.setItem("breadth", this.breadth);
+    },
+    radius() {
+      return (this.breadth / 1000) * this.$refs.handles.viewBox.baseVal.height;
+    },
+
+    // The blooms come anew with every answer.
+    chooseAgain() {
+      if (!this.chosen || this.busy) return;
+      const near = this.bloomAt(this.chosen);
+      if (!near) this.chosen = null;
+      else if (near !== document.activeElement) near.focus({ preventScroll: true });
+    },
+    press(event) {
+      const layers = event.target.closest("#layers");
+      if (!layers || event.button > 0) return;
+      event.preventDefault();
+      if (this.brushing) this.brush(layers, event);
+      else if (this.tool === "blooms") this.ring(layers, event);
+    },
+    brush(layers, event) {
+      const trace = layers.querySelector(".trace");
+      const radius = this.radius();
+      const points = [this.point(event)];
+      trace.setAttribute("stroke-width", 2 * radius);
+      trace.setAttribute("class", "trace " + this.tool);
+      layers.setPointerCapture(event.pointerId);
+      const draw = () => trace.setAttribute("d", "M" + points.map((p) => p.x.toFixed(1) + " " + p.y.toFixed(1)).join("L") + (points.length === 1 ? "h.1" : ""));
+      draw();
+      this.drag(layers, (e) => {
+        const p = this.point(e);
+        const before = points[points.length - 1];
+        if (Math.hypot(p.x - before.x, p.y - before.y) < radius / 3 || points.length >= 400) return;
+        points.push(p);
+        draw();
+      }, () => this.make({ points: points.map((p) => [p.x, p.y]), radius, plant: this.tool === "plant" }));
+    },
+    ring(layers, event) {
+      const at = this.point(event);
+      const bloom = event.target.closest(".bloom") || this.bloomAt(at);
+      if (bloom) {
+        if (event.shiftKey && this.chosen) this.make({ act: "merge", at: [this.chosen.x, this.chosen.y], to: this.middle(bloom) });
+        else bloom.focus({ preventScroll: true });
         return;
       }
+      const trace = layers.querySelector(".trace");
+      trace.setAttribute("class", "trace ring");
+      layers.setPointerCapture(event.pointerId);
+      let radius = 0;
+      this.chosen = null;
+      this.drag(layers, (e) => {
+        const p = this.point(e);
+        radius = Math.hypot(p.x - at.x, p.y - at.y);
+        trace.setAttribute("d", `M${at.x - radius} ${at.y}a${radius} ${radius} 0 1 0 ${2 * radius} 0a${radius} ${radius} 0 1 0 ${-2 * radius} 0`);
+      }, () => {
+        const small = radius < 0.006 * this.$refs.handles.viewBox.baseVal.height;
+        this.chosen = { ...at, words: "New bloom" };
+        this.make({ act: "add", at: [at.x, at.y], radius: small ? null : radius });
+      });
+    },
+    drag(on, move, end) {
+      const drop = (e) => {
+        on.removeEventListener("pointermove", move);
+        on.removeEventListener("pointerup", drop);
+        on.removeEventListener("pointercancel", drop);
+        if (e.type === "pointerup") end();
+      };
+      on.addEventListener("pointermove", move);
+      on.addEventListener("pointerup", drop);
+      on.addEventListener("pointercancel", drop);
+    },
+    middle(bloom) {
+      return [Number(bloom.dataset.x), Number(bloom.dataset.y)];
+    },
+    bloomAt(p) {
+      let best = null;
+      let least = 1;
+      document.querySelectorAll("#layers .bloom").forEach((bloom) => {
+        const [x, y] = this.middle(bloom);
+        const off = Math.hypot(x - p.x, y - p.y) / Number(bloom.dataset.r);
+        if (off < least) [best, least] = [bloom, off];
+      });
+      return best;
+    },
+    choose(bloom) {
+      const [x, y] = this.middle(bloom);
+      this.chosen = { x, y, words: bloom.getAttribute("aria-label") };
+    },
+    act(event) {
+      this.actOn(event.target.dataset.act, event.target.dataset.role);
+    },
+    actOn(act, role) {
+      if (!this.chosen) return;
+      this.make({ act, at: [this.chosen.x, this.chosen.y], role: role || null });
+      if (act === "remove") this.chosen = null;
+    },
+    make(change) {
+      this.send(this.$root.dataset.change, { gesture: this.newGesture(), change: JSON.stringify(change) });
+    },
+
+    // The loupe shows what lies under the pointer, beside it.
+    turnLoupe() {
+      this.loupeOn = !this.loupeOn;
+      this.$refs.loupeButton.setAttribute("aria-pressed", String(this.loupeOn));
+      if (!this.loupeOn) this.away();
+    },
+    hover(event) {
+      if (this.loupeOn && !this.held) this.magnify(this.point(event), event);
+    },
+    magnify(p, event) {
+      const loupe = this.$refs.loupe;
+      const stand = this.$refs.stand.getBoundingClientRect();
+      const size = 180;
+      const across = (size / stand.width) * this.$refs.handles.viewBox.baseVal.width * 0.22;
+      loupe.setAttribute("viewBox", `${p.x - across / 2} ${p.y - across / 2} ${across} ${across}`);
+      const cross = `M${p.x - across / 12} ${p.y}h${across / 6}M${p.x} ${p.y - across / 12}v${across / 6}`;
+      loupe.querySelectorAll("path").forEach((path) => path.setAttribute("d", cross));
+      const x = event.clientX - stand.left;
+      const y = event.clientY - stand.top;
+      loupe.style.left = (x > stand.width / 2 ? x - size - 28 : x + 28) + "px";
+      loupe.style.top = Math.max(0, Math.min(stand.height - size, y - size / 2)) + "px";
+      loupe.classList.add("shown");
+    },
+    away() {
+      this.$refs.loupe.classList.remove("shown");
+    },
+
+    // One request at a time, in order; a newer place of the same move takes the older one's turn.
+    send(to, values) {
+      const behind = this.queue.length - 1;
+      const newer = behind >= (this.busy ? 1 : 0) && this.queue[behind].values.gesture === values.gesture;
+      if (newer) this.queue[behind] = { to, values };
+      else this.queue.push({ to, values });
+      this.keep();
+      this.work();
+    },
+    keep() {
+      if (this.queue.length) localStorage.setItem(this.store(), JSON.stringify(this.queue));
+      else localStorage.removeItem(this.store());
+    },
+    work() {
+      if (this.busy || !this.queue.length) return;
       this.busy = true;
+      const { to, values } = this.queue[0];
       this.say("Saving …");
       const failed = () => {
         this.say("Not saved yet; trying again", true);
-        setTimeout(() => this.done(values), 2000);
+        setTimeout(() => {
+          this.busy = false;
+          this.work();
+        }, 2000);
       };
       let status = 0;
       const seen = (e) => {
-        if (e.detail.pathInfo?.requestPath === this.$root.dataset.move) status = e.detail.xhr.status;
+        if (e.detail.pathInfo?.requestPath === to) status = e.detail.xhr.status;
       };
       document.body.addEventListener("htmx:afterRequest", seen);
       htmx
-        .ajax("POST", this.$root.dataset.move, { target: "#reading", swap: "innerHTML", values })
-        .then(() => (status === 200 ? this.done(null) : failed()))
+        .ajax("POST", to, { target: "#reading", swap: "innerHTML", values })
+        .then(() => (status === 200 ? this.done() : status === 400 ? this.refused() : failed()))
         .catch(failed)
         .finally(() => document.body.removeEventListener("htmx:afterRequest", seen));
     },
-    done(again) {
+    done() {
+      this.queue.shift();
       this.busy = false;
-      const next = this.waiting || again;
-      this.waiting = null;
-      if (next) {
-        this.send(next);
-      } else {
-        localStorage.removeItem(this.store());
+      this.keep();
+      if (this.queue.length) this.work();
+      else {
+        document.querySelector("#layers .trace").setAttribute("d", "");
+        this.place();
+        this.chooseAgain();
         this.say("All saved " + new Date().toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" }));
       }
     },
+    refused() {
+      this.done();
+      this.say("That could not be kept. Load the page again.", true);
+    },
     flush() {
-      const left = localStorage.getItem(this.store());
-      if (!left) return;
-      const data = new FormData();
-      Object.entries(JSON.parse(left)).forEach(([k, v]) => data.append(k, v));
-      data.append("csrfmiddlewaretoken", this.$root.dataset.csrf);
-      navigator.sendBeacon(this.$root.dataset.move, data);
+      this.queue.forEach(({ to, values }) => {
+        const data = new FormData();
+        Object.entries(values).forEach(([k, v]) => data.append(k, v));
+        data.append("csrfmiddlewaretoken", this.$root.dataset.csrf);
+        navigator.sendBeacon(to, data);
+      });
     },
     say(words, trouble = false) {
       const saved = document.getElementById("saved");
@@ -162,12 +338,31 @@ document.addEventListener("alpine:init", () => {
         this.nudge(handle, event);
         return;
       }
+      const bloom = on.closest(".bloom");
+      if (bloom && this.chosen) {
+        const act = { Delete: ["remove"], Backspace: ["remove"], s: ["split"], j: ["merge"], f: ["role", "focal"], m: ["role", "mass"], l: ["role", "line"], i: ["role", "filler"], g: ["role", "foliage"] }[event.key];
+        if (act) {
+          event.preventDefault();
+          this.actOn(...act);
+          return;
+        }
+      }
+      const tool = { h: "handles", b: "plant", e: "not-plant", o: "blooms" }[event.key.toLowerCase()];
+      const wider = { "[": -2, "]": 2 }[event.key];
       const lens = { 1: "proportion", 2: "balance", 3: "focal", 4: "colour", 5: "line", 6: "finish", 0: "all" }[event.key];
       const named = { a: "accept", u: "undo", n: "next", p: "previous" }[event.key.toLowerCase()];
       if (lens) this.show(lens);
+      else if (tool) this.takeUp(tool);
+      else if (wider) {
+        this.$refs.breadth.value = this.breadth + wider;
+        this.setBreadth();
+      } else if (event.key.toLowerCase() === "z") this.turnLoupe();
       else if (named) document.querySelector('[data-key="' + named + '"]')?.click();
       else if (event.key.toLowerCase() === "k") this.turnKeys();
-      else if (event.key === "Escape") this.keysShown = false;
+      else if (event.key === "Escape") {
+        this.keysShown = false;
+        this.takeUp("handles");
+      }
     },
   }));
 });

@@ -1,0 +1,241 @@
+"""What a person corrects in the picture, laid over what was found: strokes of a brush, and single blooms.
+
+A correction is kept as what the person did, in the photograph's own pixels, and applied in the order it was made; so
+it holds whatever the automatic result becomes.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import cv2
+import numpy as np
+
+from juniper.scene.blooms import ROLES, Bloom, find_blooms, focal_point, give_roles
+from juniper.scene.material import flower_mask
+from juniper.scene.scene import Raster, Scene
+from juniper.scene.separation import PLANT
+
+REACH = 2.5  # brush radii about a stroke within which the outline settles anew
+LARGEST = 90_000  # pixels that are settled at full detail; a longer stroke is settled coarser
+NEAR = 1.3  # radii from a bloom's middle at which a click still means it
+USUAL = 0.03  # of the picture's height: radius of a bloom put where there is none to compare with
+
+Point = tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Stroke:
+    """A stroke of the brush: what lies under it is plant, or is not. `points` and `radius` in the photograph's pixels."""
+
+    points: tuple[Point, ...]
+    radius: float
+    plant: bool
+
+
+@dataclass(frozen=True)
+class BloomChange:
+    """One bloom added, removed, split, merged with its neighbour, or given another part to play.
+
+    `act` is one of ACTS; `at` tells which bloom, or where a new one is; `to` the second one of a merge; `radius` that of a new one;
+    `role` one of juniper.scene.blooms.ROLES. Photograph pixels.
+    """
+
+    act: str
+    at: Point
+    to: Point | None = None
+    radius: float | None = None
+    role: str | None = None
+
+
+ACTS = ("add", "remove", "split", "merge", "role")
+
+
+class NoBloom(LookupError):
+    """No bloom lies where one was pointed at; the message tells what to do."""
+
+
+def amend(scene: Scene, raster: Raster, pixels: np.ndarray, change: Stroke | BloomChange) -> tuple[Scene, Raster]:
+    """Scene and raster after one correction. `pixels` is the picture (h, w, 3) uint8 sRGB at the raster's size.
+
+    Raises NoBloom when a bloom is meant where none lies.
+    """
+    if isinstance(change, BloomChange):
+        blooms = change_bloom(scene.blooms, change, scene, pixels)
+        return replace(scene, blooms=blooms, focal=focal_point(blooms)), raster
+    labels = settle(raster.labels, pixels, change, raster.scale)
+    if (labels == raster.labels).all():
+        return scene, raster
+    flowers = _flowers(raster, labels, pixels, scene)
+    raster = replace(raster, labels=labels, flowers=flowers)
+    return _seen_again(scene, raster), raster
+
+
+def settle(labels: np.ndarray, pixels: np.ndarray, stroke: Stroke, scale: float) -> np.ndarray:
+    """Labels (uint8 h x w) with the outline settled anew about a stroke.
+
+    What lies under the stroke is as the person says; about it, within REACH of its width, each pixel goes with plant or with what is
+    behind it by its colour and the edges between (GrabCut; Rother, Kolmogorov & Blake 2004), but only what hangs together
+    with the stroke and changes the way it says.
+    """
+    height, width = labels.shape
+    points = np.round(np.array(stroke.points, float) * scale).astype(np.int32)
+    radius = max(1, round(stroke.radius * scale))
+    painted = np.zeros(labels.shape, np.uint8)
+    cv2.polylines(painted, [points.reshape(-1, 1, 2)], False, 1, thickness=2 * radius, lineType=cv2.LINE_8)
+    for point in (points[0], points[-1]):
+        cv2.circle(painted, tuple(map(int, point)), radius, 1, -1)
+    if not painted.any():
+        return labels
+    room = max(4, round(REACH * radius))
+    left, top, wide, high = cv2.boundingRect(painted)
+    x0, y0, x1, y1 = max(0, left - 2 * room), max(0, top - 2 * room), left + wide + 2 * room, top + high + 2 * room
+    part = np.s_[y0 : min(height, y1), x0 : min(width, x1)]
+    under, was = painted[part] > 0, labels[part] == PLANT
+    free = cv2.dilate(painted[part], cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * room + 1, 2 * room + 1))) > 0
+    seeds = np.where(was, np.where(free, cv2.GC_PR_FGD, cv2.GC_FGD), np.where(free, cv2.GC_PR_BGD, cv2.GC_BGD)).astype(np.uint8)
+    seeds[under] = cv2.GC_FGD if stroke.plant else cv2.GC_BGD
+    now = _cut(pixels[part], seeds)
+    changed = (now != was) & free & (now == stroke.plant) | (under & (was != stroke.plant))
+    _, parts = cv2.connectedComponents((changed | under).astype(np.uint8), connectivity=8)
+    changed &= np.isin(parts, np.unique(parts[under]))
+    out = labels.copy()
+    out[part] = np.where(changed, PLANT, labels[part]) if stroke.plant else _given_back(labels[part], changed)
+    return out
+
+
+def _cut(pixels: np.ndarray, seeds: np.ndarray) -> np.ndarray:
+    """Plant (bool h x w) by GrabCut from seeds; as they stand when there is only one kind of them."""
+    held = np.isin(seeds, (cv2.GC_FGD, cv2.GC_PR_FGD))
+    if held.all() or not held.any():
+        return held
+    shrink = min(1.0, float(np.sqrt(LARGEST / seeds.size)))
+    size = (max(8, round(seeds.shape[1] * shrink)), max(8, round(seeds.shape[0] * shrink)))
+    small = cv2.resize(pixels, size, interpolation=cv2.INTER_AREA)
+    mask = cv2.resize(seeds, size, interpolation=cv2.INTER_NEAREST)
+    if len(np.unique(np.isin(mask, (cv2.GC_FGD, cv2.GC_PR_FGD)))) < 2:
+        return held
+    cv2.setRNGSeed(7)
+    cv2.grabCut(np.ascontiguousarray(small), mask, None, np.zeros((1, 65)), np.zeros((1, 65)), 2, cv2.GC_INIT_WITH_MASK)
+    now = np.isin(mask, (cv2.GC_FGD, cv2.GC_PR_FGD)).astype(np.uint8)
+    return cv2.resize(now, seeds.shape[::-1], interpolation=cv2.INTER_NEAREST) > 0
+
+
+def _given_back(labels: np.ndarray, taken: np.ndarray) -> np.ndarray:
+    """Labels in which what was `taken` from the plant is what lies nearest to it: container, table or backdrop."""
+    source = (labels == PLANT).astype(np.uint8)
+    if source.all():
+        return np.where(taken, 0, labels)
+    _, nearest = cv2.distanceTransformWithLabels(source, cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL)
+    table = np.zeros(int(nearest.max()) + 1, np.uint8)
+    table[nearest[source == 0]] = labels[source == 0]
+    return np.where(taken, table[nearest], labels)
+
+
+def _flowers(raster: Raster, labels: np.ndarray, pixels: np.ndarray, scene: Scene) -> np.ndarray:
+    """The raster of flower colours for changed labels: new plant is leaf, or petal of the palette's nearest colour."""
+    flowers = np.where(labels == PLANT, raster.flowers, 0).astype(np.uint8)
+    new = (labels == PLANT) & (raster.labels != PLANT)
+    swatches = [s for s in scene.palette if s.part == "flower"]
+    if not new.any() or not swatches or not scene.has_colour:
+        return flowers
+    left, top, wide, high = cv2.boundingRect(new.astype(np.uint8))
+    part = np.s_[max(0, top - 12) : top + high + 12, max(0, left - 12) : left + wide + 12]
+    lab = cv2.cvtColor(pixels[part].astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
+    petal = flower_mask(lab, labels[part] == PLANT) & new[part]
+    away = np.linalg.norm((lab[petal][:, None] - np.array([s.lab for s in swatches])) * (0.35, 1, 1), axis=2)
+    flowers[part][petal] = away.argmin(axis=1) + 1
+    return flowers
+
+
+def _seen_again(scene: Scene, raster: Raster) -> Scene:
+    """The scene with shares, blooms and focal point read from an amended raster."""
+    swatches = [s for s in scene.palette if s.part == "flower"]
+    count = np.bincount(raster.flowers.ravel(), minlength=len(swatches) + 1)[1:]
+    total = max(1, int(count.sum()))
+    shares = iter(count / total)
+    palette = tuple(replace(s, share=float(next(shares))) if s.part == "flower" else s for s in scene.palette)
+    blooms = find_blooms(raster.flowers, tuple(s for s in palette if s.part == "flower"))
+    datum = scene.datum.scaled(raster.scale)
+    ys, xs = np.nonzero(raster.labels == PLANT)
+    along = (xs - datum.rim[0]) * datum.up[0] + (ys - datum.rim[1]) * datum.up[1]
+    blooms = give_roles(blooms, datum, float(along.max()) if len(along) else 1.0)
+    blooms = tuple(b.scaled(1 / raster.scale) for b in blooms)
+    return replace(scene, palette=palette, blooms=blooms, focal=focal_point(blooms))
+
+
+def bloom_at(blooms: tuple[Bloom, ...], at: Point) -> int:
+    """Number of the bloom meant by a place: the smallest it lies in, else the nearest close by. Raises NoBloom."""
+    away = [float(np.hypot(*np.subtract(b.centre, at))) for b in blooms]
+    inside = [i for i, b in enumerate(blooms) if away[i] < NEAR * b.radius]
+    if not inside:
+        raise NoBloom("No bloom lies there. Point at the middle of one, or add one first.")
+    return min(inside, key=lambda i: away[i] / blooms[i].radius)
+
+
+def change_bloom(blooms: tuple[Bloom, ...], change: BloomChange, scene: Scene, pixels: np.ndarray) -> tuple[Bloom, ...]:
+    """The blooms after one change. Raises NoBloom, or ValueError for a change that cannot be made."""
+    if change.act == "add":
+        return (*blooms, _new(blooms, change, scene, pixels))
+    which = bloom_at(blooms, change.at)
+    one, rest = blooms[which], blooms[:which] + blooms[which + 1 :]
+    if change.act == "remove":
+        return rest
+    if change.act == "role":
+        if change.role not in ROLES:
+            raise ValueError(f"A bloom is one of {', '.join(ROLES)}.")
+        return (*blooms[:which], replace(one, role=change.role), *blooms[which + 1 :])
+    if change.act == "split":
+        return (*rest, *_halves(one))
+    if change.act == "merge":
+        other = rest[bloom_at(rest, change.to)] if change.to else min(rest, key=lambda b: _apart(b, one), default=None)
+        if other is None:
+            raise NoBloom("There is no other bloom to merge this one with.")
+        return (*(b for b in rest if b is not other), _merged(one, other))
+    raise ValueError(f"A bloom can be changed by: {', '.join(ACTS)}.")
+
+
+def _apart(a: Bloom, b: Bloom) -> float:
+    return float(np.hypot(*np.subtract(a.centre, b.centre))) - a.radius - b.radius
+
+
+def _new(blooms, change: BloomChange, scene: Scene, pixels: np.ndarray) -> Bloom:
+    radius = change.radius or (float(np.median([b.radius for b in blooms])) if blooms else USUAL * scene.height)
+    swatches = [s for s in scene.palette if s.part == "flower"]
+    if not swatches:
+        raise ValueError("No flower colour was found in this picture, so that a bloom would have none.")
+    scale = pixels.shape[1] / scene.width
+    x, y, r = (round(v * scale) for v in (*change.at, 0.5 * radius))
+    under = pixels[max(0, y - r) : y + r + 1, max(0, x - r) : x + r + 1]
+    if under.size == 0:
+        raise ValueError("A bloom lies within the picture.")
+    lab = np.median(cv2.cvtColor(under.astype(np.float32) / 255, cv2.COLOR_RGB2LAB).reshape(-1, 3), axis=0)
+    place = int(np.argmin([np.linalg.norm((lab - s.lab) * (0.35, 1, 1)) for s in swatches]))
+    return Bloom(change.at, float(radius), swatches[place].hex, swatches[place].hue, place + 1, change.role or "mass")
+
+
+def _halves(one: Bloom) -> tuple[Bloom, Bloom]:
+    """Two round blooms side by side along the longer axis, with the area of the one."""
+    along = np.array([np.cos(np.radians(one.angle)), np.sin(np.radians(one.angle))])
+    radius = one.radius / np.sqrt(2)
+    step = along * max(radius, 0.5 * one.radius * np.sqrt(one.slender)) * 0.8
+    return tuple(
+        replace(one, centre=tuple(map(float, np.add(one.centre, s * step))), radius=float(radius), slender=1.0) for s in (-1, 1)
+    )
+
+
+def _merged(one: Bloom, other: Bloom) -> Bloom:
+    """One bloom with the area of two, in their middle; it plays the part of the larger."""
+    areas = np.array([one.radius**2, other.radius**2])
+    centre = (np.array([one.centre, other.centre]) * areas[:, None]).sum(axis=0) / areas.sum()
+    step = np.subtract(other.centre, one.centre)
+    larger = one if one.radius >= other.radius else other
+    radius = float(np.sqrt(areas.sum()))
+    long = (float(np.hypot(*step)) + one.radius + other.radius) / 2
+    return replace(
+        larger,
+        centre=tuple(map(float, centre)),
+        radius=radius,
+        slender=float(np.clip((long / radius) ** 2, 1.0, 6.0)),
+        angle=float(np.degrees(np.arctan2(step[1], step[0]))) % 180,
+    )
