@@ -53,7 +53,7 @@ document.addEventListener("alpine:init", () => {
     },
 
     point(event) {
-      const svg = this.$refs.handles;
+      const svg = document.getElementById("layers"); // always drawn; handles may be hidden
       const inverse = svg.getScreenCTM().inverse();
       const p = new DOMPoint(event.clientX, event.clientY).matrixTransform(inverse);
       const box = svg.viewBox.baseVal;
@@ -283,7 +283,7 @@ document.addEventListener("alpine:init", () => {
       document.body.addEventListener("htmx:afterRequest", seen);
       htmx
         .ajax("POST", to, { target: "#reading", swap: "innerHTML", values })
-        .then(() => (status === 200 ? this.done() : status === 400 ? this.refused() : failed()))
+        .then(() => (status === 200 ? this.done() : status === 400 || status === 404 ? this.refused() : failed()))
         .catch(failed)
         .finally(() => document.body.removeEventListener("htmx:afterRequest", seen));
     },

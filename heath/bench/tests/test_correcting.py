@@ -1,0 +1,115 @@
+import json
+
+from django.urls import reverse
+
+from heath.bench.models import Correction
+from heath.bench.reading import read
+from heath.intake.models import Piece
+from heath.interface.testing import SchoolTestCase, photographed
+
+
+class Correcting(SchoolTestCase):
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.piece = photographed(cls.brief, cls.user)
+
+    def now(self):
+        return read(Piece.objects.get(pk=self.piece.pk))
+
+    def change(self, gesture="change-01", client=None, **what):
+        return (client or self.client).post(
+            reverse("change", args=[self.piece.pk]),
+            {"gesture": gesture, "change": json.dumps(what)},
+            headers={"HX-Request": "true"},
+        )
+
+    def undo(self, **which):
+        return self.client.post(reverse("undo", args=[self.piece.pk]), which, headers={"HX-Request": "true"})
+
+    def stroke(self, gesture="stroke-01", plant=True):
+        x, y = self.now().findings.top
+        return self.change(gesture, points=[[x - 40, y - 60], [x + 40, y - 60]], radius=10, plant=plant)
+
+    def test_a_stroke_is_kept_as_it_was_made_and_measured(self):
+        before = self.now().findings
+        answer = self.stroke()
+        self.assertContains(answer, 'id="layers"')
+        self.assertContains(answer, "Brushed as plant")
+        kept = Correction.objects.get()
+        self.assertEqual((kept.kind, kept.made_by, len(kept.as_core().points)), ("brush", self.user, 2))
+        self.assertLess(self.now().findings.top[1], before.top[1] - 50)
+        self.assertGreater(self.now().findings["height_ratio"].value, before["height_ratio"].value)
+
+    def test_a_correction_survives_a_new_look_at_the_picture(self):
+        self.stroke()
+        taller = self.now().findings["height_ratio"].value
+        photograph = self.piece.photograph
+        old = photograph.raster.name
+        from heath.intake.adding import see_photograph
+
+        see_photograph(photograph)
+        self.assertNotEqual(Piece.objects.get(pk=self.piece.pk).photograph.raster.name, old)
+        self.assertAlmostEqual(self.now().findings["height_ratio"].value, taller, places=6)
+
+    def test_sent_twice_is_kept_once(self):
+        self.stroke()
+        self.stroke()
+        self.assertEqual(Correction.objects.count(), 1)
+
+    def test_each_is_undone_by_itself_and_put_back(self):
+        untouched = self.now().findings["height_ratio"].value
+        self.stroke()
+        bloom = self.now().scene.blooms[0]
+        self.change("bloom-01", act="remove", at=bloom.centre)
+        count = len(self.now().scene.blooms)
+        first, second = Correction.objects.order_by("pk")
+        answer = self.undo(which=first.pk)
+        self.assertContains(answer, "Put back")
+        self.assertEqual(self.now().findings["height_ratio"].value, untouched)
+        self.assertTrue(Correction.objects.get(pk=first.pk).undone)
+        self.assertFalse(Correction.objects.get(pk=second.pk).undone)
+        self.undo(which=first.pk, back="1")
+        self.assertGreater(self.now().findings["height_ratio"].value, untouched)
+        self.undo()
+        self.assertEqual(len(self.now().scene.blooms), count + 1)
+
+    def test_blooms_by_every_act(self):
+        count = len(self.now().scene.blooms)
+        one = max(self.now().scene.blooms, key=lambda b: b.radius)
+        for n, (what, left) in enumerate(
+            [({"act": "split"}, 1), ({"act": "merge"}, 0), ({"act": "role", "role": "line"}, 0), ({"act": "remove"}, -1)]
+        ):
+            bloom = min(self.now().scene.blooms, key=lambda b: abs(b.centre[0] - one.centre[0]) + abs(b.centre[1] - one.centre[1]))
+            self.assertEqual(self.change(f"act-00{n}", at=bloom.centre, **what).status_code, 200)
+            self.assertEqual(len(self.now().scene.blooms), count + left, what)
+        self.assertContains(self.change("act-009", act="add", at=[60, 60], radius=30), "Bloom added")
+        self.assertEqual(len(self.now().scene.blooms), count)
+        self.assertEqual(Correction.objects.filter(kind="bloom").count(), 5)
+
+    def test_a_bloom_that_is_not_there_is_said_and_not_kept(self):
+        self.assertContains(self.change(act="remove", at=[1, 1]), "No bloom lies there")
+        self.assertFalse(Correction.objects.exists())
+
+    def test_what_makes_no_sense_is_refused(self):
+        for what in (
+            {}, {"points": [], "radius": 5, "plant": True}, {"points": [[1, 2]] * 401, "radius": 5, "plant": True},
+            {"points": [[1e9, 2]], "radius": 5, "plant": True}, {"points": [[5, 5]], "radius": 5000, "plant": True},
+            {"points": [[5, 5]], "radius": -1, "plant": True}, {"act": "explode", "at": [5, 5]}, {"act": "role", "at": [5, 5]},
+            {"act": "role", "at": [5, 5], "role": "<b>"},
+        ):  # fmt: skip
+            self.assertEqual(self.change(**what).status_code, 400, what)
+        self.assertEqual(self.change(gesture="'; --", act="remove", at=[5, 5]).status_code, 400)
+        self.assertFalse(Correction.objects.exists())
+
+    def test_another_school_sees_and_changes_nothing(self):
+        self.stroke()
+        self.client.force_login(self.stranger)
+        self.assertEqual(self.change(act="add", at=[60, 60]).status_code, 404)
+        self.assertEqual(self.undo(which=Correction.objects.get().pk).status_code, 404)
+        self.assertFalse(Correction.objects.get().undone)
+
+    def test_a_change_takes_a_marked_piece_back_to_the_bench(self):
+        self.client.post(reverse("accept", args=[self.piece.pk]), headers={"HX-Request": "true"})
+        self.stroke()
+        self.assertEqual(Piece.objects.get(pk=self.piece.pk).state, Piece.State.MARKING)

@@ -1,0 +1,132 @@
+"""Correcting what was seen, in a real browser: by mouse, by keys, over a reload, and undone one by one."""
+
+import re
+
+from playwright.sync_api import expect
+
+from heath.bench.models import Correction
+from heath.bench.reading import read
+from heath.briefs.models import Brief
+from heath.classes.models import Course, Student
+from heath.intake.models import Piece
+from heath.interface.testing import photographed
+from heath.people.models import School, User
+from tests.journeys.test_first_light import InTheBrowser
+
+
+class Correcting(InTheBrowser):
+    def setUp(self):
+        super().setUp()
+        course = Course.objects.create(school=School.objects.get(), name="Tuesday class", term="Autumn")
+        Student.objects.create(course=course, name="Ada Shore")
+        brief = Brief.objects.create(
+            course=course, name="Column", container="Tall cylinder", container_height_cm=24, container_width_cm="10.4",
+            viewpoint="front only", form="vertical", scheme="analogous", pass_mark=50,
+        )  # fmt: skip
+        brief.give_pieces()
+        self.piece = photographed(brief, User.objects.get())
+        self.sign_in()
+        self.go(f"pieces/{self.piece.pk}/")
+
+    def saved(self):
+        expect(self.page.locator("#saved")).to_have_text(re.compile(r"^All saved \d"))
+
+    def at(self, x, y):
+        """Place on screen of a place in the photograph."""
+        box = self.page.locator(".stand img").bounding_box()
+        photograph = self.piece.photograph
+        return box["x"] + x / photograph.width * box["width"], box["y"] + y / photograph.height * box["height"]
+
+    def now(self):
+        return read(Piece.objects.get(pk=self.piece.pk))
+
+    def blooms(self, count):
+        expect(self.page.locator("#layers .bloom")).to_have_count(count)
+
+    def test_a_stroke_by_mouse_and_taken_back_by_key(self):
+        page, before = self.page, self.now().findings
+        page.get_by_role("button", name="This is plant").click()
+        expect(page.locator("#layers .plant-outline")).to_be_visible()
+        x, y = before.top
+        page.mouse.move(*self.at(x - 30, y - 70))
+        page.mouse.down()
+        page.mouse.move(*self.at(x + 30, y - 70), steps=5)
+        page.mouse.up()
+        expect(page.locator(".history summary")).to_have_text("1 correction")
+        self.saved()
+        self.assertLess(self.now().findings.top[1], before.top[1] - 55)
+        page.reload()
+        expect(page.locator(".history summary")).to_have_text("1 correction")
+        page.keyboard.press("u")
+        expect(page.locator(".history li.undone")).to_have_count(1)
+        self.assertEqual(self.now().findings.top, before.top)
+        self.assertEqual(self.faults, [])
+
+    def test_blooms_by_keys_and_one_undone_from_the_list(self):
+        page, count = self.page, len(self.now().scene.blooms)
+        page.keyboard.press("o")
+        page.locator("#layers .bloom").first.focus()
+        expect(page.locator(".bloom-acts")).to_be_visible()
+        for key, left in (("s", 1), ("j", 0), ("Delete", -1)):
+            page.keyboard.press(key)
+            self.blooms(count + left)
+            self.saved()
+            if key == "j":
+                page.locator("#layers .bloom").first.focus()
+        page.locator("#layers .bloom").nth(1).focus()
+        page.keyboard.press("l")
+        expect(page.locator(".history summary")).to_have_text("4 corrections")
+        page.locator(".history summary").click()
+        page.locator(".history li", has_text="taken out").get_by_role("button", name="Undo").click()
+        self.blooms(count)
+        expect(page.locator(".history li", has_text="taken out").get_by_role("button")).to_have_text("Put back")
+        self.assertEqual(Correction.objects.filter(undone=False).count(), 3)
+        self.assertEqual(self.faults, [])
+
+    def test_a_bloom_drawn_where_none_was_seen(self):
+        page, count = self.page, len(self.now().scene.blooms)
+        page.keyboard.press("o")
+        page.mouse.move(*self.at(90, 90))
+        page.mouse.down()
+        page.mouse.move(*self.at(130, 90), steps=4)
+        page.mouse.up()
+        self.blooms(count + 1)
+        made = Correction.objects.get().as_core()
+        self.assertAlmostEqual(made.radius, 40, delta=3)
+        self.assertAlmostEqual(made.at[0], 90, delta=3)
+        # What is chosen is what was added: a key acts on it.
+        page.keyboard.press("Delete")
+        self.blooms(count)
+        self.assertEqual(self.faults, [])
+
+    def test_what_the_net_lost_is_sent_when_the_page_opens_again(self):
+        page, before = self.page, self.now().findings
+        page.keyboard.press("b")
+        self.context.route("**/change/", lambda route: route.abort())
+        x, y = before.top
+        page.mouse.move(*self.at(x, y - 70))
+        page.mouse.down()
+        page.mouse.up()
+        expect(page.locator("#saved")).to_have_text("Not saved yet; trying again")
+        self.context.unroute("**/change/")
+        page.reload()
+        expect(page.locator(".history summary")).to_have_text("1 correction")
+        self.saved()
+        self.assertEqual(Correction.objects.count(), 1)
+
+    def test_the_loupe_shows_the_place_in_hand(self):
+        page = self.page
+        handle = page.locator('[data-handle="rim"]').bounding_box()
+        page.mouse.move(handle["x"] + handle["width"] / 2, handle["y"] + handle["height"] / 2)
+        page.mouse.down()
+        page.mouse.move(handle["x"] + 60, handle["y"] + 40, steps=4)
+        expect(page.locator(".loupe")).to_be_visible()
+        box = [float(v) for v in page.locator(".loupe").get_attribute("viewBox").split()]
+        rim = page.locator('[data-handle="rim"]').get_attribute("transform")
+        held = [float(v) for v in re.findall(r"[\d.]+", rim)[:2]]
+        self.assertAlmostEqual(box[0] + box[2] / 2, held[0], delta=1)
+        self.assertAlmostEqual(box[1] + box[3] / 2, held[1], delta=1)
+        page.mouse.up()
+        expect(page.locator(".loupe")).to_be_hidden()
+        self.saved()
+        self.assertEqual(self.faults, [])
