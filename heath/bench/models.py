@@ -3,23 +3,26 @@
 from django.db import models
 from pydantic import TypeAdapter
 
-from juniper.scene import BloomChange, Stroke
+from juniper.scene import BloomChange, StemChange, Stroke
 
-STROKE, BLOOM = TypeAdapter(Stroke), TypeAdapter(BloomChange)
+CORE = {"brush": TypeAdapter(Stroke), "bloom": TypeAdapter(BloomChange), "stem": TypeAdapter(StemChange)}
+STEM_WORDS = {"draw": "Stem drawn", "bend": "Stem moved", "drop": "Stem taken out"}
 BLOOM_WORDS = {"add": "Bloom added", "remove": "Bloom taken out", "split": "Bloom split in two", "merge": "Two blooms made one"}
 
 
 class Correction(models.Model):
-    """What a person did to the picture, over what was found automatically: a handle put somewhere, a stroke of the brush, a bloom changed.
+    """What a person did to the picture, over what was found automatically: a handle put somewhere, a stroke of the brush, a bloom or
+    a stem changed.
 
     One drag is one correction (`gesture`), however often it reported its place. Undone ones stay. `what` holds a stroke or a
-    bloom's change as the core reads it; `handle`, `x` and `y` are a handle's.
+    change of bloom or stem as the core reads it; `handle`, `x` and `y` are a handle's.
     """
 
     class Kind(models.TextChoices):
         HANDLE = "handle", "handle"
         BRUSH = "brush", "brush"
         BLOOM = "bloom", "bloom"
+        STEM = "stem", "stem"
 
     class Handle(models.TextChoices):
         RIM = "rim", "rim"
@@ -43,9 +46,9 @@ class Correction(models.Model):
         ordering = ("pk",)
         constraints = [models.UniqueConstraint(fields=("photograph", "gesture"), name="one_correction_a_gesture")]
 
-    def as_core(self) -> Stroke | BloomChange:
-        """A stroke or a bloom's change as the core takes it."""
-        return (STROKE if self.kind == self.Kind.BRUSH else BLOOM).validate_python(self.what)
+    def as_core(self) -> Stroke | BloomChange | StemChange:
+        """A stroke, or a change of bloom or stem, as the core takes it."""
+        return CORE[self.kind].validate_python(self.what)
 
     @property
     def words(self) -> str:
@@ -54,6 +57,8 @@ class Correction(models.Model):
             return f"{self.get_handle_display()} moved".capitalize()
         if self.kind == self.Kind.BRUSH:
             return "Brushed as plant" if self.what["plant"] else "Brushed as not plant"
+        if self.kind == self.Kind.STEM:
+            return STEM_WORDS[self.what["line"]]
         return BLOOM_WORDS.get(self.what["act"]) or f"Bloom called {self.what['role']}"
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import cv2
 import numpy as np
@@ -13,7 +13,7 @@ from heath.intake.models import Photograph, Piece
 from juniper.measures import Findings, Surface, measure, surface_of
 from juniper.rules import Override as CoreOverride
 from juniper.rules import Verdict, judge
-from juniper.scene import PLANT, Datum, NoBloom, Raster, Scene, amend
+from juniper.scene import PLANT, Datum, NoBloom, NoStem, Raster, Scene, Stem, amend, change_stems, find_stems
 
 DATUM_HANDLES = ("rim", "base", "rim_left", "rim_right")
 
@@ -38,6 +38,19 @@ class Reading:
     def pixels(self) -> np.ndarray:
         """The picture at its raster's size, sRGB."""
         return _pixels(self.photograph.pk, self.photograph.raster.name)
+
+    @cached_property
+    def stems(self) -> tuple[Stem, ...]:
+        """The main lines in force, in the photograph's pixels: those found under this datum, with a person's changes laid over them."""
+        raster = _amended(self.photograph.pk, self.photograph.raster.name, self.marks)[1]
+        stems = tuple(s.scaled(1 / raster.scale) for s in find_stems(raster.labels, self.datum.scaled(raster.scale)))
+        for correction in self.corrections:
+            if correction.kind == Correction.Kind.STEM and not correction.undone:
+                try:
+                    stems = change_stems(stems, correction.as_core(), self.photograph.height)
+                except NoStem:
+                    continue  # the stem that was meant is found no more
+        return stems
 
     @property
     def outline(self) -> str:
@@ -98,7 +111,7 @@ def _outline(pk: int, name: str, marks: tuple[int, ...]) -> str:
 
 def marks_of(corrections) -> tuple[int, ...]:
     """Numbers of the corrections in force that change what is seen: strokes, and changes of blooms."""
-    return tuple(c.pk for c in corrections if c.kind != Correction.Kind.HANDLE and not c.undone)
+    return tuple(c.pk for c in corrections if c.kind in (Correction.Kind.BRUSH, Correction.Kind.BLOOM) and not c.undone)
 
 
 def corrected(scene: Scene, corrections) -> tuple[Datum, tuple[float, float] | None, frozenset[str]]:

@@ -17,15 +17,17 @@ from heath.bench.models import Correction, Override
 from heath.bench.reading import DATUM_HANDLES, datum_of, handles, read
 from heath.intake.models import Piece
 from heath.people.policy import find, visible
-from juniper.scene import ACTS, ROLES, BloomChange, NoBloom, Stroke
+from juniper.scene import ACTS, ROLES, BloomChange, NoBloom, NoStem, StemChange, Stroke, change_stems
 from juniper.scene.amending import change_bloom
+from juniper.scene.stems import LINES
 
 READY = (Piece.State.MARKING, Piece.State.MARKED, Piece.State.RETURNED)
 REASON_MOST = 300
 MOST_POINTS = 400
 HISTORY = 41  # corrections listed
 GESTURE = re.compile(r"[A-Za-z0-9-]{6,40}")
-CHANGE = TypeAdapter(Stroke | BloomChange)
+CHANGE = TypeAdapter(Stroke | BloomChange | StemChange)
+KINDS = {Stroke: Correction.Kind.BRUSH, BloomChange: Correction.Kind.BLOOM, StemChange: Correction.Kind.STEM}
 NOT_UNDERSTOOD = "This move could not be understood. Load the page again."
 
 
@@ -120,43 +122,53 @@ def move(request, pk):
     return _answer(request, piece)
 
 
-def _change_from(raw: str, photograph) -> Stroke | BloomChange | None:
+def _change_from(raw: str, photograph) -> Stroke | BloomChange | StemChange | None:
     """What was done to the picture, from JSON; None when it makes no sense for this photograph."""
     try:
         change = CHANGE.validate_json(raw)
     except ValidationError:
         return None
-    stroke = isinstance(change, Stroke)
-    points = change.points if stroke else [p for p in (change.at, change.to) if p]
-    numbers = [v for p in points for v in p] + [change.radius or 0.0]
+    points = list(change.points) if isinstance(change, Stroke) else [p for p in vars(change).values() if isinstance(p, tuple)]
+    radius = getattr(change, "radius", None) or 0.0
+    numbers = [v for p in points for v in p] + [radius]
     if not 0 < len(points) <= MOST_POINTS or not all(map(math.isfinite, numbers)) or min(numbers) < 0:
         return None
-    if any(x > photograph.width or y > photograph.height for x, y in points) or (change.radius or 0) > 0.2 * photograph.height:
+    if any(x > photograph.width or y > photograph.height for x, y in points) or radius > 0.2 * photograph.height:
         return None
-    if not stroke and (change.act not in ACTS or (change.act == "role" or change.role) and change.role not in ROLES):
+    if isinstance(change, BloomChange) and (
+        change.act not in ACTS or ((change.act == "role" or change.role) and change.role not in ROLES)
+    ):
+        return None
+    if isinstance(change, StemChange) and change.line not in LINES:
         return None
     return change
 
 
 @require_POST
 def change(request, pk):
-    """A stroke of the brush was made, or a bloom changed: keep it, see and measure anew."""
+    """A stroke of the brush was made, or a bloom or stem changed: keep it, see and measure anew."""
     piece = _on_the_bench(request, pk)
     photograph, gesture = piece.photograph, request.POST.get("gesture", "")
     made = _change_from(request.POST.get("change", ""), photograph)
     if made is None or not GESTURE.fullmatch(gesture):
         return HttpResponseBadRequest(NOT_UNDERSTOOD)
-    if isinstance(made, BloomChange) and not photograph.corrections.filter(gesture=gesture).exists():
+    if not photograph.corrections.filter(gesture=gesture).exists():
         now = read(piece)
         try:
-            change_bloom(now.scene.blooms, made, now.scene, now.pixels)
-        except (NoBloom, ValueError) as error:
+            if isinstance(made, BloomChange):
+                change_bloom(now.scene.blooms, made, now.scene, now.pixels)
+            elif isinstance(made, StemChange):
+                change_stems(now.stems, made, photograph.height)
+        except (NoBloom, NoStem, ValueError) as error:
             return _answer(request, piece, fault=str(error))
-    kind = Correction.Kind.BRUSH if isinstance(made, Stroke) else Correction.Kind.BLOOM
     Correction.objects.get_or_create(
         photograph=photograph,
         gesture=gesture,
-        defaults={"kind": kind, "what": TypeAdapter(type(made)).dump_python(made, mode="json"), "made_by": request.user},
+        defaults={
+            "kind": KINDS[type(made)],
+            "what": TypeAdapter(type(made)).dump_python(made, mode="json"),
+            "made_by": request.user,
+        },
     )
     _reopen(piece)
     return _answer(request, piece, layers=True)

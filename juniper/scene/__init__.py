@@ -6,6 +6,7 @@ from juniper.scene.datum import Datum, Spread, given_datum
 from juniper.scene.framing import Framing, framing, framing_advice
 from juniper.scene.scene import NothingFound, Raster, Scene, see
 from juniper.scene.separation import BACKDROP, CONTAINER, PLANT, TABLE
+from juniper.scene.stems import NoStem, Stem, StemChange, change_stems, find_stems
 
 __all__ = [
     "ACTS",
@@ -19,12 +20,17 @@ __all__ = [
     "Datum",
     "Framing",
     "NoBloom",
+    "NoStem",
     "NothingFound",
     "Raster",
     "Scene",
     "Spread",
+    "Stem",
+    "StemChange",
     "Stroke",
     "amend",
+    "change_stems",
+    "find_stems",
     "framing",
     "framing_advice",
     "given_datum",

@@ -142,7 +142,9 @@ def _worth(grid: _Lattice, edges, standing, inside: np.ndarray, rough: np.ndarra
     a = grid.taken(edges, li) * grid.taken(free, np.maximum(li - reach, 0))
     b = grid.taken(edges, ri) * grid.taken(free, np.minimum(ri + reach, width - 1))
     both = np.float32(0.8) * np.sqrt(a * b) + np.float32(0.2) * np.maximum(a, b)
-    return np.where(ok, both * (np.float32(1 - FILLED) + np.float32(FILLED) * filled) * np.maximum(0, 1 - np.float32(ROUGH) * texture), 0)
+    return np.where(
+        ok, both * (np.float32(1 - FILLED) + np.float32(FILLED) * filled) * np.maximum(0, 1 - np.float32(ROUGH) * texture), 0
+    )
 
 
 def _grown_above(grid: _Lattice, leafy: np.ndarray, high: int) -> np.ndarray:

@@ -178,5 +178,7 @@ def plate(lab: np.ndarray, mask: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     tiny = 1e-9
     *sums, weight = cv2.split(total)
     mean = cv2.mean(lab, mask.astype(np.uint8))
-    out = cv2.merge([(plane + np.float32(tiny * value)) / (weight + np.float32(tiny)) for plane, value in zip(sums, mean, strict=False)])
+    out = cv2.merge(
+        [(plane + np.float32(tiny * value)) / (weight + np.float32(tiny)) for plane, value in zip(sums, mean, strict=False)]
+    )
     return out, reach

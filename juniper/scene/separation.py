@@ -13,6 +13,7 @@ from juniper.scene.ground import TABLE as REGION_TABLE
 
 BACKDROP, TABLE, CONTAINER, PLANT = 0, 1, 2, 3
 MIDDLE_STEMS = 1.0  # half widths of the container from its axis
+EDGE = 5  # pixels beside the container that its own edge may colour
 BELOW_EDGE = 0.02  # of the picture's height: how far below the table's far edge the backdrop may still be seen
 SHADE, HALF_SHADE = 0.22, 0.5  # what a difference in lightness counts where the table is only darker: it is a shadow
 
@@ -63,7 +64,7 @@ def separate(lab: np.ndarray) -> Separation:
         plant = (standing & ~wall.outline | wall.plant) & ~container
     plant = _keep_plant(plant & ~_ruled(plant, profile), container, scale)
     if wall is not None:
-        plant = _without_shadow(plant, container, wall)
+        plant = _without_shadow(plant & ~_slivers(plant, container), container, wall)
     labels = np.where(table, TABLE, BACKDROP).astype(np.uint8)
     labels[plant] = PLANT
     labels[container] = CONTAINER
@@ -119,6 +120,18 @@ def _without_shadow(plant: np.ndarray, container: np.ndarray, wall: Wall) -> np.
     low[np.unique(parts[plant & wall.plant])] = False
     low[0] = False
     return plant & ~low[parts]
+
+
+def _slivers(plant: np.ndarray, container: np.ndarray) -> np.ndarray:
+    """Thin runs of plant (h, w) that lie all along the container's edge: the edge itself, lit or shaded. A stem that crosses it is left."""
+    edge = cv2.dilate(container.astype(np.uint8), np.ones((2 * EDGE + 1,) * 2, np.uint8)) > 0
+    mask = plant.astype(np.uint8)
+    full = cv2.dilate(cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((EDGE, EDGE), np.uint8)), np.ones((EDGE, EDGE), np.uint8))
+    number, parts = cv2.connectedComponents((mask & edge & (full == 0)).astype(np.uint8), connectivity=8)
+    size = np.bincount(parts.ravel(), minlength=number)
+    long = size > 4 * EDGE  # a stem's crossing is short
+    long[0] = False
+    return long[parts]
 
 
 def _handle(lab: np.ndarray, wall: Wall, standing: np.ndarray) -> np.ndarray:

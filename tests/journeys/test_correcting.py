@@ -99,6 +99,30 @@ class Correcting(InTheBrowser):
         self.blooms(count)
         self.assertEqual(self.faults, [])
 
+    def test_a_stem_drawn_bent_and_taken_out(self):
+        page, count = self.page, len(self.now().stems)
+        page.keyboard.press("t")
+        page.mouse.move(*self.at(120, 200))
+        page.mouse.down()
+        page.mouse.move(*self.at(300, 500), steps=5)
+        page.mouse.up()
+        expect(page.locator("#layers .stem")).to_have_count(count + 1)
+        self.saved()
+        new = page.locator('#layers .stem [data-end="bend"]').last.bounding_box()
+        page.mouse.move(new["x"] + new["width"] / 2, new["y"] + new["height"] / 2)
+        page.mouse.down()
+        page.mouse.move(new["x"] + 40, new["y"] + 5, steps=4)
+        page.mouse.up()
+        expect(page.locator(".history summary")).to_have_text("2 corrections")
+        self.saved()
+        drawn = self.now().stems[-1]
+        self.assertAlmostEqual(drawn.tip[0], 120, delta=3)
+        self.assertGreater(abs(drawn.bend[0] - 210), 20)
+        page.locator("#layers .stem").last.focus()
+        page.keyboard.press("Delete")
+        expect(page.locator("#layers .stem")).to_have_count(count)
+        self.assertEqual(self.faults, [])
+
     def test_what_the_net_lost_is_sent_when_the_page_opens_again(self):
         page, before = self.page, self.now().findings
         page.keyboard.press("b")

@@ -80,12 +80,30 @@ class Correcting(SchoolTestCase):
         for n, (what, left) in enumerate(
             [({"act": "split"}, 1), ({"act": "merge"}, 0), ({"act": "role", "role": "line"}, 0), ({"act": "remove"}, -1)]
         ):
-            bloom = min(self.now().scene.blooms, key=lambda b: abs(b.centre[0] - one.centre[0]) + abs(b.centre[1] - one.centre[1]))
+            bloom = min(
+                self.now().scene.blooms, key=lambda b: abs(b.centre[0] - one.centre[0]) + abs(b.centre[1] - one.centre[1])
+            )
             self.assertEqual(self.change(f"act-00{n}", at=bloom.centre, **what).status_code, 200)
             self.assertEqual(len(self.now().scene.blooms), count + left, what)
         self.assertContains(self.change("act-009", act="add", at=[60, 60], radius=30), "Bloom added")
         self.assertEqual(len(self.now().scene.blooms), count)
         self.assertEqual(Correction.objects.filter(kind="bloom").count(), 5)
+
+    def test_stems_drawn_moved_and_taken_out(self):
+        before = self.now().stems
+        self.assertGreater(len(before), 0)
+        rim = self.now().datum.rim
+        answer = self.change("stem-001", line="draw", tip=[rim[0] + 200, rim[1] - 300], foot=list(rim))
+        self.assertContains(answer, "Stem drawn")
+        self.assertContains(answer, "leans 3")  # atan(200 / 300) is 34 degrees
+        self.assertEqual(len(self.now().stems), len(before) + 1)
+        tip = before[0].tip
+        self.change("stem-002", line="bend", at=tip, tip=[tip[0] + 9, tip[1]], bend=before[0].bend, foot=before[0].foot)
+        self.assertAlmostEqual(self.now().stems[0].tip[0], tip[0] + 9, places=3)
+        self.change("stem-003", line="drop", at=[rim[0] + 200, rim[1] - 300])
+        self.assertEqual(len(self.now().stems), len(before))
+        self.assertContains(self.change("stem-004", line="drop", at=[1, 1]), "No stem ends there")
+        self.assertEqual(Correction.objects.filter(kind="stem").count(), 3)
 
     def test_a_bloom_that_is_not_there_is_said_and_not_kept(self):
         self.assertContains(self.change(act="remove", at=[1, 1]), "No bloom lies there")
@@ -96,7 +114,7 @@ class Correcting(SchoolTestCase):
             {}, {"points": [], "radius": 5, "plant": True}, {"points": [[1, 2]] * 401, "radius": 5, "plant": True},
             {"points": [[1e9, 2]], "radius": 5, "plant": True}, {"points": [[5, 5]], "radius": 5000, "plant": True},
             {"points": [[5, 5]], "radius": -1, "plant": True}, {"act": "explode", "at": [5, 5]}, {"act": "role", "at": [5, 5]},
-            {"act": "role", "at": [5, 5], "role": "<b>"},
+            {"act": "role", "at": [5, 5], "role": "<b>"}, {"line": "knot", "at": [5, 5]}, {"line": "draw"},
         ):  # fmt: skip
             self.assertEqual(self.change(**what).status_code, 400, what)
         self.assertEqual(self.change(gesture="'; --", act="remove", at=[5, 5]).status_code, 400)

@@ -112,6 +112,20 @@ def svg(value):
 
 
 @register.filter
+def svg_path(points):
+    """Points (n, 2) as an SVG path."""
+    return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in points)
+
+
+@register.filter
+def stem_words(stem, reading):
+    """Length and lean of a stem in words."""
+    scale, lean = reading.findings.cm_per_px, stem.lean(reading.datum)
+    long = f"{stem.length * scale:.0f} cm" if scale else f"{stem.length:.0f} px"
+    return f"{long}, upright" if abs(lean) < 2 else f"{long}, leans {abs(lean):.0f}° {'right' if lean > 0 else 'left'}"
+
+
+@register.filter
 def times(value, factor):
     """Product, for SVG sizes that follow the photograph."""
     return f"{float(value) * float(factor):.2f}"

@@ -143,6 +143,7 @@ document.addEventListener("alpine:init", () => {
       event.preventDefault();
       if (this.brushing) this.brush(layers, event);
       else if (this.tool === "blooms") this.ring(layers, event);
+      else if (this.tool === "stems") this.line(layers, event);
     },
     brush(layers, event) {
       const trace = layers.querySelector(".trace");
@@ -183,6 +184,36 @@ document.addEventListener("alpine:init", () => {
         this.chosen = { ...at, words: "New bloom" };
         this.make({ act: "add", at: [at.x, at.y], radius: small ? null : radius });
       });
+    },
+    // A stem is bent by its ends and its bend, or drawn from tip to foot.
+    line(layers, event) {
+      const at = this.point(event);
+      const stem = event.target.closest(".stem");
+      const end = event.target.dataset.end;
+      if (stem && !end) {
+        stem.focus({ preventScroll: true });
+        return;
+      }
+      const places = stem ? this.run(stem) : { tip: [at.x, at.y], foot: [at.x, at.y] };
+      const was = stem ? places.tip : null;
+      const trace = layers.querySelector(".trace");
+      trace.setAttribute("class", "trace ring");
+      layers.setPointerCapture(event.pointerId);
+      this.drag(layers, (e) => {
+        const p = this.point(e);
+        places[end || "foot"] = [p.x, p.y];
+        const [tip, foot] = [places.tip, places.foot];
+        const half = places.bend || [(tip[0] + foot[0]) / 2, (tip[1] + foot[1]) / 2];
+        const control = half.map((v, i) => 2 * v - (tip[i] + foot[i]) / 2);
+        trace.setAttribute("d", `M${foot.join(" ")}Q${control.join(" ")} ${tip.join(" ")}`);
+        this.magnify(p, e);
+      }, () => {
+        this.away();
+        this.make({ line: stem ? "bend" : "draw", at: was, ...places });
+      });
+    },
+    run(stem) {
+      return Object.fromEntries(["tip", "bend", "foot"].map((name) => [name, stem.dataset[name].split(",").map(Number)]));
     },
     drag(on, move, end) {
       const drop = (e) => {
@@ -347,7 +378,21 @@ document.addEventListener("alpine:init", () => {
           return;
         }
       }
-      const tool = { h: "handles", b: "plant", e: "not-plant", o: "blooms" }[event.key.toLowerCase()];
+      const stem = on.closest(".stem");
+      if (stem && (event.key === "Delete" || event.key === "Backspace")) {
+        event.preventDefault();
+        this.make({ line: "drop", at: this.run(stem).tip });
+        return;
+      }
+      if (stem && event.key.startsWith("Arrow")) {
+        event.preventDefault();
+        const unit = (this.$refs.handles.viewBox.baseVal.height / 1000) * (event.shiftKey ? 20 : 4);
+        const step = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
+        const places = this.run(stem);
+        this.make({ line: "bend", at: places.tip, ...places, tip: places.tip.map((v, i) => Math.max(0, v + step[i] * unit)) });
+        return;
+      }
+      const tool = { h: "handles", b: "plant", e: "not-plant", o: "blooms", t: "stems" }[event.key.toLowerCase()];
       const wider = { "[": -2, "]": 2 }[event.key];
       const lens = { 1: "proportion", 2: "balance", 3: "focal", 4: "colour", 5: "line", 6: "finish", 0: "all" }[event.key];
       const named = { a: "accept", u: "undo", n: "next", p: "previous" }[event.key.toLowerCase()];

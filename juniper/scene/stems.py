@@ -1,0 +1,181 @@
+"""Main lines of a piece: curves from the rim to the tips that stand clear of the outline.
+
+A stem is drawn as a quadratic Bezier curve through its bend: florists speak of its tip, its foot, its lean and how it bends.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import cv2
+import numpy as np
+
+from juniper.scene.datum import Datum
+from juniper.scene.separation import PLANT
+
+SPREAD = 115  # degrees from upright within which tips are looked for, each side
+STEP = 2.5  # degrees
+LOWEST = 0.6  # of the container's height below the rim: as far as a tip may trail
+CLEAR = 0.07  # of the longest reach: a tip that stands less clear belongs to the mass
+MOST = 9  # stems
+FEET = np.linspace(-0.7, 0.7, 7)  # of half the rim: where a stem may leave it
+BENDS = np.linspace(-0.24, 0.24, 13)  # of the chord: how far a stem may bend to a side
+SEEN = 0.5  # share of a line on which plant must show
+NEAR = 0.05  # of the picture's height: how near a place must come to a stem's tip to mean it
+SAMPLES = 48
+
+Point = tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Stem:
+    """A main line: `tip` and `foot` (where it leaves the container) and the point `bend` halfway along it, pixels.
+
+    `clear` is how far the tip stands clear of the outline beside it (pixels), `confidence` the share of the line on which plant shows;
+    both are 0 and 1 for a stem drawn by a person.
+    """
+
+    tip: Point
+    bend: Point
+    foot: Point
+    clear: float = 0.0
+    confidence: float = 1.0
+
+    @property
+    def curve(self) -> np.ndarray:
+        """Points (SAMPLES, 2) from foot to tip."""
+        t = np.linspace(0, 1, SAMPLES)[:, None]
+        foot, middle, tip = (np.asarray(p, float) for p in (self.foot, self.bend, self.tip))
+        control = 2 * middle - (foot + tip) / 2
+        return (1 - t) ** 2 * foot + 2 * t * (1 - t) * control + t**2 * tip
+
+    @property
+    def length(self) -> float:
+        """Length of the visible line, pixels."""
+        return float(np.hypot(*np.diff(self.curve, axis=0).T).sum())
+
+    def lean(self, datum: Datum) -> float:
+        """Degrees of its chord from the container's axis, positive to the viewer's right."""
+        chord = np.subtract(self.tip, self.foot)
+        return float(np.degrees(np.arctan2(chord @ datum.right, chord @ datum.up)))
+
+    def scaled(self, factor: float) -> Stem:
+        """The same stem in a picture enlarged by `factor`."""
+        places = {n: tuple(float(v) * factor for v in getattr(self, n)) for n in ("tip", "bend", "foot")}
+        return replace(self, **places, clear=self.clear * factor)
+
+
+@dataclass(frozen=True)
+class StemChange:
+    """One main line drawn, bent or dropped by a person. `line` is one of LINES; `at` the tip of the one meant, None for a new one; the
+    other points are where it then runs. Photograph pixels."""
+
+    line: str
+    at: Point | None = None
+    tip: Point | None = None
+    bend: Point | None = None
+    foot: Point | None = None
+
+
+LINES = ("draw", "bend", "drop")
+
+
+class NoStem(LookupError):
+    """No main line ends where one was pointed at; the message tells what to do."""
+
+
+def change_stems(stems: tuple[Stem, ...], change: StemChange, height: float) -> tuple[Stem, ...]:
+    """The stems after one change; `height` is the picture's, in the same pixels. Raises NoStem, or ValueError for a change that
+    cannot be made."""
+    if change.line == "drop":
+        return tuple(s for i, s in enumerate(stems) if i != stem_at(stems, change.at, height))
+    if change.line not in LINES or None in (change.tip, change.foot):
+        raise ValueError("A stem needs a tip and a foot.")
+    if np.hypot(*np.subtract(change.tip, change.foot)) < 0.01 * height:
+        raise ValueError("Tip and foot lie on one another: draw from the tip down to the rim.")
+    bend = change.bend or tuple((a + b) / 2 for a, b in zip(change.tip, change.foot, strict=True))
+    new = Stem(change.tip, bend, change.foot)
+    if change.line == "draw":
+        return (*stems, new)
+    which = stem_at(stems, change.at, height)
+    return (*stems[:which], replace(new, clear=stems[which].clear), *stems[which + 1 :])
+
+
+def stem_at(stems: tuple[Stem, ...], at: Point | None, height: float) -> int:
+    """Number of the stem whose tip lies nearest to a place. Raises NoStem when none is close."""
+    away = [float(np.hypot(*np.subtract(s.tip, at))) for s in stems] if at else []
+    if not away or min(away) > NEAR * height:
+        raise NoStem("No stem ends there. Point at a tip, or draw one from its tip down to the rim.")
+    return int(np.argmin(away))
+
+
+def find_stems(labels: np.ndarray, datum: Datum) -> tuple[Stem, ...]:
+    """Main lines of the plant in a label raster (uint8 h x w) under a datum in its pixels, the longest first.
+
+    Tips are the peaks of the outline's reach about the rim point, direction by direction, that stand clear of what parts them from a
+    longer one; each is led down to the rim along the curve on which most plant shows.
+    """
+    plant = (labels == PLANT).astype(np.uint8)
+    ys, xs = np.nonzero(plant)
+    if len(xs) < 50 or datum.height < 2:
+        return ()
+    step = np.column_stack([xs + 0.5, ys + 0.5]) - np.asarray(datum.rim)
+    along, side = step @ datum.up, step @ datum.right
+    reach = np.hypot(along, side)
+    bins = int(2 * SPREAD / STEP)
+    index = np.floor((np.degrees(np.arctan2(side, along)) + SPREAD) / STEP).astype(int)
+    ok = (index >= 0) & (index < bins) & (reach > 0.5 * datum.rim_width) & (along > -LOWEST * datum.height)
+    if not ok.any():
+        return ()
+    profile, furthest = np.zeros(bins), np.full(bins, -1)
+    order = np.flatnonzero(ok)[np.argsort(reach[ok], kind="stable")]
+    profile[index[order]], furthest[index[order]] = reach[order], order
+    solid = cv2.morphologyEx(plant, cv2.MORPH_CLOSE, np.ones((5, 5), np.uint8)).astype(np.float32)
+    middle = np.minimum(cv2.distanceTransform(plant, cv2.DIST_L2, 3), 6) / 6
+    out = []
+    for i, clear in _peaks(profile):
+        tip = (float(xs[furthest[i]]) + 0.5, float(ys[furthest[i]]) + 0.5)
+        stem = _led_down(tip, clear, datum, solid + 0.3 * middle, solid)
+        if stem.confidence > SEEN:
+            out.append(stem)
+    return tuple(sorted(out, key=lambda s: -s.length))
+
+
+def _peaks(profile: np.ndarray) -> list[tuple[int, float]]:
+    """Peaks (bin, how far it stands clear) of the reach by direction: by the drop to the saddle that parts each from a longer one."""
+    out = []
+    for i in np.flatnonzero(profile > 0):
+        before, after = profile[:i][::-1], profile[i + 1 :]
+        if (len(before) and before[0] >= profile[i]) or (len(after) and after[0] > profile[i]):
+            continue
+        drops = []
+        for part in (before, after):
+            longer = np.flatnonzero(part > profile[i])
+            if len(longer):
+                drops.append(profile[i] - part[: longer[0] + 1].min())
+        clear = float(min(drops)) if drops else float(profile[i])
+        if clear > CLEAR * profile.max():
+            out.append((int(i), clear))
+    return sorted(out, key=lambda peak: -peak[1])[:MOST]
+
+
+def _led_down(tip: Point, clear: float, datum: Datum, worth: np.ndarray, solid: np.ndarray) -> Stem:
+    """The curve from the rim to a tip on which most plant shows; a slight bend, and a foot near the axis, where they cost nothing."""
+    half = 0.5 * datum.rim_width
+    best, found = -np.inf, None
+    for place in FEET:
+        foot = np.asarray(datum.rim) + place * half * datum.right
+        chord = np.subtract(tip, foot)
+        across = np.array([-chord[1], chord[0]])
+        for bow in BENDS:
+            stem = Stem(tip, tuple(map(float, foot + chord / 2 + bow * across)), tuple(map(float, foot)), clear)
+            score = _mean(worth, stem.curve) - 0.4 * abs(bow) - 0.04 * abs(place)
+            if score > best:
+                best, found = score, stem
+    return replace(found, confidence=_mean(solid, found.curve))
+
+
+def _mean(raster: np.ndarray, points: np.ndarray) -> float:
+    x = np.clip(points[:, 0].astype(int), 0, raster.shape[1] - 1)
+    y = np.clip(points[:, 1].astype(int), 0, raster.shape[0] - 1)
+    return float(raster[y, x].mean())
