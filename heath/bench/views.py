@@ -152,7 +152,7 @@ def change(request, pk):
     made = _change_from(request.POST.get("change", ""), photograph)
     if made is None or not GESTURE.fullmatch(gesture):
         return HttpResponseBadRequest(NOT_UNDERSTOOD)
-    if not photograph.corrections.filter(gesture=gesture).exists():
+    if not isinstance(made, Stroke) and not photograph.corrections.filter(gesture=gesture).exists():
         now = read(piece)
         try:
             if isinstance(made, BloomChange):

@@ -161,21 +161,21 @@ def _peaks(profile: np.ndarray) -> list[tuple[int, float]]:
 
 def _led_down(tip: Point, clear: float, datum: Datum, worth: np.ndarray, solid: np.ndarray) -> Stem:
     """The curve from the rim to a tip on which most plant shows; a slight bend, and a foot near the axis, where they cost nothing."""
-    half = 0.5 * datum.rim_width
-    best, found = -np.inf, None
-    for place in FEET:
-        foot = np.asarray(datum.rim) + place * half * datum.right
-        chord = np.subtract(tip, foot)
-        across = np.array([-chord[1], chord[0]])
-        for bow in BENDS:
-            stem = Stem(tip, tuple(map(float, foot + chord / 2 + bow * across)), tuple(map(float, foot)), clear)
-            score = _mean(worth, stem.curve) - 0.4 * abs(bow) - 0.04 * abs(place)
-            if score > best:
-                best, found = score, stem
-    return replace(found, confidence=_mean(solid, found.curve))
+    feet = np.asarray(datum.rim) + 0.5 * datum.rim_width * FEET[:, None] * datum.right
+    chord = np.asarray(tip) - feet
+    across = np.column_stack([-chord[:, 1], chord[:, 0]])
+    bends = (feet + chord / 2)[:, None] + BENDS[None, :, None] * across[:, None]  # feet x bends x 2
+    control = 2 * bends - (feet + np.asarray(tip))[:, None] / 2
+    t = np.linspace(0, 1, SAMPLES)[:, None]
+    curves = (1 - t) ** 2 * feet[:, None, None] + 2 * t * (1 - t) * control[:, :, None] + t**2 * np.asarray(tip)
+    score = _mean(worth, curves) - 0.4 * np.abs(BENDS)[None] - 0.04 * np.abs(FEET)[:, None]
+    i, k = np.unravel_index(int(score.argmax()), score.shape)
+    found = Stem(tip, tuple(map(float, bends[i, k])), tuple(map(float, feet[i])), clear)
+    return replace(found, confidence=float(_mean(solid, found.curve)))
 
 
-def _mean(raster: np.ndarray, points: np.ndarray) -> float:
-    x = np.clip(points[:, 0].astype(int), 0, raster.shape[1] - 1)
-    y = np.clip(points[:, 1].astype(int), 0, raster.shape[0] - 1)
-    return float(raster[y, x].mean())
+def _mean(raster: np.ndarray, points: np.ndarray) -> np.ndarray:
+    """Mean of a raster along lines: points (..., n, 2) to (...)."""
+    x = np.clip(points[..., 0].astype(int), 0, raster.shape[1] - 1)
+    y = np.clip(points[..., 1].astype(int), 0, raster.shape[0] - 1)
+    return raster[y, x].mean(axis=-1)

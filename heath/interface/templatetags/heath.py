@@ -108,7 +108,7 @@ def family_name(name):
 @register.filter
 def svg(value):
     """A number for SVG: a point as decimal mark whatever the language."""
-    return format_html("{}", f"{float(value):.1f}")
+    return f"{float(value):.1f}"
 
 
 @register.filter
