@@ -62,6 +62,21 @@ class Correcting(InTheBrowser):
         self.assertEqual(self.now().findings.top, before.top)
         self.assertEqual(self.faults, [])
 
+    def test_a_dab_by_keys_alone(self):
+        page = self.page
+        page.keyboard.press("b")
+        for key in ("Shift+ArrowUp", "Shift+ArrowUp", "Shift+ArrowRight", "ArrowLeft"):
+            page.keyboard.press(key)
+        expect(page.locator(".loupe")).to_be_visible()
+        page.keyboard.press("Space")
+        expect(page.locator(".history summary")).to_have_text("1 correction")
+        self.saved()
+        photograph, (x, y) = self.piece.photograph, Correction.objects.get().as_core().points[0]
+        unit = photograph.height / 1000
+        self.assertAlmostEqual(x, photograph.width / 2 + 25 * unit, delta=0.5)
+        self.assertAlmostEqual(y, photograph.height / 3 - 60 * unit, delta=0.5)
+        self.assertEqual(self.faults, [])
+
     def test_blooms_by_keys_and_one_undone_from_the_list(self):
         page, count = self.page, len(self.now().scene.blooms)
         page.keyboard.press("o")

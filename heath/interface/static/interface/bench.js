@@ -9,6 +9,7 @@ document.addEventListener("alpine:init", () => {
     queue: [],
     busy: false,
     held: null,
+    carried: null,
     last: { handle: "", at: 0, gesture: "" },
 
     init() {
@@ -82,7 +83,7 @@ document.addEventListener("alpine:init", () => {
         const p = this.point(e);
         const to = { x: start.x + p.x - from.x, y: start.y + p.y - from.y };
         this.put(handle, to);
-        this.magnify(to, e);
+        this.magnify(to);
         this.send(this.$root.dataset.move, { handle: handle.dataset.handle, gesture, ...to });
       };
       const drop = () => {
@@ -119,6 +120,8 @@ document.addEventListener("alpine:init", () => {
     takeUp(tool) {
       this.tool = tool;
       this.chosen = null;
+      this.away();
+      document.querySelector("#layers .trace").setAttribute("d", "");
       this.$refs.stand.dataset.tool = tool;
       this.$root.querySelectorAll(".tools [data-tool]").forEach((b) => b.setAttribute("aria-pressed", String(b.dataset.tool === tool)));
     },
@@ -206,7 +209,7 @@ document.addEventListener("alpine:init", () => {
         const half = places.bend || [(tip[0] + foot[0]) / 2, (tip[1] + foot[1]) / 2];
         const control = half.map((v, i) => 2 * v - (tip[i] + foot[i]) / 2);
         trace.setAttribute("d", `M${foot.join(" ")}Q${control.join(" ")} ${tip.join(" ")}`);
-        this.magnify(p, e);
+        this.magnify(p);
       }, () => {
         this.away();
         this.make({ line: stem ? "bend" : "draw", at: was, ...places });
@@ -214,6 +217,21 @@ document.addEventListener("alpine:init", () => {
     },
     run(stem) {
       return Object.fromEntries(["tip", "bend", "foot"].map((name) => [name, stem.dataset[name].split(",").map(Number)]));
+    },
+    // Without a mouse: the arrows carry the brush, the space bar sets it down.
+    carry(event) {
+      const box = this.$refs.handles.viewBox.baseVal;
+      const unit = (box.height / 1000) * (event.shiftKey ? 30 : 5);
+      const step = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key] || [0, 0];
+      const from = this.carried || { x: box.width / 2, y: box.height / 3 };
+      const at = { x: Math.min(Math.max(from.x + step[0] * unit, 0), box.width), y: Math.min(Math.max(from.y + step[1] * unit, 0), box.height) };
+      this.carried = at;
+      const trace = document.querySelector("#layers .trace");
+      trace.setAttribute("class", "trace " + this.tool);
+      trace.setAttribute("stroke-width", 2 * this.radius());
+      trace.setAttribute("d", `M${at.x} ${at.y}h.1`);
+      this.magnify(at);
+      if (event.key === " ") this.make({ points: [[at.x, at.y]], radius: this.radius(), plant: this.tool === "plant" });
     },
     drag(on, move, end) {
       const drop = (e) => {
@@ -262,9 +280,9 @@ document.addEventListener("alpine:init", () => {
       if (!this.loupeOn) this.away();
     },
     hover(event) {
-      if (this.loupeOn && !this.held) this.magnify(this.point(event), event);
+      if (this.loupeOn && !this.held) this.magnify(this.point(event));
     },
-    magnify(p, event) {
+    magnify(p) {
       const loupe = this.$refs.loupe;
       const stand = this.$refs.stand.getBoundingClientRect();
       const size = 180;
@@ -272,8 +290,8 @@ document.addEventListener("alpine:init", () => {
       loupe.setAttribute("viewBox", `${p.x - across / 2} ${p.y - across / 2} ${across} ${across}`);
       const cross = `M${p.x - across / 12} ${p.y}h${across / 6}M${p.x} ${p.y - across / 12}v${across / 6}`;
       loupe.querySelectorAll("path").forEach((path) => path.setAttribute("d", cross));
-      const x = event.clientX - stand.left;
-      const y = event.clientY - stand.top;
+      const x = (p.x / this.$refs.handles.viewBox.baseVal.width) * stand.width;
+      const y = (p.y / this.$refs.handles.viewBox.baseVal.height) * stand.height;
       loupe.style.left = (x > stand.width / 2 ? x - size - 28 : x + 28) + "px";
       loupe.style.top = Math.max(0, Math.min(stand.height - size, y - size / 2)) + "px";
       loupe.classList.add("shown");
@@ -377,6 +395,11 @@ document.addEventListener("alpine:init", () => {
           this.actOn(...act);
           return;
         }
+      }
+      if (this.brushing && (event.key.startsWith("Arrow") || event.key === " ") && !on.closest("button, a, summary")) {
+        event.preventDefault();
+        this.carry(event);
+        return;
       }
       const stem = on.closest(".stem");
       if (stem && (event.key === "Delete" || event.key === "Backspace")) {
