@@ -19,8 +19,9 @@ LIP = 0.008  # of the container's height: the lip, which catches the light or th
 RIM_LINES = 24  # lines up the wall at which its end is read
 MOST_OPEN = 0.72  # of a foot that is believed
 HIDDEN = 0.26  # share of the rim line below which the rim is hidden
+PARTLY = 0.4  # share of the rim line below which sides must stand out more to be believed
 FAR_ABOVE = 1.3  # of the followed sides' height
-FAINT_SCORE = 0.035  # of an outline, to the pixel of its height
+FAINT_SCORE = 0.05  # of an outline, to the pixel of its height
 STEEPEST_VIEW = 0.22  # foot ellipse, short to long axis, of a camera held at the height of the flowers
 
 
@@ -158,7 +159,8 @@ def find_datum(
     elif rim_level > FAR_ABOVE * len(profile.half):
         confidence *= 0.55
         doubts.append("the sides were not followed up to the rim")
-    if profile.score < FAINT_SCORE * len(profile.half):
+    faint = FAINT_SCORE if shown >= PARTLY else 1.7 * FAINT_SCORE
+    if profile.score < faint * len(profile.half):
         confidence *= 0.55
         doubts.append("the container hardly stands out from what is behind it")
     if straight and width > 1.6 * height:

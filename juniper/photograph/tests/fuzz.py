@@ -35,7 +35,8 @@ def corpus() -> dict[str, bytes]:
         ("webp", "WEBP", {"quality": 70}), ("moving webp", "WEBP", {"save_all": True, "append_images": [whole.rotate(3)]}),
     ):  # fmt: skip
         file = io.BytesIO()
-        whole.save(file, kind, **more)
+        # As a phone held sideways stores it: lying, with the turn that rights it beside it.
+        (whole.transpose(Image.Transpose.ROTATE_90) if "exif" in more else whole).save(file, kind, **more)
         out[name] = file.getvalue()
     return out
 
