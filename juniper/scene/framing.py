@@ -18,7 +18,8 @@ from juniper.scene.separation import CONTAINER, PLANT
 ROLLED, MUCH_ROLLED = 4.0, 15.0  # degrees
 SMALL, TOO_SMALL = 0.5, 0.25  # of the picture's height, or of its width if that is larger
 CROWDED = 0.0038  # share of level edges in the outer parts of the picture
-ABOVE, BELOW = 8.5, -4.5  # degrees the rim is looked down upon
+ABOVE, BELOW = 12.2, -4.5  # degrees the rim is looked down upon
+BLIND = 0.2  # of the datum's confidence, below which its foot says nothing of a view from above
 UNSURE = 0.45  # of the datum's confidence; from table level the foot can hardly be told from the table's far edge
 
 EDGE_RUN = 0.0035  # of the picture's side along which the piece meets the frame
@@ -29,7 +30,7 @@ class Framing:
     """What is measured of the framing.
 
     `roll_deg` lean of the picture to the right, by its straight lines, the card or the container; `looking_down_deg` how far the rim is looked down upon (below 0: up) or None;
-    `cut` names the sides of the frame that cut the piece; `size` share of the frame it fills; `crowding` share of level edges beside it; `sure` whether the container was made out well.
+    `cut` names the sides of the frame that cut the piece; `size` share of the frame it fills; `crowding` share of level edges beside it; `confidence` that of the datum.
     """
 
     roll_deg: float
@@ -37,7 +38,7 @@ class Framing:
     cut: tuple[str, ...]
     size: float
     crowding: float
-    sure: bool = True
+    confidence: float = 1.0
 
 
 def framing(
@@ -58,7 +59,7 @@ def framing(
         cut=_cut(piece),
         size=float(size),
         crowding=_crowding(pixels, datum.base[1]),
-        sure=datum.confidence >= UNSURE,
+        confidence=datum.confidence,
     )
 
 
@@ -159,10 +160,10 @@ def framing_advice(f: Framing, view: str = "front") -> tuple[Advice, ...]:
         bad = abs(f.roll_deg) > MUCH_ROLLED
         out.append(Advice("roll", f"The picture leans to the {side}; " + ("hold the phone upright and take it again." if bad else "measures follow the container's own line, so it can be used."),
                           f"{abs(f.roll_deg):.0f} degrees", RETAKE if bad else CORRECT))  # fmt: skip
-    if f.looking_down_deg is not None and f.looking_down_deg > ABOVE and f.sure:
+    if f.looking_down_deg is not None and f.looking_down_deg > ABOVE and f.confidence >= BLIND:
         out.append(Advice("above", "The picture was taken from too high: heights read too short. Hold the phone level with the rim, and take it again.",
                           f"about {f.looking_down_deg:.0f} degrees down on the rim", RETAKE))  # fmt: skip
-    if f.looking_down_deg is not None and f.looking_down_deg < BELOW and not f.sure:
+    if f.looking_down_deg is not None and f.looking_down_deg < BELOW and f.confidence < UNSURE:
         out.append(Advice("below", "The picture was taken from too low: heights over the rim read too long. Raise the phone to the rim, and take it again.",
                           f"about {-f.looking_down_deg:.0f} degrees up at the rim", RETAKE))  # fmt: skip
     return tuple(out)

@@ -92,7 +92,7 @@ class Frames(unittest.TestCase):
         self.assertEqual(framing_advice(CALM), ())
         cases = {
             "cut-off": {"cut": ("top",)}, "small": {"size": 0.2}, "crowded": {"crowding": 0.05}, "roll": {"roll_deg": 8.0},
-            "above": {"looking_down_deg": 15.0}, "below": {"looking_down_deg": -9.0, "sure": False},
+            "above": {"looking_down_deg": 15.0}, "below": {"looking_down_deg": -9.0, "confidence": 0.3},
         }  # fmt: skip
         for code, change in cases.items():
             advice = framing_advice(Framing(**{**CALM.__dict__, **change}))
