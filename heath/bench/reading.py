@@ -27,7 +27,7 @@ class Reading:
     datum: Datum
     focal: tuple[float, float] | None
     moved: frozenset[str]
-    can_undo: Correction | None
+    latest: Correction | None
     findings: Findings
     verdict: Verdict
     overrides: tuple[Override, ...]
@@ -135,8 +135,8 @@ def read(piece: Piece) -> Reading:
     overrides = tuple(piece.overrides.filter(taken_back=False))
     said = tuple(CoreOverride(o.rule, o.score, o.reason) for o in overrides)
     verdict = judge(findings, brief.rule_set, brief.as_core(), said)
-    can_undo = next((c for c in reversed(corrections) if not c.undone), None)
-    return Reading(photograph, scene, datum, focal, moved, can_undo, findings, verdict, overrides, corrections, marks)
+    latest = next((c for c in reversed(corrections) if not c.undone), None)
+    return Reading(photograph, scene, datum, focal, moved, latest, findings, verdict, overrides, corrections, marks)
 
 
 def datum_of(photograph: Photograph) -> Datum:

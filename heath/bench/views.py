@@ -13,7 +13,7 @@ from django_htmx.http import HttpResponseClientRedirect
 from pydantic import TypeAdapter, ValidationError
 
 from heath.bench.accepting import accept_marks
-from heath.bench.models import Correction, Override
+from heath.bench.models import CORE, Correction, Override
 from heath.bench.reading import DATUM_HANDLES, datum_of, handles, read
 from heath.intake.models import Piece
 from heath.people.policy import find, visible
@@ -75,7 +75,6 @@ def _context(piece, fault="", fault_rule="", typed=None, layers=False):
         "fault": fault,
         "fault_rule": fault_rule,
         "typed": typed or {},
-        "can_undo": reading.can_undo,
         "history": reading.corrections[:-HISTORY:-1],
         "layers": layers,
         "roles": ROLES,
@@ -166,7 +165,7 @@ def change(request, pk):
         gesture=gesture,
         defaults={
             "kind": KINDS[type(made)],
-            "what": TypeAdapter(type(made)).dump_python(made, mode="json"),
+            "what": CORE[KINDS[type(made)]].dump_python(made, mode="json"),
             "made_by": request.user,
         },
     )

@@ -88,7 +88,8 @@ def change_stems(stems: tuple[Stem, ...], change: StemChange, height: float) -> 
     """The stems after one change; `height` is the picture's, in the same pixels. Raises NoStem, or ValueError for a change that
     cannot be made."""
     if change.line == "drop":
-        return tuple(s for i, s in enumerate(stems) if i != stem_at(stems, change.at, height))
+        which = stem_at(stems, change.at, height)
+        return stems[:which] + stems[which + 1 :]
     if change.line not in LINES or None in (change.tip, change.foot):
         raise ValueError("A stem needs a tip and a foot.")
     if np.hypot(*np.subtract(change.tip, change.foot)) < 0.01 * height:

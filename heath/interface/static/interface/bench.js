@@ -35,7 +35,7 @@ document.addEventListener("alpine:init", () => {
     },
 
     store() {
-      return "move:" + this.$root.dataset.piece;
+      return "corrections:" + this.$root.dataset.piece;
     },
     newGesture() {
       return [...crypto.getRandomValues(new Uint8Array(12))].map((b) => b.toString(16).padStart(2, "0")).join("");
@@ -202,8 +202,10 @@ document.addEventListener("alpine:init", () => {
       const trace = layers.querySelector(".trace");
       trace.setAttribute("class", "trace ring");
       layers.setPointerCapture(event.pointerId);
+      let moved = false;
       this.drag(layers, (e) => {
         const p = this.point(e);
+        moved = moved || Math.hypot(p.x - at.x, p.y - at.y) > 0.004 * this.$refs.handles.viewBox.baseVal.height;
         places[end || "foot"] = [p.x, p.y];
         const [tip, foot] = [places.tip, places.foot];
         const half = places.bend || [(tip[0] + foot[0]) / 2, (tip[1] + foot[1]) / 2];
@@ -212,7 +214,8 @@ document.addEventListener("alpine:init", () => {
         this.magnify(p);
       }, () => {
         this.away();
-        this.make({ line: stem ? "bend" : "draw", at: was, ...places });
+        if (!moved) trace.setAttribute("d", "");
+        else this.make({ line: stem ? "bend" : "draw", at: was, ...places });
       });
     },
     run(stem) {
