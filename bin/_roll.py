@@ -14,12 +14,14 @@ sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
 from juniper.photobooth.containers import SHELF
 from juniper.photobooth.pieces import PIECES
-from juniper.photobooth.roll import FOLDER, TRIALS, VIEWS
-from juniper.photobooth.tracing import photograph, staged, truth
+from juniper.photobooth.roll import EMPTY, FOLDER, TRIALS, VIEWS
+from juniper.photobooth.tracing import photograph, staged, staged_empty, truth
 
 
 def wanted(number: int, view: str) -> bool:
     """Whether a view of a piece belongs on the roll."""
+    if view == EMPTY:
+        return number < len(SHELF)
     piece = PIECES[number]
     container = SHELF[piece.container]
     if view == "front":
@@ -37,7 +39,7 @@ def main() -> None:
     parser = argparse.ArgumentParser(prog="bin/roll", description=__doc__)
     parser.add_argument("--pieces", help="numbers such as 3 or 0-11 (all without it)")
     parser.add_argument("--truth", action="store_true", help="make truth and labels anew, and keep the pictures")
-    parser.add_argument("--views", nargs="+", default=[*VIEWS, *TRIALS], choices=[*VIEWS, *TRIALS])
+    parser.add_argument("--views", nargs="+", default=[*VIEWS, *TRIALS, EMPTY], choices=[*VIEWS, *TRIALS, EMPTY])
     parser.add_argument("--missing", action="store_true", help="only what is not on the roll yet")
     options = parser.parse_args()
     first, _, last = (options.pieces or f"0-{len(PIECES) - 1}").partition("-")
@@ -47,7 +49,7 @@ def main() -> None:
             stem = f"{number:02d}-{view}"
             if not wanted(number, view) or (options.missing and (FOLDER / f"{stem}.json").exists()):
                 continue
-            stage = staged(number, view, 2 / 3 if view in TRIALS else 1.0)
+            stage = staged_empty(number, 2 / 3) if view == EMPTY else staged(number, view, 2 / 3 if view in TRIALS else 1.0)
             place = FOLDER / f"{stem}.jpg"
             if options.truth:
                 picture = np.asarray(Image.open(place))

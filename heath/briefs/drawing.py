@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from juniper.rules import school, school_slugs
+from juniper.scene import Vessel
 
 HEIGHT = 420
 WIDTH = 360
@@ -17,7 +18,7 @@ class Target:
 
     width: float
     height: float
-    container: tuple[float, float, float, float]
+    container: str
     outline: str
     low: float
     high: float
@@ -27,8 +28,9 @@ class Target:
     middle: float
 
 
-def target(values) -> Target | None:
-    """The drawing for a brief's values (a mapping), or None while the sizes make no sense."""
+def target(values, shape: Vessel | None = None) -> Target | None:
+    """The drawing for a brief's values (a mapping) over a container of a shape, straight-sided without one; None while the sizes make
+    no sense."""
     try:
         pot = float(values.get("container_height_cm") or "x")
         wide = float(values.get("container_width_cm") or "x")
@@ -55,8 +57,13 @@ def target(values) -> Target | None:
     top, half = top_cm * scale, half_cm * scale
     points = _outline(form, half, top)
     path = "M" + " L".join(f"{middle + x:.1f} {rim - y:.1f}" for x, y in points) + " Z"
+    sides = shape.half if shape else (0.5, 0.5)
+    across = wide * scale / 2 / max(sides)
+    levels = [base - pot * scale * i / (len(sides) - 1) for i in range(len(sides))]
+    left = [f"{middle - across * h:.1f} {y:.1f}" for h, y in zip(sides, levels, strict=True)]
+    right = [f"{middle + across * h:.1f} {y:.1f}" for h, y in zip(sides, levels, strict=True)]
     return Target(
-        WIDTH, HEIGHT, (middle - wide * scale / 2, rim, wide * scale, pot * scale), path,
+        WIDTH, HEIGHT, "M" + "L".join([*left, *reversed(right)]) + "Z", path,
         rim - low_cm * scale, rim - high_cm * scale, low_cm, high_cm, rim, middle,
     )  # fmt: skip
 

@@ -6,7 +6,25 @@ from heath.briefs.models import Brief
 from heath.classes.models import Course
 from heath.intake.models import View
 from heath.people.policy import visible
+from heath.shelf.models import Container
 from juniper.rules import school, school_slugs
+
+
+class ShelfSelect(forms.Select):
+    """The containers of the shelf; each option carries what it fills in."""
+
+    def create_option(self, name, value, label, selected, index, subindex=None, attrs=None):
+        """As Django does, with the container's name and sizes as data."""
+        option = super().create_option(name, value, label, selected, index, subindex, attrs)
+        one = getattr(value, "instance", None)
+        if one is not None:
+            option["attrs"] |= {"data-container": one.name}
+            if one.measured:
+                option["attrs"] |= {
+                    "data-container_height_cm": f"{one.height_cm:g}",
+                    "data-container_width_cm": f"{one.width_cm:g}",
+                }
+        return option
 
 
 class BriefForm(forms.ModelForm):
@@ -24,10 +42,12 @@ class BriefForm(forms.ModelForm):
     class Meta:
         model = Brief
         fields = (
-            "name", "course", "container", "container_height_cm", "container_width_cm", "viewpoint", "form", "school", "scheme", "pass_mark", "views", "closes_at",
+            "name", "course", "stands", "container", "container_height_cm", "container_width_cm", "viewpoint", "form", "school", "scheme", "pass_mark", "views", "closes_at",
         )  # fmt: skip
+        widgets = {"stands": ShelfSelect(attrs={"data-fills": True})}
         labels = {
             "name": "Name of the brief",
+            "stands": "From the shelf",
             "course": "Class",
             "container": "Container",
             "container_height_cm": "Height, cm",
@@ -42,6 +62,8 @@ class BriefForm(forms.ModelForm):
         super().__init__(*args, **kwargs)
         self.fields["course"].queryset = visible(user, Course)
         self.fields["course"].empty_label = None
+        self.fields["stands"].queryset = visible(user, Container)
+        self.fields["stands"].empty_label = "another container, not on the shelf"
         self.initial.setdefault("views", ["front"])
         for field in self.fields.values():
             field.error_messages["required"] = "This is still to be filled in."

@@ -4,14 +4,10 @@ from django.contrib.postgres.fields import ArrayField
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
+from heath.shelf.models import LENGTH
 from juniper.colour.schemes import NAMES as SCHEMES
 from juniper.rules import FORMS, VIEWPOINTS, school
 from juniper.rules import Brief as CoreBrief
-
-LENGTH = [
-    MinValueValidator(1, "A container is at least 1 cm: measure it and put the figure here."),
-    MaxValueValidator(300, "That is over 3 metres: is the figure in centimetres?"),
-]
 
 
 def front_only():
@@ -24,6 +20,7 @@ class Brief(models.Model):
 
     course = models.ForeignKey("classes.Course", on_delete=models.CASCADE, related_name="briefs")
     name = models.CharField(max_length=120)
+    stands = models.ForeignKey("shelf.Container", on_delete=models.SET_NULL, null=True, blank=True, related_name="briefs")
     container = models.CharField(max_length=80)
     container_height_cm = models.DecimalField(max_digits=5, decimal_places=1, validators=LENGTH)
     container_width_cm = models.DecimalField(max_digits=5, decimal_places=1, validators=LENGTH)

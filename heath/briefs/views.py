@@ -7,7 +7,9 @@ from heath.briefs.drawing import target
 from heath.briefs.forms import BriefForm
 from heath.briefs.models import Brief
 from heath.classes.models import Course
+from heath.intake.tasks import see_again
 from heath.people.policy import find, visible
+from heath.shelf.models import Container
 
 
 def edit(request, pk=None):
@@ -19,13 +21,24 @@ def edit(request, pk=None):
     initial = {"course": request.GET.get("class")} if request.GET.get("class", "").isdigit() else None
     form = BriefForm(request.POST or None, instance=instance, initial=initial, user=request.user)
     if request.htmx and request.method == "POST":
-        return render(request, "briefs/_target.html", {"drawing": target(form.data)})
+        return render(
+            request, "briefs/_target.html", {"drawing": target(form.data, _shape(request.user, form.data.get("stands")))}
+        )
     if request.method == "POST" and form.is_valid():
         brief = form.save()
         brief.give_pieces()
+        if "stands" in form.changed_data:
+            see_again(brief)
         return redirect("brief", pk=brief.pk)
     values = form.data if form.is_bound else {n: form.get_initial_for_field(f, n) for n, f in form.fields.items()}
-    return render(request, "briefs/edit.html", {"form": form, "brief": instance, "drawing": target(values)})
+    drawing = target(values, _shape(request.user, values.get("stands")))
+    return render(request, "briefs/edit.html", {"form": form, "brief": instance, "drawing": drawing})
+
+
+def _shape(user, number):
+    """The shape of a container of the shelf by its number as it was sent, or None."""
+    one = visible(user, Container).filter(pk=number).first() if str(number or "").isdigit() else None
+    return one.vessel if one else None
 
 
 def detail(request, pk):
@@ -36,4 +49,5 @@ def detail(request, pk):
         .prefetch_related("photographs", "sheets")
         .order_by("student__name")
     )
-    return render(request, "briefs/detail.html", {"brief": brief, "pieces": pieces, "drawing": target(brief.__dict__)})
+    drawing = target(brief.__dict__, brief.stands.vessel if brief.stands else None)
+    return render(request, "briefs/detail.html", {"brief": brief, "pieces": pieces, "drawing": drawing})

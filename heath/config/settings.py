@@ -28,6 +28,7 @@ INSTALLED_APPS = [
     "heath.interface",
     "heath.people",
     "heath.classes",
+    "heath.shelf",
     "heath.briefs",
     "heath.intake",
     "heath.bench",

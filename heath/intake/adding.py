@@ -123,7 +123,8 @@ def see_photograph(photograph: Photograph):
     fault, raster_file, advice = "", None, None
     try:
         read = read_photograph(data, judge=False)
-        scene, raster = see(read)
+        stands = photograph.piece.brief.stands
+        scene, raster = see(read, known=stands.vessel if stands else None)
         framed = framing(raster.labels, read.pixels, scene.datum.scaled(raster.scale), photograph.focal, read.card)
         # The kept copy has no metadata: what the file as sent said of itself was noted when it was added.
         advice = [a for a in photograph.advice if a["code"] not in FRAMING] + as_rows(framing_advice(framed, photograph.view))

@@ -5,7 +5,7 @@ from procrastinate.contrib.django import app
 
 from heath.intake.adding import see_photograph
 from heath.intake.arriving import look_at
-from heath.intake.models import Photograph
+from heath.intake.models import Photograph, Piece
 
 RETRY = RetryStrategy(max_attempts=4, wait=2, linear_wait=4)
 
@@ -22,6 +22,13 @@ def measure_photograph(photograph_id: int):
     photograph = Photograph.objects.filter(pk=photograph_id).first()
     if photograph is not None:
         see_photograph(photograph)
+
+
+def see_again(brief):
+    """Have the photographs of a brief that are not marked yet looked at anew; what people corrected stays over what is found."""
+    open_ = (Piece.State.MEASURING, Piece.State.FAILED, Piece.State.MARKING)
+    for photograph in Photograph.objects.filter(piece__brief=brief, piece__state__in=open_, current=True):
+        measure_photograph.defer(photograph_id=photograph.pk)
 
 
 @app.periodic(cron="*/1 * * * *")

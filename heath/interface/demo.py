@@ -13,9 +13,12 @@ from heath.intake.links import make_link
 from heath.intake.models import Piece
 from heath.people.models import School, User
 from heath.returns.issuing import issue_sheet
+from heath.shelf.adding import add_container
 from juniper.photobooth import Shot, frame, take
 from juniper.photobooth.containers import SHELF
+from juniper.photobooth.roll import EMPTY
 
+CARD = "K7Q2M9XA"  # on the card that stands beside empty containers; no piece has it
 PASSWORD = "heather-and-thyme"
 STUDENTS = (
     "Ailsa Thornbury", "Benedikt Quayle", "Chidera Lund", "Dafydd Marrow", "Eluned Saltway", "Fionnuala Drift",
@@ -48,12 +51,14 @@ def load():
     _person(college, "ossian", "Ossian", "Brandt")
     course, _ = Course.objects.get_or_create(school=college, name="Evening course, museum foyer", term="Autumn 2026")
     Student.objects.bulk_create([Student(course=course, name=n) for n in STUDENTS], ignore_conflicts=True)
+    _shelf(college, maren)
     for name, container, form, viewpoint, scheme, views, numbers in BRIEFS:
-        shape = SHELF[container]
+        shape, stands = SHELF[container], college.containers.get(name=container.capitalize())
         brief, _ = Brief.objects.get_or_create(
             course=course,
             name=name,
             defaults={
+                "stands": stands,
                 "container": container.capitalize(),
                 "container_height_cm": shape.height_cm,
                 "container_width_cm": round(shape.widest_cm, 1),
@@ -69,6 +74,16 @@ def load():
             _photograph(piece, number, maren)
     _come_in(brief, maren)
     _first_returned(maren)
+
+
+def _shelf(college, by):
+    """The college's containers, each photographed empty with a card beside it and measured with a rule."""
+    if college.containers.exists():
+        return
+    for place, shape in enumerate(SHELF.values()):
+        one = add_container(college, take(frame(place, EMPTY), Shot(code=CARD)).data, f"{shape.name}.jpg", by)
+        one.height_cm, one.width_cm, one.by_card = shape.height_cm, round(shape.widest_cm, 1), False
+        one.save()
 
 
 def _come_in(brief, by):

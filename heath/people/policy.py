@@ -12,6 +12,7 @@ PATHS = {
     "people.User": "school",
     "classes.Course": "school",
     "classes.Student": "course__school",
+    "shelf.Container": "school",
     "briefs.Brief": "course__school",
     "intake.Piece": "brief__course__school",
     "intake.Photograph": "piece__brief__course__school",

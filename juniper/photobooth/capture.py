@@ -117,9 +117,10 @@ def _moved(truth: dict, move: np.ndarray, size) -> dict:
     out["camera"]["roll_deg"] = round(float(np.degrees(np.arctan2(move[1, 0], move[0, 0]))), 3)
     for name in ("rim", "base", "rim_left", "rim_right"):
         out["container"][name] = point(out["container"][name])
-    for name in ("top", "left", "right"):
-        out["plant"][name] = point(out["plant"][name])
-    out["plant"]["area_px"] = round(out["plant"]["area_px"] * scale**2)
+    if "plant" in out:
+        for name in ("top", "left", "right"):
+            out["plant"][name] = point(out["plant"][name])
+        out["plant"]["area_px"] = round(out["plant"]["area_px"] * scale**2)
     for bloom in out["blooms"]:
         bloom["centre"] = point(bloom["centre"])
         bloom["radius"] = round(bloom["radius"] * scale, 1)

@@ -12,6 +12,7 @@ from PIL import Image
 
 FOLDER = Path(__file__).parent / "roll"
 VIEWS = ("front", "side", "back", "top", "seated")
+EMPTY = "empty"  # a container of the shelf by itself; its number is its place there
 TRIALS = ("above", "below", "crowded")  # fronts taken badly on purpose
 
 
@@ -43,17 +44,17 @@ class Frame:
 
 
 def frames(view: str | None = None) -> list[Frame]:
-    """All photographs of the roll in order, or those of one view."""
+    """All photographs of pieces on the roll in order, or those of one view."""
     found = sorted(p.stem.split("-") for p in FOLDER.glob("*.jpg"))
-    return [Frame(int(n), v) for n, v in found if view in (None, v)]
+    return [Frame(int(n), v) for n, v in found if view == v or (view is None and v != EMPTY)]
 
 
 def frame(piece: int, view: str = "front") -> Frame:
-    """The photograph of a piece, counted round the roll's front views.
+    """The photograph of a piece, counted round the roll's front views; or of a container of the shelf, "empty".
 
     Raises LookupError when the roll holds no such view of it.
     """
-    count = len(frames("front"))
+    count = len(frames(EMPTY if view == EMPTY else "front"))
     one = Frame(piece % count, view)
     if not one._stem.with_suffix(".jpg").exists():
         raise LookupError(f"piece {one.piece} was not photographed from the {view}")

@@ -15,15 +15,27 @@ import numpy as np
 from juniper.colour.spaces import srgb_from_linear
 from juniper.photobooth import room
 from juniper.photobooth.arranging import Arrangement, arrange, surfaces
+from juniper.photobooth.containers import SHELF
 from juniper.photobooth.mesh import Mesh, about_z, box, joined, linear, write_ply
 from juniper.photobooth.pieces import PIECES
+from juniper.photobooth.roll import EMPTY
 
 WIDTH, HEIGHT, FIELD = 900, 1200, 33.0
 CARD_MM = (105.0, 148.0)
 MARGIN = 0.008  # of the picture, kept clear round the piece
 BLANK = 0.86  # reflectance of the unprinted card
 BACKDROP, TABLE, CONTAINER, PLANT, CLUTTER = range(5)
-VIEWS = {"front": 0.0, "side": 90.0, "back": 180.0, "top": 0.0, "seated": 0.0, "above": 0.0, "below": 0.0, "crowded": 0.0}
+VIEWS = {
+    "front": 0.0,
+    "side": 90.0,
+    "back": 180.0,
+    "top": 0.0,
+    "seated": 0.0,
+    "above": 0.0,
+    "below": 0.0,
+    "crowded": 0.0,
+    EMPTY: 0.0,
+}
 TRIALS = ("above", "below", "crowded")  # fronts taken badly on purpose, at two thirds of the size
 
 
@@ -325,6 +337,19 @@ def staged(number: int, view: str = "front", scale: float = 1.0) -> Stage:
     return Stage(done, view, stepped_back(camera, seen), seen, textures, rng)
 
 
+def staged_empty(number: int, scale: float = 1.0) -> Stage:
+    """Set up a container of the shelf by itself, with a blank card beside it, by its number on the shelf."""
+    container = list(SHELF.values())[number]
+    piece = next(p for p in PIECES if p.container == container.name)
+    piece = replace(piece, height=0.35, spread=1.0, wall="plaster grey", table="oak", clutter=False, mirror=False, card_yaw=0.0)
+    rng = np.random.default_rng(9000 + number)
+    done = Arrangement(piece, container)
+    camera = stand(done, "front", rng, (round(WIDTH * scale), round(HEIGHT * scale)))
+    textures = {"table": room.texture(*room.TABLES[piece.table], rng), "wall": room.texture(*room.WALLS[piece.wall], rng)}
+    seen = _all(done, "front", rng)
+    return Stage(done, EMPTY, stepped_back(camera, seen), seen, textures, rng)
+
+
 def photograph(stage: Stage, samples: int = 10) -> np.ndarray:
     """The traced picture (h, w, 3) uint8 sRGB of a stage."""
     from pyoidn import denoise
@@ -338,7 +363,7 @@ def photograph(stage: Stage, samples: int = 10) -> np.ndarray:
 
 def truth(stage: Stage, picture: np.ndarray) -> tuple[np.ndarray, dict]:
     """Label raster and exact truth of a stage; `picture` lends the colours as they came out."""
-    from juniper.photobooth.truth import truth_of
+    from juniper.photobooth.truth import truth_of, truth_of_empty
 
     met = cast(stage.camera, stage.seen, stage.textures)
     labels = np.array([s.label for s in stage.seen] + [TABLE, BACKDROP], np.uint8)[met.surface]
@@ -347,4 +372,6 @@ def truth(stage: Stage, picture: np.ndarray) -> tuple[np.ndarray, dict]:
     has_card = stage.done.piece.card_yaw is not None and stage.view != "top"
     card = stage.camera.pixel(_card(stage.done)) if has_card else None
     depth = float((_card(stage.done).mean(0) - stage.camera.eye) @ stage.camera.axes[2]) if has_card else None
+    if stage.view == EMPTY:
+        return labels, truth_of_empty(stage.done, stage.camera, labels, card, depth)
     return labels, truth_of(stage.done, stage.view, stage.camera, labels, items, petal, picture, card, depth)

@@ -27,8 +27,7 @@ def truth_of(done: Arrangement, view: str, camera, labels, items, petal, picture
     piece, c = done.piece, done.container
     turn = about_z(VIEWS[view])
     half = c.rim_cm if view in ("front", "back") or c.depth_cm is None else c.depth_cm / 2
-    spots = np.array([[0, 0, c.height_cm], [0, 0, 0], [-half, 0, c.height_cm], [half, 0, c.height_cm]], float)
-    rim, base, rim_left, rim_right = camera.pixel(spots)
+    rim, base = camera.pixel(_spots(c, half))[:2]
     up = (rim - base) / np.linalg.norm(rim - base)
     ys, xs = np.nonzero(labels == PLANT)
     points = np.column_stack([xs, ys]) + 0.5
@@ -45,17 +44,7 @@ def truth_of(done: Arrangement, view: str, camera, labels, items, petal, picture
     total = sum(palette.values()) or 1
     hues = {b["albedo_hex"]: b["hue"] for b in blooms}
     doc = {
-        "image": {"width": labels.shape[1], "height": labels.shape[0]},
-        "view": view,
-        "camera": {
-            "position": _point(camera.eye), "target": _point(camera.target), "focal_px": round(float(camera.focal), 2),
-            "pitch_deg": round(float(np.degrees(np.arcsin(camera.axes[2][2]))), 3), "roll_deg": 0.0,
-        },
-        "container": {
-            "kind": c.name, "height_cm": c.height_cm, "rim_width_cm": round(2 * half, 2), "max_width_cm": round(c.widest_cm, 2),
-            "albedo_hex": piece.glaze, "clear": c.material == "glass", "rim": _point(rim), "base": _point(base),
-            "rim_left": _point(rim_left), "rim_right": _point(rim_right),
-        },
+        **_setting(done, view, camera, labels, half),
         "plant": {
             "top": _point(points[along.argmax()]), "left": _point(points[across.argmin()]), "right": _point(points[across.argmax()]),
             "area_px": len(points), "height_above_rim_cm": round(_top(done, turn), 2),
@@ -72,12 +61,53 @@ def truth_of(done: Arrangement, view: str, camera, labels, items, petal, picture
         "scheme": piece.scheme, "form": piece.form, "flaws": list(piece.faults),
         "stems": _stems(done, turn, camera), "backdrop": piece.wall, "clutter": piece.clutter, "table": piece.table,
     }  # fmt: skip
-    if card is not None:
-        doc["card"] = {"corners": [_point(p) for p in card], "yaw_deg": piece.card_yaw, "before_axis_cm": 2.0,
-                       "px_per_cm": round(camera.focal / card_depth, 4)}  # fmt: skip
+    doc |= _card(done, camera, card, card_depth)
     if done.others:
         doc["other_containers"] = [{"kind": o.name, "x_cm": x, "y_cm": y} for o, x, y in done.others]
     return doc
+
+
+def truth_of_empty(done: Arrangement, camera, labels, card, card_depth) -> dict:
+    """Truth of a container by itself, as truth_of tells it of a piece."""
+    doc = _setting(done, "empty", camera, labels, done.container.rim_cm)
+    return (
+        doc
+        | {"blooms": [], "stems": [], "backdrop": done.piece.wall, "table": done.piece.table}
+        | _card(done, camera, card, card_depth)
+    )
+
+
+def _spots(c, half: float) -> np.ndarray:
+    return np.array([[0, 0, c.height_cm], [0, 0, 0], [-half, 0, c.height_cm], [half, 0, c.height_cm]], float)
+
+
+def _setting(done: Arrangement, view: str, camera, labels, half: float) -> dict:
+    c = done.container
+    rim, base, rim_left, rim_right = camera.pixel(_spots(c, half))
+    return {
+        "image": {"width": labels.shape[1], "height": labels.shape[0]},
+        "view": view,
+        "camera": {
+            "position": _point(camera.eye), "target": _point(camera.target), "focal_px": round(float(camera.focal), 2),
+            "pitch_deg": round(float(np.degrees(np.arcsin(camera.axes[2][2]))), 3), "roll_deg": 0.0,
+        },
+        "container": {
+            "kind": c.name, "height_cm": c.height_cm, "rim_width_cm": round(2 * half, 2), "max_width_cm": round(c.widest_cm, 2),
+            "albedo_hex": done.piece.glaze, "clear": c.material == "glass", "rim": _point(rim), "base": _point(base),
+            "rim_left": _point(rim_left), "rim_right": _point(rim_right),
+        },
+    }  # fmt: skip
+
+
+def _card(done: Arrangement, camera, card, depth) -> dict:
+    if card is None:
+        return {}
+    return {
+        "card": {
+            "corners": [_point(p) for p in card], "yaw_deg": done.piece.card_yaw, "before_axis_cm": 2.0,
+            "px_per_cm": round(camera.focal / depth, 4),
+        }
+    }  # fmt: skip
 
 
 def _top(done: Arrangement, turn) -> float:

@@ -3,10 +3,12 @@
 from juniper.scene.amending import ACTS, BloomChange, NoBloom, Stroke, amend
 from juniper.scene.blooms import ROLES, Bloom
 from juniper.scene.datum import Datum, Spread, given_datum
+from juniper.scene.empty import Empty, see_empty
 from juniper.scene.framing import Framing, framing, framing_advice
 from juniper.scene.scene import NothingFound, Raster, Scene, see
 from juniper.scene.separation import BACKDROP, CONTAINER, PLANT, TABLE
 from juniper.scene.stems import NoStem, Stem, StemChange, change_stems, find_stems
+from juniper.scene.vessel import Vessel
 
 __all__ = [
     "ACTS",
@@ -18,6 +20,7 @@ __all__ = [
     "Bloom",
     "BloomChange",
     "Datum",
+    "Empty",
     "Framing",
     "NoBloom",
     "NoStem",
@@ -28,6 +31,7 @@ __all__ = [
     "Stem",
     "StemChange",
     "Stroke",
+    "Vessel",
     "amend",
     "change_stems",
     "find_stems",
@@ -35,4 +39,5 @@ __all__ = [
     "framing_advice",
     "given_datum",
     "see",
+    "see_empty",
 ]

@@ -187,8 +187,9 @@ def _climbed(value: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return carried, source
 
 
-def _paths(edges, texture, level, standing, ground_line, centres, slopes, halves, lowest, highest_row) -> Profile | None:
-    """The best profile over all axes and slopes. `ground_line` (h,) is what it costs to stand at a row."""
+def _paths(edges, texture, level, standing, ground_line, centres, slopes, halves, lowest, highest_row, bare) -> Profile | None:
+    """The best profile over all axes and slopes. `ground_line` (h,) is what it costs to stand at a row, `bare` what a body counts
+    that has no plant above it."""
     height = len(edges)
     zero = np.zeros((height, 1), np.float32)
     inside = np.concatenate([zero, np.cumsum(standing, axis=1, dtype=np.float32)], axis=1)
@@ -214,7 +215,7 @@ def _paths(edges, texture, level, standing, ground_line, centres, slopes, halves
             begins = fresh[i] >= carried
             value = np.where(begins, fresh[i], carried) + gain[i]
             values[i], back[i] = value, np.where(begins, -1, source)
-        ends = values * (np.float32(BARE) + _grown_above(grid, leafy, high))
+        ends = values * (np.float32(bare) + _grown_above(grid, leafy, high))
         i = int(ends.argmax())
         if ends.flat[i] <= best:
             continue
@@ -242,13 +243,15 @@ def _traced(grid: _Lattice, centres, slope: float, worth, back, end, score: floa
 
 
 def find_profile(
-    lab: np.ndarray, standing: np.ndarray, horizon: np.ndarray, lean: float = 0.0, trust: float = 1.0
+    lab: np.ndarray, standing: np.ndarray, horizon: np.ndarray, lean: float = 0.0, trust: float = 1.0, empty: bool = False
 ) -> Profile | None:
     """The outline of the container in a CIELAB picture (float32 h x w x 3), in its pixels; None when nothing mirrors itself.
 
     `standing` (h, w) is how much each pixel stands off the ground, 0..1; `horizon` (w,) the row of the table's far edge, NaN where
-    none was seen; `lean` the slope of upright lines, columns per row downward, as far as it is known, and how far to `trust` it.
+    none was seen; `lean` the slope of upright lines, columns per row downward, as far as it is known, and how far to `trust` it. An `empty` container
+    has nothing above it and may take all of the height.
     """
+    tallest, bare = (1.0, 1e3) if empty else (TALLEST, BARE)
     whole = lab.shape[0]
     all_edges, all_level = edges_of(lab)
     found, found_scale = None, 1.0
@@ -269,7 +272,7 @@ def find_profile(
         # A pale vase may not stand off the ground at all: its foot is looked for well down the table.
         below = max(rows[-1] + 0.04 * height, min(rows[-1] + 0.5 * np.ptp(rows), far.mean() + 0.25 * height))
         lowest = int(min(height - 2, below))
-        highest = int(max(1, lowest - TALLEST * (lowest - rows[0])))
+        highest = int(max(1, lowest - tallest * (lowest - rows[0])))
         # The table's far edge is no foot.
         columns = np.arange(width)
         edge = np.interp(columns, np.linspace(0, width - 1, len(horizon)), np.nan_to_num(horizon, nan=-99.0)) * scale
@@ -291,7 +294,7 @@ def find_profile(
             slopes = [old.slope]
             near = old.half.max() + 8
             halves = np.arange(max(3.0, NARROWEST * width), min(WIDEST * width, near), 1.0)
-        found, found_scale = _paths(edges, texture, level, stands, start, centres, slopes, halves, lowest, highest), scale
+        found, found_scale = _paths(edges, texture, level, stands, start, centres, slopes, halves, lowest, highest, bare), scale
         if found is None:
             return None
     return _set_to_edges(found.scaled(1 / found_scale), all_edges, trust * lean, 1 / found_scale)

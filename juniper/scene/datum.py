@@ -11,6 +11,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from juniper.scene.container import Profile, Wall
+from juniper.scene.vessel import Vessel, fitted
 
 Point = tuple[float, float]
 NEEDS_CHECK_BELOW = 0.6
@@ -22,6 +23,9 @@ HIDDEN = 0.26  # share of the rim line below which the rim is hidden
 PARTLY = 0.4  # share of the rim line below which sides must stand out more to be believed
 FAR_ABOVE = 1.3  # of the followed sides' height
 FAINT_SCORE = 0.05  # of an outline, to the pixel of its height
+AGREES = 0.07  # of the container's height: how near the rim that is seen and that of the known shape lie together
+KNOWN = 0.85  # confidence in a rim that was laid where a known shape has it
+KNOWN_DOUBT = 0.02  # of the container's height, the uncertainty of such a rim
 STEEPEST_VIEW = 0.22  # foot ellipse, short to long axis, of a camera held at the height of the flowers
 
 
@@ -117,13 +121,19 @@ def given_datum(rim: Point, base: Point, rim_left: Point, rim_right: Point) -> D
 
 
 def find_datum(
-    labels: np.ndarray, profile: Profile | None, wall: Wall | None, focal: float, horizon: np.ndarray | None = None
+    labels: np.ndarray,
+    profile: Profile | None,
+    wall: Wall | None,
+    focal: float,
+    horizon: np.ndarray | None = None,
+    known: Vessel | None = None,
 ) -> Datum:
     """Datum of the container whose outline and wall were seen; `labels` (uint8 h x w) is the picture's label raster,
-    `focal` the focal length in its pixels, `horizon` the row of the table's far edge by column. Raises NoContainer when there is nothing to measure from.
+    `focal` the focal length in its pixels, `horizon` the row of the table's far edge by column, `known` the container's shape from the
+    shelf. Raises NoContainer when there is nothing to measure from.
 
-    Axis: that of the outline. Rim: where the highest of the lines up the wall end. Base: the
-    lower edge read as half an ellipse, whose middle is the axis at table level.
+    Axis: that of the outline. Rim: where the highest of the lines up the wall end; where the known shape has it when that line is hidden, or
+    lies elsewhere. Base: the lower edge read as half an ellipse, whose middle is the axis at table level.
     """
     if profile is None or wall is None or wall.mask.sum() < 0.0004 * wall.mask.size:
         raise NoContainer("No container can be made out.")
@@ -142,6 +152,11 @@ def find_datum(
         arc, straight = foot_open * foot_half, False
     seen_under = np.arcsin(min(0.9, foot_open)) - np.arctan(len(profile.half) / focal)
     rim_level, rim_half, shown = _rim(along, side, profile, 0.0 if straight else max(0.0, float(np.sin(seen_under))))
+    fit = fitted(profile, base_level, known) if known is not None else None
+    laid = fit is not None and fit.good
+    if laid and (shown < PARTLY or abs(fit.height / (rim_level - base_level) - 1) > AGREES):
+        rim_level = base_level + fit.height
+        rim_half = known.half[-1] * fit.height
     rim = origin + rim_level * up
     base = origin + base_level * up
     height = rim_level - base_level
@@ -153,17 +168,22 @@ def find_datum(
     if wall.clear:
         confidence *= 0.45
         doubts.append("no plain container wall was seen; it may be glass or much covered")
-    if shown < HIDDEN:
+    if fit is not None and not fit.good:
+        confidence *= 0.5
+        doubts.append("its sides are not those of the container on the shelf")
+    if laid:
+        confidence *= KNOWN
+    elif shown < HIDDEN:
         confidence *= 0.3 + 0.9 * shown
         doubts.append("the rim is hidden")
     elif rim_level > FAR_ABOVE * len(profile.half):
         confidence *= 0.55
         doubts.append("the sides were not followed up to the rim")
     faint = FAINT_SCORE if shown >= PARTLY else 1.7 * FAINT_SCORE
-    if profile.score < faint * len(profile.half):
+    if not laid and profile.score < faint * len(profile.half):
         confidence *= 0.55
         doubts.append("the container hardly stands out from what is behind it")
-    if straight and width > 1.6 * height:
+    if straight and width > 1.6 * height and not laid:
         confidence *= 0.5
         doubts.append("a shallow vessel with a straight front: how deep it is cannot be seen from here")
     if height > 3.2 * width or height < 0.08 * width:
@@ -178,7 +198,7 @@ def find_datum(
     if small and not straight:
         confidence *= 0.7
         doubts.append("the container is small in the picture")
-    hidden = 1 - min(1.0, shown / 0.6)
+    hidden = KNOWN_DOUBT / 0.05 if laid else 1 - min(1.0, shown / 0.6)
     doubt = 0.25 * max(0.0, NEEDS_CHECK_BELOW - confidence) * height
     spread = Spread(
         rim=min(0.4 * height, 1.2 + (0.008 + 0.05 * hidden) * height + doubt),

@@ -13,6 +13,7 @@ from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles
 from juniper.scene.datum import Datum, NoContainer, Spread, find_datum
 from juniper.scene.material import flower_mask
 from juniper.scene.separation import CONTAINER, PLANT, Separation, separate
+from juniper.scene.vessel import Vessel
 
 Point = tuple[float, float]
 
@@ -69,8 +70,8 @@ class NothingFound(ValueError):
     """The picture shows no arrangement that can be measured; the message tells what to do."""
 
 
-def see(photograph: Photograph, given: Datum | None = None) -> tuple[Scene, Raster]:
-    """Find the piece in a photograph. With `given`, that datum is used instead of the automatic.
+def see(photograph: Photograph, given: Datum | None = None, known: Vessel | None = None) -> tuple[Scene, Raster]:
+    """Find the piece in a photograph. With `given`, that datum is used instead of the automatic; `known` is the container's shape.
 
     Raises NothingFound when no container or no plant can be made out.
     """
@@ -83,7 +84,7 @@ def see(photograph: Photograph, given: Datum | None = None) -> tuple[Scene, Rast
             "with the whole piece in the frame."
         )
     scale = photograph.scale
-    datum = given.scaled(scale) if given else _automatic(parts, photograph.focal * max(lab.shape[:2]))
+    datum = given.scaled(scale) if given else _automatic(parts, photograph.focal * max(lab.shape[:2]), known)
     flowers, palette = _colours(lab, parts.labels, photograph.has_colour)
     blooms = find_blooms(flowers, tuple(s for s in palette if s.part == "flower"))
     ys, xs = np.nonzero(plant)
@@ -105,9 +106,9 @@ def see(photograph: Photograph, given: Datum | None = None) -> tuple[Scene, Rast
     return scene, Raster(parts.labels, flowers, light, scale)
 
 
-def _automatic(parts: Separation, focal: float) -> Datum:
+def _automatic(parts: Separation, focal: float, known: Vessel | None) -> Datum:
     try:
-        return find_datum(parts.labels, parts.profile, parts.wall, focal, parts.horizon)
+        return find_datum(parts.labels, parts.profile, parts.wall, focal, parts.horizon, known)
     except NoContainer:
         return _standing_on(parts.labels)
 

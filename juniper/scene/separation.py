@@ -33,8 +33,8 @@ class Separation:
     horizon: np.ndarray
 
 
-def separate(lab: np.ndarray) -> Separation:
-    """Label each pixel of a CIELAB picture (float32 h x w x 3).
+def separate(lab: np.ndarray, empty: bool = False) -> Separation:
+    """Label each pixel of a CIELAB picture (float32 h x w x 3) of a piece, or of an `empty` container.
 
     Order of the work: flat regions; the container by its two sides; what stands out from the ground; of that, what is wall.
     """
@@ -52,7 +52,7 @@ def separate(lab: np.ndarray) -> Separation:
     stands = cv2.resize(np.clip((rough - 5) / 10, 0, 1), size, interpolation=cv2.INTER_LINEAR)
     level = float(horizon[-1] - horizon[0]) / max(1, size[0] - 1) if ground.found_table else 0.0
     # A table set askew has an edge that leans, too: it is believed by half.
-    profile = find_profile(lab, stands, horizon, -level, 0.5)
+    profile = find_profile(lab, stands, horizon, -level, 0.5, empty)
     seeds = _of_the_wall(ground, profile, scale)
     behind = [r for r in ground.regions if not any(r is s for s in seeds) and not _is_leaf(r, rough)]
     distance, table = _fine_distance(lab, ground, behind, plates)

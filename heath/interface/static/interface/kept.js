@@ -45,6 +45,22 @@
     restore(document);
   });
 
+  // A container taken from the shelf brings its name and sizes; a picture chosen is sent at once.
+  document.addEventListener("change", (event) => {
+    const select = event.target;
+    if (select.matches?.("select[data-fills]")) {
+      const form = select.form;
+      Object.entries(select.selectedOptions[0]?.dataset || {}).forEach(([field, value]) => {
+        if (form.elements[field]) form.elements[field].value = value;
+      });
+      form.dispatchEvent(new Event("input", { bubbles: true }));
+    }
+    if (select.matches?.("input[data-sends]") && select.files.length) {
+      select.form.querySelector("[data-sending]")?.removeAttribute("hidden");
+      select.form.requestSubmit();
+    }
+  });
+
   // A form inside the column: saved when the answer brings no fault for it. Lines stay open over swaps.
   let open = [];
   let sentForm = null;

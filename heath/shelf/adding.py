@@ -1,0 +1,42 @@
+"""Setting a container on the shelf from one photograph of it empty."""
+
+from django.core.files.base import ContentFile
+
+from heath.shelf.models import SHAPE, Container
+from juniper.photograph import LADDER, ladder, read_photograph
+from juniper.scene import see_empty
+
+NAMELESS = "Container"
+
+
+def name_from(filename: str, school) -> str:
+    """A name to begin with: the file's, where it says something, else the next free number."""
+    stem = filename.rsplit(".", 1)[0].replace("_", " ").replace("-", " ").strip()[:80]
+    if sum(c.isalpha() for c in stem) >= 3 and not stem.upper().startswith(("IMG", "DSC", "PXL", "PHOTO", "SCREENSHOT")):
+        return stem[0].upper() + stem[1:]
+    return f"{NAMELESS} {school.containers.count() + 1}"
+
+
+def add_container(school, data: bytes, filename: str, user) -> Container:
+    """Read the photograph and set the container on the shelf. Raises UnusablePhotograph or NothingFound with a sentence for the person."""
+    photo = read_photograph(data, filename)
+    seen = see_empty(photo)
+    copy = ladder(data)["screen"]
+    shrink = min(1.0, LADDER["screen"][0] / max(photo.width, photo.height))
+    sides = [[[round(x * shrink, 1), round(y * shrink, 1)] for x, y in side] for side in (seen.left, seen.right)]
+    new = Container(
+        school=school,
+        name=name_from(filename, school),
+        shape=SHAPE.dump_python(seen.vessel, mode="json"),
+        sides=sides,
+        picture_width=round(photo.width * shrink),
+        picture_height=round(photo.height * shrink),
+        by_card=seen.height_cm is not None,
+        added_by=user,
+    )
+    if seen.height_cm is not None:
+        new.height_cm = round(min(300.0, max(1.0, seen.height_cm)), 1)
+        new.width_cm = round(min(300.0, max(1.0, seen.height_cm * seen.vessel.width)), 1)
+    new.picture.save("copy.jpg", ContentFile(copy), save=False)
+    new.save()
+    return new

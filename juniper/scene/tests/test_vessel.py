@@ -1,0 +1,112 @@
+import unittest
+
+import cv2
+import numpy as np
+
+from juniper.photobooth import Shot, frame, take
+from juniper.photobooth.containers import SHELF, _smooth
+from juniper.photobooth.roll import EMPTY, frames
+from juniper.photograph import read_photograph
+from juniper.scene import NothingFound, see, see_empty
+from juniper.scene.container import Profile
+from juniper.scene.vessel import LEVELS, Vessel, fitted, vessel_of
+
+PLAIN_KINDS = ("tall cylinder", "flared vase", "urn on a foot", "jug", "bottle", "ginger jar", "bud vase")
+
+
+def true_half(name) -> np.ndarray:
+    """Half widths of a container of the simulated shelf at even levels, in heights: its own drawing in centimetres."""
+    one = SHELF[name]
+    z, r = _smooth(one.profile, one.height_cm)
+    return np.interp(np.linspace(0, one.height_cm, LEVELS), z, r) / one.height_cm
+
+
+def profile(half, height, seen=1.0, miss=0.0):
+    """The lower part of a shape as an outline of so many pixels."""
+    levels = np.arange(round(seen * height))
+    wide = height * np.interp(levels / height, np.linspace(0, 1, len(half)), half) + miss
+    return Profile((100.0, 300.0), 0.0, wide, np.full(len(levels), 0.9), 50.0)
+
+
+class Fitting(unittest.TestCase):
+    def test_the_height_is_the_scale_at_which_widths_and_levels_agree(self):
+        for name in PLAIN_KINDS:
+            half = true_half(name)
+            for seen in (0.5, 0.8, 1.0):
+                fit = fitted(profile(half, 240, seen), 0.0, Vessel(tuple(half)))
+                with self.subTest(name, seen=seen):
+                    self.assertAlmostEqual(fit.height / 240, 1, delta=0.02)
+                    self.assertTrue(fit.good)
+
+    def test_another_container_is_no_good_fit(self):
+        fit = fitted(profile(true_half("ginger jar"), 240, 0.8), 0.0, Vessel(tuple(true_half("bottle"))))
+        self.assertFalse(fit.good)
+
+    def test_too_little_of_the_sides_is_no_good_fit(self):
+        half = true_half("flared vase")
+        self.assertFalse(fitted(profile(half, 240, 0.03), 0.0, Vessel(tuple(half))).good)
+
+    def test_a_shape_needs_a_height(self):
+        with self.assertRaises(ValueError):
+            vessel_of(profile(true_half("jug"), 240), 100.0, 101.0)
+
+
+class EmptyContainers(unittest.TestCase):
+    """The shelf's photographs against the drawings in centimetres from which they were traced."""
+
+    @classmethod
+    def setUpClass(cls):
+        cls.seen = {}
+        for number, name in enumerate(SHELF):
+            picture = take(frame(number, EMPTY), Shot(code="K7Q2M9XA"))
+            cls.seen[name] = see_empty(read_photograph(picture.data)), picture.truth
+
+    def test_every_container_of_the_shelf_was_photographed(self):
+        self.assertEqual([f.truth["container"]["kind"] for f in frames(EMPTY)], list(SHELF))
+        self.assertNotIn(EMPTY, {f.view for f in frames()})
+
+    def test_the_shape_is_that_of_the_drawing(self):
+        for name in PLAIN_KINDS:
+            miss = np.abs(np.array(self.seen[name][0].vessel.half) / true_half(name) - 1)
+            with self.subTest(name):
+                self.assertLess(np.median(miss), 0.03)
+
+    def test_rim_base_and_height_by_the_card(self):
+        for name in PLAIN_KINDS:
+            seen, truth = self.seen[name]
+            c = truth["container"]
+            high = np.hypot(*np.subtract(c["rim"], c["base"]))
+            with self.subTest(name):
+                self.assertLess(np.hypot(*np.subtract(seen.rim, c["rim"])) / high, 0.02)
+                self.assertLess(np.hypot(*np.subtract(seen.base, c["base"])) / high, 0.02)
+                self.assertAlmostEqual(seen.height_cm / c["height_cm"], 1, delta=0.03)
+
+    def test_a_hidden_rim_is_laid_where_the_shape_has_it(self):
+        # Two pieces whose flowers hide the neck: the rim of the picture alone is off by a tenth of the container's height.
+        for number, name in ((12, "flared vase"), (15, "ginger jar")):
+            picture = take(frame(number), Shot())
+            c = picture.truth["container"]
+            high = np.hypot(*np.subtract(c["rim"], c["base"]))
+            photo = read_photograph(picture.data)
+
+            def miss(known, photo=photo, c=c, high=high):
+                return abs(see(photo, known=known)[0].datum.rim[1] - c["rim"][1]) / high
+
+            with self.subTest(name):
+                self.assertGreater(miss(None), 0.05)
+                self.assertLess(miss(self.seen[name][0].vessel), 0.02)
+
+    def test_another_container_than_the_one_on_the_shelf_is_doubted(self):
+        photo = read_photograph(take(frame(0), Shot()).data)
+        datum = see(photo, known=self.seen["ginger jar"][0].vessel)[0].datum
+        self.assertTrue(any("shelf" in words for words in datum.doubts))
+        self.assertLess(datum.confidence, see(photo)[0].datum.confidence)
+
+    def test_a_piece_is_no_empty_container(self):
+        with self.assertRaisesRegex(NothingFound, "empty"):
+            see_empty(read_photograph(take(frame(0), Shot()).data))
+
+    def test_a_bare_wall_is_none(self):
+        wall = np.full((600, 450, 3), 150, np.uint8)
+        with self.assertRaises(NothingFound):
+            see_empty(read_photograph(cv2.imencode(".jpg", wall)[1].tobytes()))
