@@ -14,6 +14,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 import cv2
 
 from juniper.photobooth.accuracy import Row, held_against_truth, pictures, summary
+from juniper.scene import installed_cutout
 
 HEAD = "picture        plant  cont.    rim   base    top   ratio true found   error   left  foliage  blooms found/true right/called  check  confid.   s"
 
@@ -34,6 +35,7 @@ def main() -> None:
     parser = argparse.ArgumentParser(prog="bin/accuracy", description=__doc__)
     parser.add_argument("folder", type=Path)
     parser.add_argument("--like", default="*", help="only pictures whose name matches, such as '*-front'")
+    parser.add_argument("--second", action="store_true", help="with the second engine (see bin/setup-cutout)")
     parser.add_argument("--json", action="store_true")
     options = parser.parse_args()
     try:
@@ -41,9 +43,12 @@ def main() -> None:
     except ValueError as error:
         print(error, file=sys.stderr)
         sys.exit(2)
+    if options.second and installed_cutout() is None:
+        print("The second engine is not set up: run bin/setup-cutout.", file=sys.stderr)
+        sys.exit(2)
     cv2.setNumThreads(1)
     with ProcessPoolExecutor(2, initializer=cv2.setNumThreads, initargs=(1,)) as pool:
-        rows = list(pool.map(held_against_truth, found))
+        rows = list(pool.map(held_against_truth, found, [options.second] * len(found)))
     total = summary(rows)
     if options.json:
         print(json.dumps({"pictures": [asdict(r) for r in rows], "summary": total}))

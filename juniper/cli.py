@@ -14,7 +14,9 @@ from juniper import VERSION
 from juniper.marking import Measured, measure_photograph
 from juniper.photograph import UnusablePhotograph
 from juniper.rules import Brief, FaultyRuleSet, Verdict, judge, read_rule_set, school, school_slugs
-from juniper.scene import NothingFound, given_datum
+from juniper.scene import NoCutOut, NothingFound, given_datum, installed_cutout
+
+ENGINES = ("classical", "cutout")
 
 
 class Unusable(Exception):
@@ -26,7 +28,7 @@ def main(arguments: list[str] | None = None) -> int:
     options = _parser().parse_args(arguments)
     try:
         return options.run(options)
-    except (Unusable, UnusablePhotograph, NothingFound, FaultyRuleSet) as error:
+    except (Unusable, UnusablePhotograph, NothingFound, NoCutOut, FaultyRuleSet) as error:
         print(error, file=sys.stderr)
         return 2
     except BrokenPipeError:
@@ -48,6 +50,9 @@ def _parser() -> argparse.ArgumentParser:
         command.add_argument("--json", action="store_true", help="print one JSON document")
         command.add_argument("--container-height-cm", type=float)
         command.add_argument("--datum", type=Path, help="JSON file with rim, base, rim_left, rim_right")
+        command.add_argument(
+            "--engine", choices=ENGINES, default=ENGINES[0], help="what makes the outline (cutout: see bin/setup-cutout)"
+        )
         command.add_argument("--mask", type=Path, help="write the label picture here (PNG)")
         command.set_defaults(run=run)
         if name == "score":
@@ -106,7 +111,10 @@ def _brief(path: Path | None) -> Brief:
 def _run(options, height: float | None) -> Measured:
     if height is not None and not 0 < height < 500:
         raise Unusable("--container-height-cm must be above 0 and below 500.")
-    done = measure_photograph(_read(options.photo), options.photo.name, _datum(options.datum), height)
+    cutout = installed_cutout() if options.engine == "cutout" else None
+    if options.engine == "cutout" and cutout is None:
+        raise Unusable("The second engine is not set up: run bin/setup-cutout.")
+    done = measure_photograph(_read(options.photo), options.photo.name, _datum(options.datum), height, cutout=cutout)
     if options.mask:
         size = (done.photograph.width, done.photograph.height)
         picture = cv2.resize(done.raster.labels, size, interpolation=cv2.INTER_NEAREST)
@@ -201,6 +209,7 @@ def as_document(done: Measured) -> dict:
             "left": _point(findings.left),
             "right": _point(findings.right),
             "area_px": round(findings.area_px),
+            "engine": done.scene.engine,
         },
         "findings": {
             name: {

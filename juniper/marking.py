@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from juniper.measures import Findings, Surface, measure, surface_of
 from juniper.photograph import Advice, Photograph, read_photograph
-from juniper.scene import Datum, Raster, Scene, Vessel, framing, framing_advice, see
+from juniper.scene import CutOut, Datum, Raster, Scene, Vessel, framing, framing_advice, see
 
 
 @dataclass(frozen=True, eq=False)
@@ -22,11 +22,16 @@ class Measured:
 
 
 def measure_photograph(
-    data: bytes, name: str = "", given: Datum | None = None, container_height_cm: float | None = None, known: Vessel | None = None
+    data: bytes,
+    name: str = "",
+    given: Datum | None = None,
+    container_height_cm: float | None = None,
+    known: Vessel | None = None,
+    cutout: CutOut | None = None,
 ) -> Measured:
-    """Read, see and measure; `known` is the container's shape from the shelf. Raises UnusablePhotograph or NothingFound with a sentence for the user."""
+    """Read, see and measure; `known` is the container's shape from the shelf, `cutout` the second engine. Raises UnusablePhotograph, NothingFound or NoCutOut, with a sentence for the user."""
     photograph = read_photograph(data, name)
-    scene, raster = see(photograph, given, known)
+    scene, raster = see(photograph, given, known, cutout)
     surface = surface_of(raster)
     findings = measure(surface, scene, scene.datum, scene.focal, container_height_cm)
     framed = framing(raster.labels, photograph.pixels, scene.datum.scaled(raster.scale), photograph.focal, photograph.card)

@@ -9,7 +9,7 @@ from heath.intake.models import Photograph, Piece, View
 from juniper import VERSION
 from juniper.photograph import LADDER, LARGEST_BYTES, UnusablePhotograph, ladder, read_photograph
 from juniper.photograph import Photograph as Read
-from juniper.scene import NothingFound, framing, framing_advice, see
+from juniper.scene import CutOut, NothingFound, framing, framing_advice, see
 
 
 def too_large(size: int) -> str:
@@ -116,19 +116,23 @@ def remove_photograph(photograph: Photograph):
         settle(piece)
 
 
-def see_photograph(photograph: Photograph):
-    """Find the piece in a photograph and keep what was found. Safe to run again."""
+def see_photograph(photograph: Photograph, cutout: CutOut | None = None) -> bool:
+    """Find the piece in a photograph and keep what was found, with the second engine when it is given. Safe to run again.
+
+    Says whether the outline is so doubtful that the second engine is worth its time.
+    """
     with photograph.full.open("rb") as file:
         data = file.read()
-    fault, raster_file, advice = "", None, None
+    fault, raster_file, advice, doubtful = "", None, None, False
     try:
         read = read_photograph(data, judge=False)
         stands = photograph.piece.brief.stands
-        scene, raster = see(read, known=stands.vessel if stands else None)
+        scene, raster = see(read, known=stands.vessel if stands else None, cutout=cutout)
         framed = framing(raster.labels, read.pixels, scene.datum.scaled(raster.scale), photograph.focal, read.card)
         # The kept copy has no metadata: what the file as sent said of itself was noted when it was added.
         advice = [a for a in photograph.advice if a["code"] not in FRAMING] + as_rows(framing_advice(framed, photograph.view))
         photograph.keep_scene(scene)
+        doubtful = scene.doubtful
         photograph.raster_scale = raster.scale
         raster_file = ContentFile(raster.packed())
     except (UnusablePhotograph, NothingFound) as error:
@@ -143,6 +147,7 @@ def see_photograph(photograph: Photograph):
         photograph.save(update_fields=["scene", "raster", "raster_scale", "fault", "advice", "core_version"])
         photograph.arrivals.update(advice=photograph.advice)
         settle(piece)
+    return doubtful
 
 
 FRAMING = ("cut-off", "small", "crowded", "roll", "above", "below")

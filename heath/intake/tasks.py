@@ -1,12 +1,17 @@
 """Background work of intake. Each task may be run again without harm: a worker that dies in the middle leaves nothing half done."""
 
+import logging
+
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 
 from heath.intake.adding import see_photograph
 from heath.intake.arriving import look_at
 from heath.intake.models import Photograph, Piece
+from juniper.scene import NoCutOut, installed_cutout
 
+log = logging.getLogger(__name__)
+LATER = -10  # priority of a second look: new pictures come first
 RETRY = RetryStrategy(max_attempts=4, wait=2, linear_wait=4)
 
 
@@ -20,8 +25,21 @@ def look_at_arrival(arrival_id: int):
 def measure_photograph(photograph_id: int):
     """Measure one photograph; one that was removed meanwhile is no fault."""
     photograph = Photograph.objects.filter(pk=photograph_id).first()
-    if photograph is not None:
-        see_photograph(photograph)
+    if photograph is not None and see_photograph(photograph) and installed_cutout() is not None:
+        look_twice.configure(priority=LATER).defer(photograph_id=photograph_id)
+
+
+@app.task(name="intake.look_twice", retry=RETRY)
+def look_twice(photograph_id: int):
+    """See a doubtful photograph with the second engine, unless somebody works on it already; without the engine nothing is done."""
+    photograph = Photograph.objects.filter(pk=photograph_id, current=True, fault="").first()
+    cutout = installed_cutout()
+    if photograph is None or cutout is None or photograph.corrections.exists() or photograph.piece.state != Piece.State.MARKING:
+        return
+    try:
+        see_photograph(photograph, cutout)
+    except NoCutOut as error:
+        log.warning("The second engine could not be used: %s", error)
 
 
 def see_again(brief):

@@ -14,7 +14,7 @@ from PIL import Image
 
 from juniper.marking import measure_photograph
 from juniper.photograph import UnusablePhotograph
-from juniper.scene import Bloom, NothingFound
+from juniper.scene import Bloom, CutOut, NothingFound, installed_cutout
 from juniper.scene.separation import CONTAINER, PLANT
 
 OFF = 0.08  # relative error of the height ratio from which a datum should be flagged
@@ -97,13 +97,13 @@ def bloom_counts(found: Sequence[Bloom], truth: Sequence[dict], pixels: int) -> 
     return len(whole), len(met & whole), len(called), len(by)
 
 
-def compare(name: str, data: bytes, truth: dict, mask: np.ndarray) -> Row:
+def compare(name: str, data: bytes, truth: dict, mask: np.ndarray, cutout: CutOut | None = None) -> Row:
     """Measure a photograph untouched and hold it against its truth and label mask (h, w) (0 backdrop, 1 table, 2 container, 3 plant, 4 other)."""
     container, backdrop = truth["container"].get("kind", ""), str(truth.get("backdrop", ""))
     wanted = truth["findings"]
     began = time.perf_counter()
     try:
-        done = measure_photograph(data)
+        done = measure_photograph(data, cutout=cutout)
     except (UnusablePhotograph, NothingFound) as error:
         return Row(
             name,
@@ -161,11 +161,10 @@ def _mask(path: Path) -> Path:
     return path.with_suffix(".mask.png")
 
 
-def held_against_truth(path: Path) -> Row:
-    """The row of one photograph of a folder."""
-    return compare(
-        path.stem, path.read_bytes(), json.loads(path.with_suffix(".json").read_text()), np.asarray(Image.open(_mask(path)))
-    )
+def held_against_truth(path: Path, second: bool = False) -> Row:
+    """The row of one photograph of a folder, seen by the classical engine or with the `second` one."""
+    truth, mask = json.loads(path.with_suffix(".json").read_text()), np.asarray(Image.open(_mask(path)))
+    return compare(path.stem, path.read_bytes(), truth, mask, installed_cutout() if second else None)
 
 
 def summary(rows: Iterable[Row]) -> dict[str, float]:

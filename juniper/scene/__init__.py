@@ -2,6 +2,8 @@
 
 from juniper.scene.amending import ACTS, BloomChange, NoBloom, Stroke, amend
 from juniper.scene.blooms import ROLES, Bloom
+from juniper.scene.cutout import CutOut, NoCutOut
+from juniper.scene.cutout import installed as installed_cutout
 from juniper.scene.datum import Datum, Spread, given_datum
 from juniper.scene.empty import Empty, see_empty
 from juniper.scene.framing import Framing, framing, framing_advice
@@ -19,10 +21,12 @@ __all__ = [
     "TABLE",
     "Bloom",
     "BloomChange",
+    "CutOut",
     "Datum",
     "Empty",
     "Framing",
     "NoBloom",
+    "NoCutOut",
     "NoStem",
     "NothingFound",
     "Raster",
@@ -38,6 +42,7 @@ __all__ = [
     "framing",
     "framing_advice",
     "given_datum",
+    "installed_cutout",
     "see",
     "see_empty",
 ]

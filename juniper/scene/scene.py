@@ -10,12 +10,15 @@ import numpy as np
 from juniper.colour.palette import Swatch, palette_of
 from juniper.photograph import Photograph
 from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles
+from juniper.scene.cutout import CutOut, amended
 from juniper.scene.datum import Datum, NoContainer, Spread, find_datum
 from juniper.scene.material import flower_mask
 from juniper.scene.separation import CONTAINER, PLANT, Separation, separate
 from juniper.scene.vessel import Vessel
 
 Point = tuple[float, float]
+CLASSICAL, AMENDED = "classical", "classical, amended by the network"  # what made an outline
+FAINT_PLANT = 0.5  # confidence in the outline below which it is looked at twice
 
 
 @dataclass(frozen=True)
@@ -53,7 +56,7 @@ class Scene:
     """The datum, blooms and palette found in a photograph, in its full pixels.
 
     `focal` is the suggested focal point or None; `doubts` are plain sentences; `has_colour` is
-    False for a grey picture, whose colours are not judged.
+    False for a grey picture, whose colours are not judged; `engine` is what made the outline.
     """
 
     datum: Datum
@@ -64,19 +67,30 @@ class Scene:
     height: int
     has_colour: bool = True
     plant_confidence: float = 1.0
+    engine: str = CLASSICAL
+
+    @property
+    def doubtful(self) -> bool:
+        """Whether a second engine is worth its time."""
+        return self.datum.needs_check or self.plant_confidence < FAINT_PLANT
 
 
 class NothingFound(ValueError):
     """The picture shows no arrangement that can be measured; the message tells what to do."""
 
 
-def see(photograph: Photograph, given: Datum | None = None, known: Vessel | None = None) -> tuple[Scene, Raster]:
-    """Find the piece in a photograph. With `given`, that datum is used instead of the automatic; `known` is the container's shape.
+def see(
+    photograph: Photograph, given: Datum | None = None, known: Vessel | None = None, cutout: CutOut | None = None
+) -> tuple[Scene, Raster]:
+    """Find the piece in a photograph. With `given`, that datum is used instead of the automatic; `known` is the container's shape,
+    `cutout` a network that amends the outline.
 
-    Raises NothingFound when no container or no plant can be made out.
+    Raises NothingFound when no container or no plant can be made out, NoCutOut when the network cannot be run.
     """
     lab = cv2.cvtColor(photograph.pixels.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
     parts = separate(lab)
+    if cutout is not None:
+        parts = amended(parts, cutout.foreground(photograph.pixels))
     plant = parts.labels == PLANT
     if plant.sum() < 0.002 * plant.size:
         raise NothingFound(
@@ -101,6 +115,7 @@ def see(photograph: Photograph, given: Datum | None = None, known: Vessel | None
         height=photograph.height,
         has_colour=photograph.has_colour,
         plant_confidence=parts.plant_confidence,
+        engine=CLASSICAL if cutout is None else AMENDED,
     )
     light = np.clip(np.round(lab[..., 0]), 0, 100).astype(np.uint8)
     return scene, Raster(parts.labels, flowers, light, scale)

@@ -1,0 +1,69 @@
+from unittest.mock import patch
+
+import numpy as np
+from procrastinate.contrib.django.models import ProcrastinateJob
+
+from heath.bench.models import Correction
+from heath.intake import tasks
+from heath.interface.testing import SchoolTestCase, photographed
+from juniper.scene import NoCutOut
+
+
+class Told:
+    """A second engine that calls everything the piece, or that cannot run."""
+
+    def __init__(self, fault=""):
+        self.fault, self.asked = fault, 0
+
+    def foreground(self, pixels):
+        self.asked += 1
+        if self.fault:
+            raise NoCutOut(self.fault)
+        return np.ones(pixels.shape[:2], np.float32)
+
+
+class LookedAtTwice(SchoolTestCase):
+    def doubtful(self):
+        return photographed(self.brief, self.user, 15)  # its rim is hidden
+
+    def jobs(self):
+        return ProcrastinateJob.objects.filter(task_name="intake.look_twice")
+
+    def test_only_a_doubtful_picture_and_only_with_an_engine(self):
+        piece, clear = self.doubtful(), photographed(self.other_brief, self.stranger, 30)
+        tasks.measure_photograph(piece.photograph.pk)
+        self.assertEqual(self.jobs().count(), 0)
+        with patch.object(tasks, "installed_cutout", return_value=Told()):
+            tasks.measure_photograph(clear.photograph.pk)
+            self.assertEqual(self.jobs().count(), 0)
+            tasks.measure_photograph(piece.photograph.pk)
+        job = self.jobs().get()
+        self.assertEqual(job.args, {"photograph_id": piece.photograph.pk})
+        self.assertLess(job.priority, 0)
+
+    def test_the_outlines_maker_is_recorded(self):
+        piece = self.doubtful()
+        with patch.object(tasks, "installed_cutout", return_value=Told()):
+            tasks.look_twice(piece.photograph.pk)
+        piece.photograph.refresh_from_db()
+        self.assertIn("network", piece.photograph.core_scene().engine)
+        self.assertContains(self.client.get(f"/pieces/{piece.pk}/"), "seen a second time")
+
+    def test_what_a_person_works_on_is_left_alone(self):
+        piece = self.doubtful()
+        Correction.objects.create(photograph=piece.photograph, gesture="abcdefgh", handle="rim", x=10, y=10, made_by=self.user)
+        engine = Told()
+        with patch.object(tasks, "installed_cutout", return_value=engine):
+            tasks.look_twice(piece.photograph.pk)
+        self.assertEqual(engine.asked, 0)
+
+    def test_an_engine_that_fails_changes_nothing(self):
+        piece = self.doubtful()
+        with (
+            patch.object(tasks, "installed_cutout", return_value=Told("no model")),
+            self.assertLogs("heath.intake.tasks", "WARNING"),
+        ):
+            tasks.look_twice(piece.photograph.pk)
+        piece.photograph.refresh_from_db()
+        self.assertEqual(piece.photograph.core_scene().engine, "classical")
+        self.assertEqual(piece.photograph.fault, "")
