@@ -15,11 +15,11 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from juniper.scene.separation import CONTAINER, PLANT, Separation
+from juniper.scene.separation import BACKDROP, PLANT, Separation
 
 MODEL = Path(__file__).resolve().parents[2] / "data" / "cutout" / "model.onnx"
-THICK = 0.012  # of the picture's longer side: what is thicker, the network sees well; stems and grass it loses
-SURELY_NOT, SURELY = 0.12, 0.88  # of the network's map
+THICK = 0.02  # of the picture's longer side: what is thicker, the network sees well; stems and grass it loses
+SURELY_NOT = 0.04  # of the network's map
 LARGEST_CHANGE = 0.45  # of the plant: where the two differ by more, the network has seen something else
 LARGEST_MODEL = 400_000_000  # bytes
 
@@ -88,23 +88,16 @@ def installed() -> CutOut | None:
 
 
 def amended(parts: Separation, standing: np.ndarray) -> Separation:
-    """A separation with the network's map (float32 h x w, 0..1) heeded where it knows better: thick things it surely calls ground
-    are no plant, thick things it surely calls the piece and that touch plant are plant. Thin things stay as they were seen.
+    """A separation with the network's map (float32 h x w, 0..1) heeded where it knows better: thick things that it surely calls ground
+    are no plant. Thin things stay as they were seen, and nothing comes in: what the network adds is as often container or wall.
     """
-    size = max(parts.labels.shape)
-    reach = max(3, round(THICK * size) | 1)
-    round_ = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach))
     plant = parts.labels == PLANT
-    container = parts.labels == CONTAINER
-    ground = _thick(plant & (standing < SURELY_NOT), round_)
-    wall = container if parts.wall is None else container | (parts.wall.outline & ~parts.wall.plant)
-    missed = _thick(~plant & ~wall & (standing > SURELY), round_) & _touching(~wall & (standing > SURELY), plant)
-    after = (plant & ~ground) | missed
-    if (after != plant).sum() > LARGEST_CHANGE * max(1, plant.sum()):
+    reach = max(3, round(THICK * max(plant.shape)) | 1)
+    ground = _thick(plant & (standing < SURELY_NOT), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach)))
+    if not ground.any() or ground.sum() > LARGEST_CHANGE * plant.sum():
         return parts
     labels = parts.labels.copy()
-    labels[ground] = 0
-    labels[after] = PLANT
+    labels[ground] = BACKDROP
     return replace(parts, labels=labels)
 
 
@@ -112,12 +105,3 @@ def _thick(mask: np.ndarray, round_: np.ndarray) -> np.ndarray:
     """What of a mask is thicker than a disc, with its own edge."""
     core = cv2.morphologyEx(mask.astype(np.uint8), cv2.MORPH_OPEN, round_)
     return mask & (cv2.dilate(core, np.ones((3, 3), np.uint8)) > 0)
-
-
-def _touching(mask: np.ndarray, to: np.ndarray) -> np.ndarray:
-    """The parts of a mask that touch another."""
-    number, parts = cv2.connectedComponents(mask.astype(np.uint8), connectivity=4)
-    near = cv2.dilate(to.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
-    hit = np.bincount(parts[near & mask], minlength=number) > 0
-    hit[0] = False
-    return hit[parts]
