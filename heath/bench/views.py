@@ -118,7 +118,7 @@ def move(request, pk):
         defaults={"handle": handle, "x": x, "y": y, "made_by": request.user, "undone": False},
     )
     _reopen(piece)
-    return _answer(request, piece)
+    return _answer(request, piece, layers=request.POST.get("rests") == "1")
 
 
 def _change_from(raw: str, photograph) -> Stroke | BloomChange | StemChange | None:

@@ -326,9 +326,13 @@ class Stage:
 
 def staged(number: int, view: str = "front", scale: float = 1.0) -> Stage:
     """Set up one view of a piece; the same number and view, the same scene."""
-    piece = PIECES[number]
     rng = np.random.default_rng(5000 + number)
-    done = arrange(piece, 100 + number)
+    return staged_as(arrange(PIECES[number], 100 + number), view, rng, scale)
+
+
+def staged_as(done: Arrangement, view: str, rng: np.random.Generator, scale: float = 1.0) -> Stage:
+    """Set up one view of an arrangement."""
+    piece = done.piece
     camera = stand(done, view, rng, (round(WIDTH * scale), round(HEIGHT * scale)))
     textures = {"table": room.texture(*room.TABLES[piece.table], rng)}
     if room.WALLS[piece.wall][0] != "drape":
@@ -342,12 +346,7 @@ def staged_empty(number: int, scale: float = 1.0) -> Stage:
     container = list(SHELF.values())[number]
     piece = next(p for p in PIECES if p.container == container.name)
     piece = replace(piece, height=0.35, spread=1.0, wall="plaster grey", table="oak", clutter=False, mirror=False, card_yaw=0.0)
-    rng = np.random.default_rng(9000 + number)
-    done = Arrangement(piece, container)
-    camera = stand(done, "front", rng, (round(WIDTH * scale), round(HEIGHT * scale)))
-    textures = {"table": room.texture(*room.TABLES[piece.table], rng), "wall": room.texture(*room.WALLS[piece.wall], rng)}
-    seen = _all(done, "front", rng)
-    return Stage(done, EMPTY, stepped_back(camera, seen), seen, textures, rng)
+    return replace(staged_as(Arrangement(piece, container), "front", np.random.default_rng(9000 + number), scale), view=EMPTY)
 
 
 def photograph(stage: Stage, samples: int = 10) -> np.ndarray:
@@ -361,14 +360,20 @@ def photograph(stage: Stage, samples: int = 10) -> np.ndarray:
     return develop(clean, stage.rng)
 
 
-def truth(stage: Stage, picture: np.ndarray) -> tuple[np.ndarray, dict]:
-    """Label raster and exact truth of a stage; `picture` lends the colours as they came out."""
-    from juniper.photobooth.truth import truth_of, truth_of_empty
-
+def what_is_seen(stage: Stage) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Label, number of the item (-1 none) and whether it is petal, of each pixel of a stage: three (h, w)."""
     met = cast(stage.camera, stage.seen, stage.textures)
     labels = np.array([s.label for s in stage.seen] + [TABLE, BACKDROP], np.uint8)[met.surface]
     items = np.array([s.item for s in stage.seen] + [-1, -1])[met.surface]
     petal = np.array([s.material in ("petal", "berry") for s in stage.seen] + [False, False])[met.surface]
+    return labels, items, petal
+
+
+def truth(stage: Stage, picture: np.ndarray) -> tuple[np.ndarray, dict]:
+    """Label raster and exact truth of a stage; `picture` lends the colours as they came out."""
+    from juniper.photobooth.truth import truth_of, truth_of_empty
+
+    labels, items, petal = what_is_seen(stage)
     has_card = stage.done.piece.card_yaw is not None and stage.view != "top"
     card = stage.camera.pixel(_card(stage.done)) if has_card else None
     depth = float((_card(stage.done).mean(0) - stage.camera.eye) @ stage.camera.axes[2]) if has_card else None

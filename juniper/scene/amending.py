@@ -13,8 +13,9 @@ import numpy as np
 
 from juniper.scene.blooms import ROLES, Bloom, find_blooms, focal_point, give_roles
 from juniper.scene.material import flower_mask
+from juniper.scene.petals import Look, frame_of, look_at
 from juniper.scene.scene import Raster, Scene
-from juniper.scene.separation import PLANT
+from juniper.scene.separation import CONTAINER, PLANT
 
 REACH = 2.5  # brush radii about a stroke within which the outline settles anew
 LARGEST = 90_000  # pixels that are settled at full detail; a longer stroke is settled coarser
@@ -66,9 +67,9 @@ def amend(scene: Scene, raster: Raster, pixels: np.ndarray, change: Stroke | Blo
     labels = settle(raster.labels, pixels, change, raster.scale)
     if (labels == raster.labels).all():
         return scene, raster
-    flowers = _flowers(raster, labels, pixels, scene)
-    raster = replace(raster, labels=labels, flowers=flowers)
-    return _seen_again(scene, raster), raster
+    look = look_at(pixels, frame_of(labels >= CONTAINER))
+    raster = replace(raster, labels=labels, flowers=_flowers(raster, labels, pixels, scene, look))
+    return _seen_again(scene, raster, look), raster
 
 
 def settle(labels: np.ndarray, pixels: np.ndarray, stroke: Stroke, scale: float) -> np.ndarray:
@@ -132,30 +133,29 @@ def _given_back(labels: np.ndarray, taken: np.ndarray) -> np.ndarray:
     return np.where(taken, table[nearest], labels)
 
 
-def _flowers(raster: Raster, labels: np.ndarray, pixels: np.ndarray, scene: Scene) -> np.ndarray:
+def _flowers(raster: Raster, labels: np.ndarray, pixels: np.ndarray, scene: Scene, look: Look) -> np.ndarray:
     """The raster of flower colours for changed labels: new plant is leaf, or petal of the palette's nearest colour."""
     flowers = np.where(labels == PLANT, raster.flowers, 0).astype(np.uint8)
     new = (labels == PLANT) & (raster.labels != PLANT)
     swatches = [s for s in scene.palette if s.part == "flower"]
     if not new.any() or not swatches or not scene.has_colour:
         return flowers
-    left, top, wide, high = cv2.boundingRect(new.astype(np.uint8))
-    part = np.s_[max(0, top - 12) : top + high + 12, max(0, left - 12) : left + wide + 12]
-    lab = cv2.cvtColor(pixels[part].astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
-    petal = flower_mask(lab, labels[part] == PLANT) & new[part]
-    away = np.linalg.norm((lab[petal][:, None] - np.array([s.lab for s in swatches])) * (0.35, 1, 1), axis=2)
-    flowers[part][petal] = away.argmin(axis=1) + 1
+    petal = flower_mask(look, new)
+    if petal.any():
+        lab = cv2.cvtColor(pixels[petal][None].astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
+        away = np.linalg.norm((lab[:, None] - np.array([s.lab for s in swatches])) * (0.35, 1, 1), axis=2)
+        flowers[petal] = away.argmin(axis=1) + 1
     return flowers
 
 
-def _seen_again(scene: Scene, raster: Raster) -> Scene:
+def _seen_again(scene: Scene, raster: Raster, look: Look) -> Scene:
     """The scene with shares, blooms and focal point read from an amended raster."""
     swatches = [s for s in scene.palette if s.part == "flower"]
     count = np.bincount(raster.flowers.ravel(), minlength=len(swatches) + 1)[1:]
     total = max(1, int(count.sum()))
     shares = iter(count / total)
     palette = tuple(replace(s, share=float(next(shares))) if s.part == "flower" else s for s in scene.palette)
-    blooms = find_blooms(raster.flowers, tuple(s for s in palette if s.part == "flower"))
+    blooms = find_blooms(look, raster.flowers, tuple(s for s in palette if s.part == "flower"))
     datum = scene.datum.scaled(raster.scale)
     ys, xs = np.nonzero(raster.labels == PLANT)
     along = (xs - datum.rim[0]) * datum.up[0] + (ys - datum.rim[1]) * datum.up[1]

@@ -9,12 +9,12 @@ import numpy as np
 
 from juniper.colour.palette import Swatch
 from juniper.scene.datum import Datum
+from juniper.scene.petals import LEAF, PETAL, Look
 
-CREVICE = 7  # pixels: dark gaps between the petals of one bloom, closed before it is measured
-ONE_HUE = 25.0  # degrees of CIELAB hue within which two colours may be sides of one bloom
-APART = 1.6  # times a bloom's depth: how far the middle of the next one lies off
-GLIMPSE, THIN = 0.45, 0.2  # of the typical bloom's radius: what is smaller, or less deep, is a glimpse between leaves
-SPECK, ROUND, ALONE = 0.22, 0.6, 1.6  # a smaller one counts if it is round, and this many radii from any larger
+SOFT = 0.7  # pixels of the grid by which likelihoods of a middle are smoothed
+LIKELY = 0.16  # from which a middle is believed
+ASTRAY = 6.0  # pixels of the grid by which a petal may point past its bloom's middle
+LEAST = 40  # pixels of a bloom: fewer are a glimpse of one between leaves
 ROLES = ("focal", "mass", "line", "filler", "foliage")
 
 
@@ -45,87 +45,46 @@ class Bloom:
         return replace(self, centre=(self.centre[0] * factor, self.centre[1] * factor), radius=self.radius * factor)
 
 
-def find_blooms(flowers: np.ndarray, palette: tuple[Swatch, ...]) -> tuple[Bloom, ...]:
-    """Blooms in a raster of flower colours (int h x w; 0 none, i the palette's i-th swatch).
+def find_blooms(look: Look, flowers: np.ndarray, palette: tuple[Swatch, ...]) -> tuple[Bloom, ...]:
+    """Blooms in a raster of flower colours (int h x w; 0 none, i the palette's i-th swatch), by what was seen at its petals.
 
-    Colours of one hue are taken together, since a bloom has a light and a shaded side. Their parts are cut at their
-    narrows: peaks of the distance transform, the deepest first, each keeping others off as far as it is deep; every pixel
-    goes to the peak in whose disc it lies deepest (power diagram; Aurenhammer 1987). Parts much smaller than the
-    typical bloom of the picture are glimpses between leaves, and left out.
+    Each petal points to the middle of its bloom; where many point, and a middle is likely, there is one. A petal that points at
+    none belongs to none.
     """
-    found = []
-    for family in _families(palette):
-        mask = np.isin(flowers, family).astype(np.uint8)
-        found += [(_bloom(xs, ys, flowers, family, palette), depth) for xs, ys, depth in _parts(mask)]
-    if not found:
+    on_grid = (look.parts[PETAL] > look.parts[LEAF]) & (look.parts[PETAL] + look.parts[LEAF] > 0.5)
+    number = _numbered(look, on_grid)
+    if not number.any():
         return ()
-    typical = _typical(np.array([b.radius for b, _ in found]))
-    large = [b for b, depth in found if b.radius > GLIMPSE * typical and depth > THIN * typical]
-    small = [b for b, depth in found if SPECK * typical < b.radius <= GLIMPSE * typical and depth > ROUND * b.radius]
-    return tuple(large + [b for b in small if all(_clear_of(b, other) for other in large)])
+    spread = look.onto(number.astype(np.float32), flowers.shape, cv2.INTER_NEAREST).astype(int)
+    spread[flowers == 0] = 0
+    order = np.argsort(spread, axis=None, kind="stable")
+    starts = np.searchsorted(spread.ravel()[order], np.arange(1, number.max() + 2))
+    found = []
+    for k in range(number.max()):
+        own = order[starts[k] : starts[k + 1]]
+        if len(own) >= LEAST:
+            ys, xs = np.divmod(own, flowers.shape[1])
+            found.append(_bloom(xs, ys, flowers, palette))
+    return tuple(found)
 
 
-def _clear_of(small: Bloom, large: Bloom) -> bool:
-    """Whether a small bloom stands by itself, and is no glimpse of a larger one."""
-    return np.hypot(*np.subtract(small.centre, large.centre)) > ALONE * (small.radius + large.radius)
+def _numbered(look: Look, petal: np.ndarray) -> np.ndarray:
+    """Number of the bloom each petal of the grid belongs to, from 1; 0 for none: int (h, w)."""
+    likely = cv2.GaussianBlur(look.middle, (0, 0), SOFT)
+    ys, xs = np.nonzero((likely == cv2.dilate(likely, np.ones((5, 5), np.uint8))) & (likely > LIKELY))
+    number = np.zeros(petal.shape, int)
+    if len(xs) == 0 or not petal.any():
+        return number
+    rows, columns = np.nonzero(petal)
+    at_x, at_y = columns + look.toward[0][petal], rows + look.toward[1][petal]
+    away = np.hypot(at_x[:, None] - xs, at_y[:, None] - ys)
+    nearest = away.argmin(axis=1)
+    number[petal] = np.where(away[np.arange(len(nearest)), nearest] < ASTRAY, nearest + 1, 0)
+    return number
 
 
-def _families(palette: tuple[Swatch, ...]) -> list[list[int]]:
-    """Numbers of the swatches that may belong to one bloom: alike in hue, or all without much of one."""
-    lab = np.array([s.lab for s in palette]).reshape(-1, 3)
-    hue, chroma = np.degrees(np.arctan2(lab[:, 2], lab[:, 1])), np.hypot(lab[:, 1], lab[:, 2])
-    family = np.arange(len(palette))
-    for i in range(len(palette)):
-        for k in range(i):
-            apart = abs((hue[i] - hue[k] + 180) % 360 - 180)
-            alike = apart < ONE_HUE and min(chroma[i], chroma[k]) > 10 and abs(lab[i, 0] - lab[k, 0]) < 45
-            if alike or max(chroma[i], chroma[k]) < 14:
-                family[family == family[i]] = family[k]
-    return [[int(i) + 1 for i in np.flatnonzero(family == f)] for f in np.unique(family)]
-
-
-def _typical(radii: np.ndarray) -> float:
-    """Radius of the bloom in which the middle petal lies: the median by area."""
-    order = np.argsort(radii)
-    share = np.cumsum(radii[order] ** 2)
-    return float(radii[order][np.searchsorted(share, 0.5 * share[-1])])
-
-
-def _parts(mask: np.ndarray):
-    """Yield (columns, rows, depth) of each bloom in a mask of one colour family."""
-    left, top, wide, high = cv2.boundingRect(mask)
-    if wide == 0:
-        return
-    part = np.pad(mask[top : top + high, left : left + wide], CREVICE)
-    part = cv2.morphologyEx(part, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (CREVICE, CREVICE)))
-    part = cv2.morphologyEx(part, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
-    depth = cv2.GaussianBlur(cv2.distanceTransform(part, cv2.DIST_L2, 5), (0, 0), 1.5)
-    ys, xs = np.nonzero((depth == cv2.dilate(depth, np.ones((5, 5), np.uint8))) & (depth > 2))
-    peaks: list[tuple[int, int, float]] = []
-    for k in np.argsort(-depth[ys, xs], kind="stable"):
-        x, y, deep = int(xs[k]), int(ys[k]), float(depth[ys[k], xs[k]])
-        if all((x - a) ** 2 + (y - b) ** 2 > (APART * c + 2) ** 2 for a, b, c in peaks):
-            peaks.append((x, y, deep))
-    if not peaks:
-        return
-    at = np.array(peaks)
-    ys, xs = np.nonzero(part)
-    power = (xs[:, None] - at[:, 0]) ** 2 + (ys[:, None] - at[:, 1]) ** 2 - at[:, 2] ** 2
-    nearest = np.argmin(power, axis=1)
-    deep = at[nearest, 2]
-    far = np.sqrt(np.maximum(0, power[np.arange(len(xs)), nearest] + deep**2))
-    near = far < 3 * deep + 3  # a long tail of petals is no part of a bloom
-    for k in range(len(at)):
-        own = near & (nearest == k)
-        if own.sum() >= 12:
-            yield xs[own] + left - CREVICE, ys[own] + top - CREVICE, float(at[k, 2])
-
-
-def _bloom(xs: np.ndarray, ys: np.ndarray, flowers: np.ndarray, family: list[int], palette) -> Bloom:
-    height, width = flowers.shape
-    inside = (xs >= 0) & (ys >= 0) & (xs < width) & (ys < height)
-    count = np.bincount(flowers[ys[inside], xs[inside]], minlength=len(palette) + 1)
-    index = max(family, key=lambda i: count[i])
+def _bloom(xs: np.ndarray, ys: np.ndarray, flowers: np.ndarray, palette) -> Bloom:
+    index = int(np.bincount(flowers[ys, xs], minlength=len(palette) + 1)[1:].argmax()) + 1
     swatch = palette[index - 1]
     spread = np.cov(np.stack([xs, ys]))
     values, vectors = np.linalg.eigh(spread)

@@ -13,6 +13,7 @@ from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles
 from juniper.scene.cutout import CutOut, amended
 from juniper.scene.datum import Datum, NoContainer, Spread, find_datum
 from juniper.scene.material import flower_mask
+from juniper.scene.petals import Look, frame_of, look_at
 from juniper.scene.separation import CONTAINER, PLANT, Separation, separate
 from juniper.scene.vessel import Vessel
 
@@ -99,8 +100,9 @@ def see(
         )
     scale = photograph.scale
     datum = given.scaled(scale) if given else _automatic(parts, photograph.focal * max(lab.shape[:2]), known)
-    flowers, palette = _colours(lab, parts.labels, photograph.has_colour)
-    blooms = find_blooms(flowers, tuple(s for s in palette if s.part == "flower"))
+    look = look_at(photograph.pixels, frame_of(parts.labels >= CONTAINER))
+    flowers, palette = _colours(lab, parts.labels, look if photograph.has_colour else None)
+    blooms = find_blooms(look, flowers, tuple(s for s in palette if s.part == "flower"))
     ys, xs = np.nonzero(plant)
     along = (xs - datum.rim[0]) * datum.up[0] + (ys - datum.rim[1]) * datum.up[1]
     blooms = give_roles(blooms, datum, float(along.max()))
@@ -152,9 +154,9 @@ def _standing_on(labels: np.ndarray) -> Datum:
     )
 
 
-def _colours(lab, labels, has_colour) -> tuple[np.ndarray, tuple[Swatch, ...]]:
+def _colours(lab, labels, look: Look | None) -> tuple[np.ndarray, tuple[Swatch, ...]]:
     plant = labels == PLANT
-    petals = flower_mask(lab, plant) if has_colour else np.zeros_like(plant)
+    petals = flower_mask(look, plant) if look else np.zeros_like(plant)
     flower, index = palette_of(lab[petals], "flower")
     raster = np.zeros(labels.shape, np.uint8)
     raster[petals] = index + 1

@@ -105,6 +105,13 @@ class Correcting(SchoolTestCase):
         self.assertContains(self.change("stem-004", line="drop", at=[1, 1]), "No stem ends there")
         self.assertEqual(Correction.objects.filter(kind="stem").count(), 3)
 
+    def test_stems_follow_a_handle_once_it_rests(self):
+        rim = self.now().datum.rim
+        move = {"handle": "rim", "gesture": "move-0001", "x": rim[0], "y": rim[1] + 30}
+        send = lambda **more: self.client.post(reverse("move", args=[self.piece.pk]), move | more)  # noqa: E731
+        self.assertNotContains(send(), 'class="stems"')
+        self.assertContains(send(rests="1"), 'class="stems"')
+
     def test_a_bloom_that_is_not_there_is_said_and_not_kept(self):
         self.assertContains(self.change(act="remove", at=[1, 1]), "No bloom lies there")
         self.assertFalse(Correction.objects.exists())

@@ -3,11 +3,15 @@ import unittest
 import cv2
 import numpy as np
 
-from juniper.colour import Swatch, from_hex, lab_from_srgb
+from juniper.colour import Swatch
+from juniper.photobooth import frame, take
+from juniper.photograph import read_photograph
+from juniper.scene import PLANT, see
 from juniper.scene.blooms import find_blooms, focal_point, give_roles
 from juniper.scene.datum import given_datum
 from juniper.scene.ground import BACKDROP, TABLE, plate, read_ground
 from juniper.scene.material import flower_mask
+from juniper.scene.petals import LEAF, PETAL, Look, frame_of, look_at
 
 
 def room(slope=0.0, height=480, width=360) -> np.ndarray:
@@ -45,29 +49,67 @@ class Ground(unittest.TestCase):
         self.assertEqual(reach[20, 20], 0)
 
 
-class Material(unittest.TestCase):
-    def test_petals_and_leaves(self):
-        colours = {
-            "#b81f28": True,
-            "#f2c21c": True,
-            "#6a3898": True,
-            "#3b68b6": True,
-            "#3d6b35": False,
-            "#2f5a30": False,
-            "#6b8a62": False,
-        }
-        raster = np.zeros((40, 40 * len(colours), 3), np.float32)
-        for i, text in enumerate(colours):
-            raster[:, 40 * i : 40 * i + 40] = lab_from_srgb(from_hex(text))
-        petals = flower_mask(raster, np.ones(raster.shape[:2], bool))
-        for i, (text, is_petal) in enumerate(colours.items()):
-            self.assertEqual(bool(petals[20, 40 * i + 20]), is_petal, text)
+def told(discs, shape=(600, 400)) -> Look:
+    """A look that knows discs (x, y, radius, colour) for blooms, on a grid of half the picture's size."""
+    h, w = shape[0] // 2, shape[1] // 2
+    y, x = np.mgrid[0:h, 0:w].astype(np.float32)
+    parts = np.full((6, h, w), 0.02, np.float32)
+    parts[LEAF] = 0.5
+    middle, toward = np.zeros((h, w), np.float32), np.zeros((2, h, w), np.float32)
+    for at_x, at_y, radius, _ in discs:
+        cx, cy, r = at_x / 2 - 0.5, at_y / 2 - 0.5, radius / 2
+        inside = (x - cx) ** 2 + (y - cy) ** 2 <= r**2
+        parts[PETAL][inside], parts[LEAF][inside] = 0.9, 0.05
+        middle = np.maximum(middle, np.exp(-((x - cx) ** 2 + (y - cy) ** 2) / (2 * max(1.3, 0.28 * r) ** 2)))
+        toward[0][inside], toward[1][inside] = (cx - x)[inside], (cy - y)[inside]
+    return Look(parts, middle, toward, 0.0, 0.0, 2.0)
 
-    def test_nothing_outside_the_plant(self):
-        raster = np.full((30, 30, 3), (50, 60, 30), np.float32)
-        plant = np.zeros((30, 30), bool)
-        plant[5:20, 5:20] = True
-        self.assertFalse(flower_mask(raster, plant)[~plant].any())
+
+class Looking(unittest.TestCase):
+    def test_a_plane_is_laid_where_it_was_seen(self):
+        plane = np.zeros((40, 30), np.float32)
+        plane[10:20, 5:15] = 1
+        look = Look(np.zeros((6, 40, 30)), plane, np.zeros((2, 40, 30)), 50.0, 80.0, 3.0)
+        laid = look.onto(plane, (240, 180), cv2.INTER_NEAREST)
+        rows, columns = np.nonzero(laid > 0.5)
+        self.assertEqual((rows.min(), rows.max() + 1), (80 + 30, 80 + 60))
+        self.assertEqual((columns.min(), columns.max() + 1), (50 + 15, 50 + 45))
+
+    def test_the_frame_holds_the_piece_and_a_small_change_leaves_it(self):
+        mask = np.zeros((800, 600), bool)
+        mask[200:700, 150:420] = True
+        left, top, right, bottom = frame_of(mask)
+        self.assertTrue(left < 150 and top < 200 and right > 420 and bottom > 700)
+        mask[195:200, 150:420] = True
+        self.assertEqual(frame_of(mask), (left, top, right, bottom))
+        mask[:] = True
+        self.assertEqual(frame_of(mask), (0, 0, 600, 800))
+
+    def test_the_same_is_looked_at_once(self):
+        pixels = read_photograph(take(frame(0)).data).pixels
+        first = look_at(pixels, (100, 50, 500, 700))
+        self.assertIs(look_at(pixels.copy(), (100, 50, 500, 700)), first)
+        self.assertIsNot(look_at(pixels, (100, 50, 500, 701)), first)
+        np.testing.assert_allclose(first.parts.sum(axis=0), 1, atol=1e-4)
+
+
+class Material(unittest.TestCase):
+    def test_petals_are_where_they_were_seen_and_nowhere_off_the_plant(self):
+        plant = np.zeros((600, 400), bool)
+        plant[:, 150:] = True
+        petals = flower_mask(told([(150, 250, 40, 1)]), plant)
+        self.assertTrue(petals[250, 170])
+        self.assertFalse(petals[250, 130] or petals[400, 300])
+
+    def test_the_share_of_foliage_on_the_roll(self):
+        # White, green, red and violet flowers; the truth of the traced scene.
+        for number in (0, 16, 19, 32, 35):
+            picture = take(frame(number))
+            _, raster = see(read_photograph(picture.data))
+            plant = raster.labels == PLANT
+            share = 1 - (raster.flowers > 0).sum() / plant.sum()
+            with self.subTest(number):
+                self.assertAlmostEqual(share, picture.truth["findings"]["foliage_share"], delta=0.12)
 
 
 class Blooms(unittest.TestCase):
@@ -81,7 +123,7 @@ class Blooms(unittest.TestCase):
         raster = np.zeros((600, 400), np.uint8)
         for x, y, radius, colour in discs:
             cv2.circle(raster, (x, y), radius, colour, -1)
-        return find_blooms(raster, self.palette)
+        return find_blooms(told(discs), raster, self.palette)
 
     def test_single_blooms_are_where_they_are_and_as_large(self):
         blooms = self.found((120, 200, 30, 1), (260, 260, 20, 2))

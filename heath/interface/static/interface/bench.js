@@ -79,9 +79,10 @@ document.addEventListener("alpine:init", () => {
       const start = this.where(handle);
       const gesture = this.newGesture();
       this.held = handle;
+      let to = null;
       const move = (e) => {
         const p = this.point(e);
-        const to = { x: start.x + p.x - from.x, y: start.y + p.y - from.y };
+        to = { x: start.x + p.x - from.x, y: start.y + p.y - from.y };
         this.put(handle, to);
         this.magnify(to);
         this.send(this.$root.dataset.move, { handle: handle.dataset.handle, gesture, ...to });
@@ -90,6 +91,8 @@ document.addEventListener("alpine:init", () => {
         this.away();
         handle.classList.remove("held");
         this.held = null;
+        // Main lines start at the rim: they are drawn anew once the handle rests.
+        if (to) this.send(this.$root.dataset.move, { handle: handle.dataset.handle, gesture, rests: 1, ...to });
         handle.removeEventListener("pointermove", move);
         handle.removeEventListener("pointerup", drop);
         handle.removeEventListener("pointercancel", drop);
@@ -110,7 +113,7 @@ document.addEventListener("alpine:init", () => {
       // Presses that follow closely are one move, undone as one.
       if (this.last.handle !== name || Date.now() - this.last.at > 900) this.last.gesture = this.newGesture();
       this.last = { handle: name, at: Date.now(), gesture: this.last.gesture };
-      this.send(this.$root.dataset.move, { handle: name, gesture: this.last.gesture, ...to });
+      this.send(this.$root.dataset.move, { handle: name, gesture: this.last.gesture, rests: 1, ...to });
     },
 
     // Tools: what a press on the picture does.

@@ -1,0 +1,152 @@
+"""Teaches the network that sees petals: `draw` traces invented pieces, `teach` learns from them, `export` writes what the core runs."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+import time
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
+
+import cv2
+import numpy as np
+import torch
+from torch import nn
+from torch.nn import functional as F
+
+from juniper.photobooth.invented import Lesson, lesson
+from juniper.photobooth.lessons import Book
+from juniper.scene.petals import BLOCK, DEVIATION, MEAN, PETAL, WEIGHTS
+
+FOLDER = Path(__file__).resolve().parent.parent / "data" / "lessons"
+WIDTHS = (16, 32, 48, 80, 112)  # channels by level
+BATCH, FASTEST = 8, 3e-3
+
+
+def _block(before: int, after: int) -> nn.Sequential:
+    layers = []
+    for count in (before, after):
+        layers += [nn.Conv2d(count, after, 3, padding=1, bias=False), nn.BatchNorm2d(after), nn.ReLU(True)]
+    return nn.Sequential(*layers)
+
+
+class Network(nn.Module):
+    """A U-Net at half the picture's size: 6 parts, a middle, and two steps (Ronneberger, Fischer & Brox 2015; Cheng et al. 2020)."""
+
+    def __init__(self):
+        super().__init__()
+        w = WIDTHS
+        self.stem = nn.Sequential(nn.Conv2d(3, w[0], 3, stride=2, padding=1, bias=False), nn.BatchNorm2d(w[0]), nn.ReLU(True))
+        self.down = nn.ModuleList([_block(w[0], w[0]), *(_block(w[i - 1], w[i]) for i in range(1, len(w)))])
+        self.up = nn.ModuleList([_block(w[i] + w[i + 1], w[i]) for i in range(len(w) - 1)])
+        self.out = nn.Conv2d(w[0], 9, 1)
+        self.out.bias.data[6] = -4.5  # middles are rare
+
+    def forward(self, x):
+        x, kept = self.stem(x), []
+        for i, block in enumerate(self.down):
+            x = block(F.max_pool2d(x, 2) if i else x)
+            kept.append(x)
+        for i in reversed(range(len(self.up))):
+            x = self.up[i](torch.cat([F.interpolate(x, scale_factor=2.0, mode="nearest"), kept[i]], 1))
+        return self.out(x)
+
+
+def loss_of(seen, parts, middle, toward, weight):
+    """Cross-entropy of the parts, focal loss of the middles (Zhou, Wang & Kraehenbuehl 2019), absolute error of the steps."""
+    scale = torch.ones(6)
+    scale[PETAL] = 2.0
+    likely = torch.sigmoid(seen[:, 6]).clamp(1e-4, 1 - 1e-4)
+    there = (middle > 0.97).float()
+    hit = there * (1 - likely) ** 2 * torch.log(likely) + (1 - there) * (1 - middle) ** 4 * likely**2 * torch.log(1 - likely)
+    missed = ((seen[:, 7:] - toward).abs().sum(1) * weight).sum() / weight.sum().clamp(min=1)
+    return F.cross_entropy(seen[:, :6], parts, scale) - 0.15 * hit.sum() / there.sum().clamp(min=8) + 0.5 * missed
+
+
+def draw(count: int) -> None:
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    for number in range(count):
+        path = FOLDER / f"{number:04d}.npz"
+        if not path.exists():
+            began = time.time()
+            lesson(number).keep(path)
+            print(f"{number} {time.time() - began:.0f} s", flush=True)
+
+
+def teach(steps: int, start: Path | None, seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    torch.manual_seed(seed)
+    cv2.setNumThreads(1)
+    lessons = [Lesson.kept(p) for p in sorted(FOLDER.glob("*.npz"))]
+    if not lessons:
+        raise SystemExit("There are no lessons yet: run bin/teach draw first.")
+    book, network = Book(lessons, rng), Network()
+    if start:
+        network.load_state_dict(torch.load(start))
+    network.train().to(memory_format=torch.channels_last)
+    fastest = FASTEST / 2 if start else FASTEST
+    slope = torch.optim.AdamW(network.parameters(), fastest, weight_decay=1e-3)
+    pace = torch.optim.lr_scheduler.OneCycleLR(slope, fastest, total_steps=steps, pct_start=0.1)
+
+    def batch():
+        pages = [book.page() for _ in range(BATCH)]
+        names = ("picture", "parts", "middle", "toward", "weight")
+        return [torch.from_numpy(np.stack([getattr(p, n) for p in pages])) for n in names]
+
+    began, run = time.time(), 0.0
+    with ThreadPoolExecutor(1) as ahead:
+        following = ahead.submit(batch)
+        for step in range(1, steps + 1):
+            picture, *wanted = following.result()
+            following = ahead.submit(batch)
+            loss = loss_of(network(((picture - MEAN) / DEVIATION).contiguous(memory_format=torch.channels_last)), *wanted)
+            slope.zero_grad()
+            loss.backward()
+            nn.utils.clip_grad_norm_(network.parameters(), 5)
+            slope.step()
+            pace.step()
+            run += 0.02 * (loss.item() - run)
+            if step % 100 == 0 or step == steps:
+                print(f"{step} loss {run:.3f}, {(time.time() - began) / step:.2f} s a step", flush=True)
+                torch.save(network.state_dict(), FOLDER / "learnt.pt")
+
+
+def export(learnt: Path) -> None:
+    network = Network()
+    network.load_state_dict(torch.load(learnt))
+    network.eval()
+    sides = {2: "high", 3: "wide"}
+    torch.onnx.export(
+        network, torch.zeros(1, 3, 8 * BLOCK, 8 * BLOCK), WEIGHTS, input_names=["picture"], output_names=["seen"],
+        dynamic_axes={"picture": sides, "seen": sides}, opset_version=13, dynamo=False,
+    )  # fmt: skip
+    again = cv2.dnn.readNetFromONNX(str(WEIGHTS))
+    trial = np.random.default_rng(0).normal(0, 1, (1, 3, 5 * BLOCK, 7 * BLOCK)).astype(np.float32)
+    again.setInput(trial)
+    with torch.no_grad():
+        apart = np.abs(network(torch.from_numpy(trial)).numpy() - again.forward()).max()
+    print(f"{WEIGHTS.name} written, {WEIGHTS.stat().st_size / 1e6:.1f} MB; run by OpenCV it differs by {apart:.1e} at most")
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(prog="bin/teach", description=__doc__)
+    commands = parser.add_subparsers(required=True, dest="what")
+    commands.add_parser("draw").add_argument("--count", type=int, default=240)
+    learn = commands.add_parser("teach")
+    learn.add_argument("--steps", type=int, default=5000)
+    learn.add_argument("--start", type=Path, help="go on from what was learnt before")
+    learn.add_argument("--seed", type=int, default=1)
+    commands.add_parser("export").add_argument("learnt", type=Path, nargs="?", default=FOLDER / "learnt.pt")
+    said = parser.parse_args()
+    if said.what == "draw":
+        draw(said.count)
+    elif said.what == "teach":
+        teach(said.steps, said.start, said.seed)
+    else:
+        export(said.learnt)
+
+
+if __name__ == "__main__":
+    main()
