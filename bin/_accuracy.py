@@ -13,7 +13,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
 import cv2
 
-from juniper.photobooth.accuracy import Row, held_against_truth, pictures, summary
+from juniper.photobooth.accuracy import Row, calibration, held_against_truth, pictures, summary
 from juniper.scene import installed_cutout
 
 HEAD = "picture        plant  cont.    rim   base    top   ratio true found   error   left  foliage  blooms found/true right/called  check  confid.   s"
@@ -51,7 +51,11 @@ def main() -> None:
         rows = list(pool.map(held_against_truth, found, [options.second] * len(found)))
     total = summary(rows)
     if options.json:
-        print(json.dumps({"pictures": [asdict(r) for r in rows], "summary": total}))
+        print(
+            json.dumps(
+                {"pictures": [asdict(r) for r in rows], "summary": total, "calibration": [asdict(b) for b in calibration(rows)]}
+            )
+        )
         return
     print(HEAD)
     for row in rows:
@@ -59,6 +63,9 @@ def main() -> None:
     print()
     for name, value in total.items():
         print(f"{name:24} {value}")
+    print("\nconfidence   pictures   off by over 8 %   median error")
+    for band in calibration(rows):
+        print(f"{band.low:.1f} to {band.high:.1f} {band.pictures:10d} {band.off:17d} {band.error:14.1%}")
 
 
 if __name__ == "__main__":

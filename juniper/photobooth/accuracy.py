@@ -6,6 +6,7 @@ import json
 import time
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from pathlib import Path
 
 import cv2
@@ -15,6 +16,7 @@ from PIL import Image
 from juniper.marking import measure_photograph
 from juniper.photograph import UnusablePhotograph
 from juniper.scene import Bloom, CutOut, NothingFound, installed_cutout
+from juniper.scene.datum import NEEDS_CHECK_BELOW
 from juniper.scene.separation import CONTAINER, PLANT
 
 OFF = 0.08  # relative error of the height ratio from which a datum should be flagged
@@ -165,6 +167,27 @@ def held_against_truth(path: Path, second: bool = False) -> Row:
     """The row of one photograph of a folder, seen by the classical engine or with the `second` one."""
     truth, mask = json.loads(path.with_suffix(".json").read_text()), np.asarray(Image.open(_mask(path)))
     return compare(path.stem, path.read_bytes(), truth, mask, installed_cutout() if second else None)
+
+
+@dataclass(frozen=True)
+class Band:
+    """Pictures whose datum was believed between two degrees: how many, how many of them were off, and their median error."""
+
+    low: float
+    high: float
+    pictures: int
+    off: int
+    error: float
+
+
+def calibration(rows: Iterable[Row], edges: Sequence[float] = (0.0, 0.2, 0.4, NEEDS_CHECK_BELOW, 0.8, 1.0)) -> list[Band]:
+    """How often the height ratio is off, by the confidence it was given; confidence means something when that share falls as it rises."""
+    out = []
+    for low, high in pairwise(edges):
+        here = [r for r in rows if low <= r.confidence < high or (high == edges[-1] and r.confidence == high)]
+        error = float(np.median([abs(r.ratio_error) for r in here])) if here else 0.0
+        out.append(Band(low, high, len(here), sum(r.off for r in here), round(error, 4)))
+    return out
 
 
 def summary(rows: Iterable[Row]) -> dict[str, float]:

@@ -22,6 +22,7 @@ ROUGH = 1.1  # share of an outline's worth that is lost where all within it is r
 TALLEST = 0.7  # of the piece's height that the container may take
 SHARP = 1.0  # pixels: the picture is smoothed by this much before its edges are taken
 FILLED = 0.2  # share of an outline's worth that is lost where the ground shows within it
+LIKELY = 0.4  # share of an outline's worth that is lost where nothing within it looks like wall
 FREE = 0.6  # share of a side's worth that is lost where it does not stand free
 LEVEL_EDGE = 0.6  # what a level edge counts: a foot or bowl may curve in to level
 BARE = 0.04  # what a body without plant above it still counts
@@ -37,6 +38,8 @@ TINTED = 15.0  # CIELAB chroma of a wall with a colour of its own
 DARKEST = 0.35  # of its lightness: the deepest shade on a wall
 CLEAR = 0.55  # share of the wall that fits its colour, below which it is seen through
 PLAIN = 0.35  # worth of an edge that is believed
+WHOLE = 0.8  # share of what looks like wall that hangs together in one container
+UNEVEN = 0.12  # of the half width: how far the middles of an outline may lie off its axis, in the median
 HELD = 0.4  # of its width: how firmly a container is held to the picture's own upright
 STEEPEST = 0.12  # slope of an axis in a picture of use
 NARROWEST, WIDEST = 0.006, 0.46  # half widths, of the picture's width
@@ -127,14 +130,15 @@ class _Lattice:
         return values.ravel().take(columns + (self.rows * values.shape[1]).astype(np.int32)[:, None, None])
 
 
-def _worth(grid: _Lattice, edges, standing, inside: np.ndarray, rough: np.ndarray) -> np.ndarray:
-    """What two edges are worth: (levels, axes, halves). `inside` and `rough` are running sums along the row of what stands, and of
-    how rough it is: walls are smooth, leaves and flowers are not."""
+def _worth(grid: _Lattice, edges, standing, inside: np.ndarray, rough: np.ndarray, likely: np.ndarray) -> np.ndarray:
+    """What two edges are worth: (levels, axes, halves). `inside`, `rough` and `likely` are running sums along the row of what stands, of
+    how rough it is (walls are smooth, leaves and flowers are not), and of how likely it is wall."""
     width = edges.shape[1]
     ok = (grid.left >= 1) & (grid.right < width - 1)
     li, ri = np.clip(grid.left, 1, width - 2), np.clip(grid.right, 1, width - 2)
     count = np.maximum(ri - li + 1, 4).astype(np.float32)
     filled = (grid.taken(inside, ri + 1) - grid.taken(inside, li)) / count
+    wall = (grid.taken(likely, ri + 1) - grid.taken(likely, li)) / count
     texture = (grid.taken(rough, ri - 1) - grid.taken(rough, li + 2)) / (count - 3)
     # Beyond a side lies ground; beyond the edge of a shade on the wall lies wall, beyond one among leaves more leaves.
     free = 1 - np.float32(FREE) * standing
@@ -143,7 +147,12 @@ def _worth(grid: _Lattice, edges, standing, inside: np.ndarray, rough: np.ndarra
     b = grid.taken(edges, ri) * grid.taken(free, np.minimum(ri + reach, width - 1))
     both = np.float32(0.8) * np.sqrt(a * b) + np.float32(0.2) * np.maximum(a, b)
     return np.where(
-        ok, both * (np.float32(1 - FILLED) + np.float32(FILLED) * filled) * np.maximum(0, 1 - np.float32(ROUGH) * texture), 0
+        ok,
+        both
+        * (np.float32(1 - FILLED) + np.float32(FILLED) * filled)
+        * (np.float32(1 - LIKELY) + np.float32(LIKELY) * wall)
+        * np.maximum(0, 1 - np.float32(ROUGH) * texture),
+        0,
     )
 
 
@@ -187,13 +196,16 @@ def _climbed(value: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return carried, source
 
 
-def _paths(edges, texture, level, standing, ground_line, centres, slopes, halves, lowest, highest_row, bare) -> Profile | None:
+def _paths(
+    edges, texture, level, standing, likely, ground_line, centres, slopes, halves, lowest, highest_row, bare
+) -> Profile | None:
     """The best profile over all axes and slopes. `ground_line` (h,) is what it costs to stand at a row, `bare` what a body counts
     that has no plant above it."""
     height = len(edges)
     zero = np.zeros((height, 1), np.float32)
     inside = np.concatenate([zero, np.cumsum(standing, axis=1, dtype=np.float32)], axis=1)
     rough = np.concatenate([zero, np.cumsum(texture, axis=1, dtype=np.float32)], axis=1)
+    likely = np.concatenate([zero, np.cumsum(likely, axis=1, dtype=np.float32)], axis=1)
     leafy = cv2.integral((standing * texture).astype(np.float32), sdepth=cv2.CV_32F)
     sag = max(1, height // 110)
     spread = cv2.dilate(level, np.ones((2 * sag + 1, 1), np.uint8), anchor=(0, sag // 2))
@@ -203,7 +215,7 @@ def _paths(edges, texture, level, standing, ground_line, centres, slopes, halves
     best, found = 0.0, None
     for slope in slopes:
         grid = _Lattice.of(rows, centres, slope, halves)
-        worth = _worth(grid, edges, standing, inside, rough)
+        worth = _worth(grid, edges, standing, inside, rough, likely)
         end = _foot(grid, level)
         plain = (end - np.float32(0.3)) * np.minimum(1, 2 * worth)
         fresh = ground_line[rows].astype(np.float32)[:, None, None] + (FOOT * np.sqrt(halves)).astype(np.float32) * plain
@@ -243,14 +255,21 @@ def _traced(grid: _Lattice, centres, slope: float, worth, back, end, score: floa
 
 
 def find_profile(
-    lab: np.ndarray, standing: np.ndarray, horizon: np.ndarray, lean: float = 0.0, trust: float = 1.0, empty: bool = False
+    lab: np.ndarray,
+    standing: np.ndarray,
+    horizon: np.ndarray,
+    lean: float = 0.0,
+    trust: float = 1.0,
+    empty: bool = False,
+    likely: np.ndarray | None = None,
 ) -> Profile | None:
     """The outline of the container in a CIELAB picture (float32 h x w x 3), in its pixels; None when nothing mirrors itself.
 
     `standing` (h, w) is how much each pixel stands off the ground, 0..1; `horizon` (w,) the row of the table's far edge, NaN where
     none was seen; `lean` the slope of upright lines, columns per row downward, as far as it is known, and how far to `trust` it. An `empty` container
-    has nothing above it and may take all of the height.
+    has nothing above it and may take all of the height. `likely` (h, w) says how far each pixel looks like wall, 0..1.
     """
+    likely = np.ones_like(standing) if likely is None else likely
     tallest, bare = (1.0, 1e3) if empty else (TALLEST, BARE)
     whole = lab.shape[0]
     all_edges, all_level = edges_of(lab)
@@ -264,6 +283,7 @@ def find_profile(
         height, width = edges.shape
         texture = _texture(lab, (width, height))
         stands = cv2.resize(standing.astype(np.float32), (width, height), interpolation=cv2.INTER_AREA)
+        walls = cv2.resize(likely.astype(np.float32), (width, height), interpolation=cv2.INTER_AREA)
         columns = np.flatnonzero(stands.max(axis=0) > 0.5)
         rows = np.flatnonzero((stands > 0.5).sum(axis=1) >= 2)
         if len(columns) < 4 or len(rows) < 8:
@@ -294,10 +314,46 @@ def find_profile(
             slopes = [old.slope]
             near = old.half.max() + 8
             halves = np.arange(max(3.0, NARROWEST * width), min(WIDEST * width, near), 1.0)
-        found, found_scale = _paths(edges, texture, level, stands, start, centres, slopes, halves, lowest, highest, bare), scale
+        found, found_scale = (
+            _paths(edges, texture, level, stands, walls, start, centres, slopes, halves, lowest, highest, bare),
+            scale,
+        )
         if found is None:
             return None
     return _set_to_edges(found.scaled(1 / found_scale), all_edges, trust * lean, 1 / found_scale)
+
+
+def profile_of(lab: np.ndarray, wall: np.ndarray, lean: float = 0.0, trust: float = 1.0) -> Profile | None:
+    """The outline of what looks like wall (bool h x w) in a CIELAB picture, set to the edges near by; None where it is no container: not
+    in one piece, or not the same on both sides of an upright line."""
+    number, parts, stats, _ = cv2.connectedComponentsWithStats(wall.astype(np.uint8), connectivity=4)
+    if number < 2:
+        return None
+    main = 1 + int(stats[1:, cv2.CC_STAT_AREA].argmax())
+    own = parts == main
+    rows = np.flatnonzero(own.any(axis=1))
+    if len(rows) < 12 or stats[main, cv2.CC_STAT_AREA] < WHOLE * wall.sum():
+        return None
+    left, right = own[rows].argmax(axis=1), own.shape[1] - 1 - own[rows][:, ::-1].argmax(axis=1)
+    middle, half = (left + right) / 2, (right - left + 1) / 2
+    slope, centre = 0.0, float(np.median(middle))
+    for _ in range(6):
+        weight = half / (1 + (np.abs(middle - centre - slope * rows) / (0.06 * np.median(half) + 1)) ** 2)
+        ym, mm = (weight * rows).sum() / weight.sum(), (weight * middle).sum() / weight.sum()
+        held = weight.sum() * (HELD * 2 * float(np.median(half))) ** 2
+        slope = ((weight * (rows - ym) * (middle - mm)).sum() + held * lean * trust) / ((weight * (rows - ym) ** 2).sum() + held)
+        centre = mm - slope * ym
+    if np.median(np.abs(middle - centre - slope * rows) / half) > UNEVEN:
+        return None
+    # The lower half of the foot's ellipse is no side: it begins where the outline is nearly as wide as above it.
+    rows, half = rows[::-1], half[::-1]
+    near = max(2, len(half) // 8)
+    start = int(np.argmax(half[:near] > 0.9 * half[:near].max()))
+    rows, half = rows[start:], half[start:]
+    row = float(rows[0])
+    even = np.interp(np.arange(row, rows[-1] - 1, -1.0), rows[::-1], half[::-1])
+    found = Profile((float(centre + slope * row), row), float(slope), even, np.full(len(even), 0.5), 0.5 * len(even))
+    return _set_to_edges(found, edges_of(lab)[0], lean * trust, 2.0)
 
 
 def _set_to_edges(profile: Profile, edges: np.ndarray, lean: float, reach: float) -> Profile:

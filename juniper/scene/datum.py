@@ -8,9 +8,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
 
+import cv2
 import numpy as np
 
-from juniper.scene.container import Profile, Wall
+from juniper.scene.container import Profile, Wall, band_of
 from juniper.scene.vessel import Vessel, fitted
 
 Point = tuple[float, float]
@@ -24,6 +25,9 @@ PARTLY = 0.4  # share of the rim line below which sides must stand out more to b
 FAR_ABOVE = 1.3  # of the followed sides' height
 FAINT_SCORE = 0.05  # of an outline, to the pixel of its height
 AGREES = 0.07  # of the container's height: how near the rim that is seen and that of the known shape lie together
+SHALLOW = 1.6  # times its height: the width from which a straight front may be a box whose depth is not seen
+SECOND = 0.82  # what the second reading of the rim counts
+SAME_RIM = 0.03  # of the container's height: two rims that lie no further apart are one
 KNOWN = 0.85  # confidence in a rim that was laid where a known shape has it
 KNOWN_DOUBT = 0.02  # of the container's height, the uncertainty of such a rim
 STEEPEST_VIEW = 0.22  # foot ellipse, short to long axis, of a camera held at the height of the flowers
@@ -127,10 +131,11 @@ def find_datum(
     focal: float,
     horizon: np.ndarray | None = None,
     known: Vessel | None = None,
+    likely: np.ndarray | None = None,
 ) -> Datum:
     """Datum of the container whose outline and wall were seen; `labels` (uint8 h x w) is the picture's label raster,
     `focal` the focal length in its pixels, `horizon` the row of the table's far edge by column, `known` the container's shape from the
-    shelf. Raises NoContainer when there is nothing to measure from.
+    shelf, `likely` (bool h x w) what looks like wall. Raises NoContainer when there is nothing to measure from.
 
     Axis: that of the outline. Rim: where the highest of the lines up the wall end; where the known shape has it when that line is hidden, or
     lies elsewhere. Base: the lower edge read as half an ellipse, whose middle is the axis at table level.
@@ -151,7 +156,14 @@ def find_datum(
         base_level, foot_open = round_foot
         arc, straight = foot_open * foot_half, False
     seen_under = np.arcsin(min(0.9, foot_open)) - np.arctan(len(profile.half) / focal)
-    rim_level, rim_half, shown = _rim(along, side, profile, 0.0 if straight else max(0.0, float(np.sin(seen_under))))
+    open_ = 0.0 if straight else max(0.0, float(np.sin(seen_under)))
+    rim_level, rim_half, shown = _rim(along, side, profile, open_)
+    width = 2 * float(np.percentile(profile.half, 95))
+    box = straight and width > SHALLOW * (rim_level - base_level)
+    if not box:
+        rim_level, rim_half, shown = _agreed(
+            rim_level, rim_half, shown, base_level, _second_rim(likely, profile, origin, up, across), profile
+        )
     fit = fitted(profile, base_level, known) if known is not None else None
     laid = fit is not None and fit.good
     if laid and (shown < PARTLY or abs(fit.height / (rim_level - base_level) - 1) > AGREES):
@@ -160,7 +172,6 @@ def find_datum(
     rim = origin + rim_level * up
     base = origin + base_level * up
     height = rim_level - base_level
-    width = 2 * float(np.percentile(profile.half, 95))
     if height < 4:
         raise NoContainer("No container can be made out.")
     doubts = []
@@ -183,7 +194,7 @@ def find_datum(
     if not laid and profile.score < faint * len(profile.half):
         confidence *= 0.55
         doubts.append("the container hardly stands out from what is behind it")
-    if straight and width > 1.6 * height and not laid:
+    if box and not laid:
         confidence *= 0.5
         doubts.append("a shallow vessel with a straight front: how deep it is cannot be seen from here")
     if height > 3.2 * width or height < 0.08 * width:
@@ -204,7 +215,7 @@ def find_datum(
         rim=min(0.4 * height, 1.2 + (0.008 + 0.05 * hidden) * height + doubt),
         base=min(
             0.4 * height,
-            1.2 + 0.006 * height + 0.35 * arc + doubt + (0.12 * height if straight and width > 1.6 * height else 0),
+            1.2 + 0.006 * height + 0.35 * arc + doubt + (0.12 * height if box else 0),
         ),
         across=1.0 + 0.01 * width,
     )
@@ -216,6 +227,38 @@ def find_datum(
         confidence=float(np.clip(confidence, 0.02, 1)),
         spread=spread,
         doubts=tuple(doubts),
+    )
+
+
+def _second_rim(likely, profile: Profile, origin, up, across) -> tuple[float, float] | None:
+    """Level of the rim by what looks like wall (bool h x w), and the share of the rim line at which that shows; None where it is no container's."""
+    if likely is None:
+        return None
+    number, parts = cv2.connectedComponents(likely.astype(np.uint8), connectivity=4)
+    band, _ = band_of(profile, likely.shape)
+    meets = np.bincount(parts[band], minlength=number)
+    meets[0] = 0
+    if meets.max() < 0.4 * band.sum():
+        return None
+    ys, xs = np.nonzero(parts == int(meets.argmax()))
+    x, y = xs - origin[0], ys - origin[1]
+    # What looks like wall holds the inside of the rim as well, so its ends lie about the rim's middle as they are.
+    level, _, shown = _rim(x * up[0] + y * up[1], x * across[0] + y * across[1], profile, 0.0)
+    return level, shown
+
+
+def _agreed(level: float, half: float, shown: float, base: float, second: tuple[float, float] | None, profile: Profile):
+    """Level, half width and shown share of the rim by two readings: their middle where they are of one rim, else the second."""
+    if second is None:
+        return level, half, shown
+    other, other_shown = second
+    apart = abs(other - level) / max(level - base, 1.0)
+    level = (level + other) / 2 if apart < SAME_RIM else other
+    # A rim that shows by either is no hidden one, but it shows less plainly by what looks like wall, which is blurred.
+    return (
+        level,
+        float(np.interp(level, np.arange(len(profile.half)), profile.half)),
+        max(shown, min(other_shown, PARTLY) * SECOND),
     )
 
 

@@ -40,7 +40,7 @@ def see_empty(photograph: Photograph) -> Empty:
     The sides of an empty container end where its rim does, so the rim is told by them and by the end of the wall.
     """
     lab = cv2.cvtColor(photograph.pixels.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
-    parts = separate(lab, empty=True)
+    parts = separate(lab, photograph.pixels, empty=True)
     profile, wall = parts.profile, parts.wall
     none = "No container can be made out. Stand it empty before a plain wall, all of it in the picture, and photograph it again."
     if profile is None or wall is None or (profile.worth > 0.3).mean() < MIRRORED:

@@ -25,6 +25,7 @@ STRIDE = 2  # pixels looked at to one of the grid
 STEP = 16.0  # of the grid, to which steps are given
 MEAN, DEVIATION = 0.5, 0.25  # of the values 0..1 as they were taught
 GROUND, TABLE, WALL, LEAF, PETAL, OTHER = range(6)
+FAR = 1.2  # times the piece: a look at more is taken from too far off
 KEPT = 4  # looks kept
 
 
@@ -67,6 +68,13 @@ def frame_of(mask: np.ndarray) -> tuple[int, int, int, int]:
     right, bottom = left + wide + room, top + high + room
     left, top = max(0, left - room) // even * even, max(0, top - room) // even * even
     return left, top, min(mask.shape[1], -(-right // even) * even), min(mask.shape[0], -(-bottom // even) * even)
+
+
+def closer(pixels: np.ndarray, look: Look | None, piece: np.ndarray) -> Look:
+    """A look at a piece (bool h x w): the one there is, or a new one where that was taken from too far off."""
+    left, top, right, bottom = frame = frame_of(piece)
+    near = STRIDE * max(right - left, bottom - top) / LONG
+    return look if look is not None and look.pitch < FAR * near else look_at(pixels, frame)
 
 
 def look_at(pixels: np.ndarray, frame: tuple[int, int, int, int]) -> Look:

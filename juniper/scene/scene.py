@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -13,12 +13,15 @@ from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles
 from juniper.scene.cutout import CutOut, amended
 from juniper.scene.datum import Datum, NoContainer, Spread, find_datum
 from juniper.scene.material import flower_mask
-from juniper.scene.petals import Look, frame_of, look_at
+from juniper.scene.petals import LEAF, PETAL, WALL, Look, closer
 from juniper.scene.separation import CONTAINER, PLANT, Separation, separate
 from juniper.scene.vessel import Vessel
 
 Point = tuple[float, float]
 CLASSICAL, AMENDED = "classical", "classical, amended by the network"  # what made an outline
+LOOKS = 0.5  # likeness of plant that is believed above the outline's top
+MISSED = 0.05  # of the plant's height
+DOUBTED = 0.55  # what each such doubt leaves of the confidence
 FAINT_PLANT = 0.5  # confidence in the outline below which it is looked at twice
 
 
@@ -89,7 +92,9 @@ def see(
     Raises NothingFound when no container or no plant can be made out, NoCutOut when the network cannot be run.
     """
     lab = cv2.cvtColor(photograph.pixels.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
-    parts = separate(lab)
+    parts = separate(lab, photograph.pixels)
+    if parts.look is not None:
+        parts = amended(parts, parts.look.onto(parts.look.parts[[WALL, LEAF, PETAL]].sum(axis=0), parts.labels.shape))
     if cutout is not None:
         parts = amended(parts, cutout.foreground(photograph.pixels))
     plant = parts.labels == PLANT
@@ -100,7 +105,9 @@ def see(
         )
     scale = photograph.scale
     datum = given.scaled(scale) if given else _automatic(parts, photograph.focal * max(lab.shape[:2]), known)
-    look = look_at(photograph.pixels, frame_of(parts.labels >= CONTAINER))
+    if not given:
+        datum = _doubted(datum, parts)
+    look = closer(photograph.pixels, parts.look, parts.labels >= CONTAINER)
     flowers, palette = _colours(lab, parts.labels, look if photograph.has_colour else None)
     blooms = find_blooms(look, flowers, tuple(s for s in palette if s.part == "flower"))
     ys, xs = np.nonzero(plant)
@@ -125,9 +132,31 @@ def see(
 
 def _automatic(parts: Separation, focal: float, known: Vessel | None) -> Datum:
     try:
-        return find_datum(parts.labels, parts.profile, parts.wall, focal, parts.horizon, known)
+        return find_datum(parts.labels, parts.profile, parts.wall, focal, parts.horizon, known, _likely(parts))
     except NoContainer:
         return _standing_on(parts.labels)
+
+
+def _doubted(datum: Datum, parts: Separation) -> Datum:
+    """A datum with the doubts that two ways of seeing raise: they have the container, or the plant's top, in different places."""
+    doubts = []
+    if not parts.agreed:
+        doubts.append("what looks like the container is not what its edges show")
+    if parts.look is not None:
+        plant = parts.labels == PLANT
+        seen = parts.look.onto(parts.look.parts[[LEAF, PETAL]].sum(axis=0), plant.shape) > LOOKS
+        tops = [np.column_stack(np.nonzero(mask)[::-1]) for mask in (plant, seen | plant)]
+        high, higher = (float(((at - datum.rim) @ datum.up).max()) for at in tops)
+        if higher - high > MISSED * max(high, 1.0):
+            doubts.append("fine flowers or grass at the top may have been missed")
+    if not doubts:
+        return datum
+    return replace(datum, confidence=datum.confidence * DOUBTED ** len(doubts), doubts=(*datum.doubts, *doubts))
+
+
+def _likely(parts: Separation) -> np.ndarray | None:
+    """What looks like wall (bool h x w), if anything was looked at."""
+    return None if parts.look is None else parts.look.onto(parts.look.parts[WALL], parts.labels.shape) > 0.5
 
 
 def _standing_on(labels: np.ndarray) -> Datum:

@@ -7,12 +7,16 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from juniper.scene.container import BELOW, Profile, Wall, band_of, find_profile, see_wall
+from juniper.scene.container import BELOW, Profile, Wall, band_of, find_profile, profile_of, see_wall
 from juniper.scene.ground import INTERIOR, Ground, Region, plate, read_ground
 from juniper.scene.ground import TABLE as REGION_TABLE
+from juniper.scene.petals import LEAF, PETAL, WALL, Look, frame_of, look_at
 
 BACKDROP, TABLE, CONTAINER, PLANT = 0, 1, 2, 3
 MIDDLE_STEMS = 1.0  # half widths of the container from its axis
+TELLS = 0.8  # how much less what looks like the piece need differ from the ground
+SURE = 2.5  # times a likeness of wall: half is as good as sure
+SAME = 0.75  # common to joint area of two outlines of one container
 EDGE = 5  # pixels beside the container that its own edge may colour
 BELOW_EDGE = 0.02  # of the picture's height: how far below the table's far edge the backdrop may still be seen
 SHADE, HALF_SHADE = 0.22, 0.5  # what a difference in lightness counts where the table is only darker: it is a shadow
@@ -23,7 +27,8 @@ class Separation:
     """Label raster (uint8 h x w of BACKDROP, TABLE, CONTAINER, PLANT) and how sure it is.
 
     `plant_confidence` is 0..1; `profile` is the container's outline, None where none was made out, and `wall` what is seen of it;
-    `horizon` is the row of the table's far edge in each column (NaN where no table was seen).
+    `horizon` is the row of the table's far edge in each column (NaN where no table was seen); `look` is what was seen of its parts, if anything
+    stood there to be looked at, and `agreed` whether it has the container where its edges have it.
     """
 
     labels: np.ndarray
@@ -31,10 +36,12 @@ class Separation:
     profile: Profile | None
     wall: Wall | None
     horizon: np.ndarray
+    look: Look | None = None
+    agreed: bool = True
 
 
-def separate(lab: np.ndarray, empty: bool = False) -> Separation:
-    """Label each pixel of a CIELAB picture (float32 h x w x 3) of a piece, or of an `empty` container.
+def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separation:
+    """Label each pixel of a picture of a piece, or of an `empty` container, given as CIELAB (float32 h x w x 3) and sRGB (uint8).
 
     Order of the work: flat regions; the container by its two sides; what stands out from the ground; of that, what is wall.
     """
@@ -50,12 +57,23 @@ def separate(lab: np.ndarray, empty: bool = False) -> Separation:
     # What is certainly no backdrop or table, to look for the container in.
     rough, _ = _fine_distance(ground.lab, ground, border, plates, HALF_SHADE)
     stands = cv2.resize(np.clip((rough - 5) / 10, 0, 1), size, interpolation=cv2.INTER_LINEAR)
+    look = look_at(pixels, frame_of(stands > 0.5)) if (stands > 0.5).any() else None
+    likely = look.onto(look.parts[WALL], stands.shape) if look else np.ones_like(stands)
     level = float(horizon[-1] - horizon[0]) / max(1, size[0] - 1) if ground.found_table else 0.0
     # A table set askew has an edge that leans, too: it is believed by half.
-    profile = find_profile(lab, stands, horizon, -level, 0.5, empty)
+    # Its likeness is a hint: it is blurred at the edges, and lost under leaves.
+    hint = np.clip(SURE * cv2.dilate(likely, np.ones((7, 7), np.uint8)), 0, 1)
+    profile = find_profile(lab, stands, horizon, -level, 0.5, empty, hint)
+    by_edges = profile
+    if look is not None and not empty:
+        profile = _better(lab, profile, likely > 0.5, -level)
     seeds = _of_the_wall(ground, profile, scale)
     behind = [r for r in ground.regions if not any(r is s for s in seeds) and not _is_leaf(r, rough)]
     distance, table = _fine_distance(lab, ground, behind, plates)
+    if look is not None:
+        # What looks like the piece needs to differ less from the ground behind it: pale flowers before a pale wall.
+        piece = look.onto(look.parts[[WALL, LEAF, PETAL]].sum(axis=0), stands.shape)
+        distance *= np.exp(TELLS * np.maximum(0, piece - 0.5))
     standing = _standing(distance, ground, seeds, size)
     plant, container, wall = standing, np.zeros_like(standing), None
     if profile is not None:
@@ -70,7 +88,16 @@ def separate(lab: np.ndarray, empty: bool = False) -> Separation:
     labels[container] = CONTAINER
     contrast = float(np.median(distance[plant])) if plant.any() else 0.0
     plant_confidence = float(np.clip((contrast - 6) / 18, 0, 1))
-    return Separation(labels, plant_confidence, profile, wall, horizon)
+    return Separation(labels, plant_confidence, profile, wall, horizon, look, profile is by_edges)
+
+
+def _better(lab: np.ndarray, profile: Profile | None, wall: np.ndarray, lean: float) -> Profile | None:
+    """The outline that mirrored edges gave, or that of what looks like wall (bool h x w) where the two are not of one thing."""
+    other = profile_of(lab, wall, lean, 0.5)
+    if profile is None or other is None:
+        return profile or other
+    band, _ = band_of(profile, wall.shape)
+    return profile if (band & wall).sum() > SAME * (band | wall).sum() else other
 
 
 def _is_leaf(region: Region, rough: np.ndarray) -> bool:

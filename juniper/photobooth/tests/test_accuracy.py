@@ -9,7 +9,17 @@ import numpy as np
 from PIL import Image
 
 from juniper.photobooth import Shot, frame, take
-from juniper.photobooth.accuracy import Row, bloom_counts, compare, held_against_truth, iou, overlap, pictures, summary
+from juniper.photobooth.accuracy import (
+    Row,
+    bloom_counts,
+    calibration,
+    compare,
+    held_against_truth,
+    iou,
+    overlap,
+    pictures,
+    summary,
+)
 from juniper.scene import Bloom
 
 
@@ -72,3 +82,10 @@ class Against(unittest.TestCase):
         total = summary([good, good, bad])
         self.assertEqual((total["plant_iou_median"], total["off"], total["off_flagged"], total["fine_flagged"]), (0.9, 1, 1, 0))
         self.assertEqual((total["bloom_recall"], total["bloom_precision"]), (0.75, 0.8))
+
+    def test_calibration_counts_each_picture_once(self):
+        rows = [Row(str(i), "", "", ratio_error=0.3 if i < 3 else 0.01, confidence=i / 10) for i in range(11)]
+        bands = calibration(rows)
+        self.assertEqual(sum(b.pictures for b in bands), 11)
+        self.assertEqual([b.off for b in bands], [2, 1, 0, 0, 0])
+        self.assertEqual(bands[-1].error, 0.01)

@@ -29,6 +29,11 @@ class Drawn:
     rim: tuple[float, float]
     half: tuple[float, ...]
 
+    @property
+    def pixels(self) -> np.ndarray:
+        """The picture as sRGB (uint8 h x w x 3)."""
+        return np.clip(np.round(255 * cv2.cvtColor(self.lab, cv2.COLOR_LAB2RGB)), 0, 255).astype(np.uint8)
+
 
 def drawn(shape="cylinder", glaze=(48, 4, -22), wall=(78, 1, 6), lean=0.0, height=190, leaves=True, seed=3) -> Drawn:
     """A vase of a shape, lit from the left, with round flowers and leaves above it, some before its rim; leaning by degrees."""

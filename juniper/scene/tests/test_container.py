@@ -3,7 +3,7 @@ import unittest
 import numpy as np
 
 from juniper.photobooth.accuracy import iou
-from juniper.scene.container import Profile, band_of, edges_of, find_profile, see_wall
+from juniper.scene.container import Profile, band_of, edges_of, find_profile, profile_of, see_wall
 from juniper.scene.datum import NoContainer, find_datum, foot_ellipse
 from juniper.scene.separation import CONTAINER, PLANT, separate
 from juniper.scene.tests.drawn import SHAPES, drawn
@@ -94,7 +94,7 @@ class WholeWay(unittest.TestCase):
     def test_parts_and_datum_of_drawn_pieces(self):
         for shape in SHAPES:
             picture = drawn(shape)
-            parts = separate(picture.lab)
+            parts = separate(picture.lab, picture.pixels)
             with self.subTest(shape):
                 self.assertGreater(iou(parts.labels == CONTAINER, picture.container), 0.85)
                 self.assertGreater(iou(parts.labels == PLANT, picture.plant), 0.78)
@@ -103,9 +103,28 @@ class WholeWay(unittest.TestCase):
                 self.assertAlmostEqual(datum.base[1], 560, delta=7)
                 self.assertAlmostEqual(datum.rim[0], 240, delta=3)
 
+    def test_what_looks_like_wall_is_an_outline_too(self):
+        for shape in SHAPES:
+            picture = drawn(shape, leaves=False)
+            found = profile_of(picture.lab, picture.container & ~picture.plant)
+            with self.subTest(shape):
+                self.assertAlmostEqual(float(found.axis_at(460)), 240, delta=2.0)
+                self.assertAlmostEqual(found.rows[-1], 370, delta=12)
+                self.assertAlmostEqual(found.foot[1], 560, delta=12)
+
+    def test_what_is_uneven_or_in_pieces_is_none(self):
+        picture = drawn("cylinder")
+        uneven = picture.container.copy()
+        uneven[370:500, 200:400] = True
+        self.assertIsNone(profile_of(picture.lab, uneven))
+        uneven = picture.container.copy()
+        uneven[430:490] = False
+        self.assertIsNone(profile_of(picture.lab, uneven))
+        self.assertIsNone(profile_of(picture.lab, np.zeros_like(uneven)))
+
     def test_glass_is_doubted(self):
         picture = drawn()
-        parts = separate(picture.lab)
+        parts = separate(picture.lab, picture.pixels)
         clear = type(parts.wall)(parts.wall.mask, parts.wall.plant, parts.wall.outline, True)
         self.assertTrue(find_datum(parts.labels, parts.profile, clear, FOCAL).needs_check)
 
