@@ -57,7 +57,8 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
     # What is certainly no backdrop or table, to look for the container in.
     rough, _ = _fine_distance(ground.lab, ground, border, plates, HALF_SHADE)
     stands = cv2.resize(np.clip((rough - 5) / 10, 0, 1), size, interpolation=cv2.INTER_LINEAR)
-    look = look_at(pixels, frame_of(stands > 0.5)) if (stands > 0.5).any() else None
+    # It was taught on pieces, and knows no empty containers.
+    look = look_at(pixels, frame_of(stands > 0.5)) if (stands > 0.5).any() and not empty else None
     likely = look.onto(look.parts[WALL], stands.shape) if look else np.ones_like(stands)
     level = float(horizon[-1] - horizon[0]) / max(1, size[0] - 1) if ground.found_table else 0.0
     # A table set askew has an edge that leans, too: it is believed by half.
@@ -65,7 +66,7 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
     hint = np.clip(SURE * cv2.dilate(likely, np.ones((7, 7), np.uint8)), 0, 1)
     profile = find_profile(lab, stands, horizon, -level, 0.5, empty, hint)
     by_edges = profile
-    if look is not None and not empty:
+    if look is not None:
         profile = _better(lab, profile, likely > 0.5, -level)
     seeds = _of_the_wall(ground, profile, scale)
     behind = [r for r in ground.regions if not any(r is s for s in seeds) and not _is_leaf(r, rough)]

@@ -115,7 +115,9 @@ class WholeWay(unittest.TestCase):
     def test_what_is_uneven_or_in_pieces_is_none(self):
         picture = drawn("cylinder")
         uneven = picture.container.copy()
-        uneven[370:500, 200:400] = True
+        uneven[:] = False
+        for top, left in ((370, 130), (430, 240), (500, 185)):
+            uneven[top : top + 70, left : left + 112] = True
         self.assertIsNone(profile_of(picture.lab, uneven))
         uneven = picture.container.copy()
         uneven[430:490] = False
