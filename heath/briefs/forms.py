@@ -21,8 +21,8 @@ class ShelfSelect(forms.Select):
             option["attrs"] |= {"data-container": one.name}
             if one.measured:
                 option["attrs"] |= {
-                    "data-container_height_cm": f"{one.height_cm:g}",
-                    "data-container_width_cm": f"{one.width_cm:g}",
+                    "data-container_height_cm": f"{float(one.height_cm):g}",
+                    "data-container_width_cm": f"{float(one.width_cm):g}",
                 }
         return option
 
