@@ -12,7 +12,7 @@ from juniper.scene.datum import Datum
 from juniper.scene.petals import LEAF, PETAL, Look
 
 SOFT = 0.7  # pixels of the grid by which likelihoods of a middle are smoothed
-LIKELY = 0.2  # from which a middle is believed
+LIKELY = 0.17  # from which a middle is believed
 ASTRAY = 6.0  # pixels of the grid by which a petal may point past its bloom's middle
 LEAST = 40  # pixels of a bloom: fewer are a glimpse of one between leaves
 ROLES = ("focal", "mass", "line", "filler", "foliage")

@@ -26,7 +26,7 @@ STEP = 16.0  # of the grid, to which steps are given
 MEAN, DEVIATION = 0.5, 0.25  # of the values 0..1 as they were taught
 GROUND, TABLE, WALL, LEAF, PETAL, OTHER = range(6)
 FAR = 1.2  # times the piece: a look at more is taken from too far off
-KEPT = 4  # looks kept
+KEPT = 2  # looks kept
 
 
 @dataclass(frozen=True, eq=False)
@@ -91,6 +91,12 @@ def look_at(pixels: np.ndarray, frame: tuple[int, int, int, int]) -> Look:
         while len(_looks) > KEPT:
             _looks.popitem(last=False)
         return look
+
+
+def forget() -> None:
+    """Forget the looks that are kept, as before a picture never seen."""
+    with _lock:
+        _looks.clear()
 
 
 def _looked(part: np.ndarray, left: int, top: int) -> Look:

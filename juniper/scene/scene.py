@@ -19,6 +19,7 @@ from juniper.scene.vessel import Vessel
 
 Point = tuple[float, float]
 CLASSICAL, AMENDED = "classical", "classical, amended by the network"  # what made an outline
+FEWER = 11  # of leaf and wall every so many pixels are enough to tell their colours
 LOOKS = 0.5  # likeness of plant that is believed above the outline's top
 MISSED = 0.05  # of the plant's height
 DOUBTED = 0.55  # what each such doubt leaves of the confidence
@@ -189,6 +190,6 @@ def _colours(lab, labels, look: Look | None) -> tuple[np.ndarray, tuple[Swatch, 
     flower, index = palette_of(lab[petals], "flower")
     raster = np.zeros(labels.shape, np.uint8)
     raster[petals] = index + 1
-    leaves, _ = palette_of(lab[plant & ~petals][::3], "foliage", most=2)
-    vessel, _ = palette_of(lab[labels == CONTAINER][::3], "container", most=1)
+    leaves, _ = palette_of(lab[plant & ~petals][::FEWER], "foliage", most=2)
+    vessel, _ = palette_of(lab[labels == CONTAINER][::FEWER], "container", most=1)
     return raster, flower + leaves + vessel

@@ -94,11 +94,11 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
 
 def _better(lab: np.ndarray, profile: Profile | None, wall: np.ndarray, lean: float) -> Profile | None:
     """The outline that mirrored edges gave, or that of what looks like wall (bool h x w) where the two are not of one thing."""
-    other = profile_of(lab, wall, lean, 0.5)
-    if profile is None or other is None:
-        return profile or other
-    band, _ = band_of(profile, wall.shape)
-    return profile if (band & wall).sum() > SAME * (band | wall).sum() else other
+    if profile is not None:
+        band, _ = band_of(profile, wall.shape)
+        if (band & wall).sum() > SAME * (band | wall).sum():
+            return profile
+    return profile_of(lab, wall, lean, 0.5) or profile
 
 
 def _is_leaf(region: Region, rough: np.ndarray) -> bool:
