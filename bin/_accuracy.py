@@ -36,6 +36,7 @@ def main() -> None:
     parser.add_argument("folder", type=Path)
     parser.add_argument("--like", default="*", help="only pictures whose name matches, such as '*-front'")
     parser.add_argument("--second", action="store_true", help="with the second engine (see bin/setup-cutout)")
+    parser.add_argument("--sized", action="store_true", help="with the container's height told, as a brief tells it")
     parser.add_argument("--json", action="store_true")
     options = parser.parse_args()
     try:
@@ -48,7 +49,7 @@ def main() -> None:
         sys.exit(2)
     cv2.setNumThreads(1)
     with ProcessPoolExecutor(2, initializer=cv2.setNumThreads, initargs=(1,)) as pool:
-        rows = list(pool.map(held_against_truth, found, [options.second] * len(found)))
+        rows = list(pool.map(held_against_truth, found, [options.second] * len(found), [options.sized] * len(found)))
     total = summary(rows)
     if options.json:
         print(

@@ -13,9 +13,10 @@ from PIL import Image
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
 from juniper.photobooth.containers import SHELF
+from juniper.photobooth.invented import staged_invented
 from juniper.photobooth.pieces import PIECES
 from juniper.photobooth.roll import EMPTY, FOLDER, TRIALS, VIEWS
-from juniper.photobooth.tracing import photograph, staged, staged_empty, truth
+from juniper.photobooth.tracing import Stage, photograph, staged, staged_empty, truth
 
 
 def wanted(number: int, view: str) -> bool:
@@ -35,13 +36,34 @@ def wanted(number: int, view: str) -> bool:
     return piece.views
 
 
+def keep(stem: Path, stage: Stage, picture: np.ndarray, quality: int | None) -> None:
+    """Write picture (unless `quality` is None), labels and truth of a stage."""
+    if quality is not None:
+        Image.fromarray(picture).save(stem.with_suffix(".jpg"), quality=quality, subsampling=0, optimize=True)
+    labels, known = truth(stage, picture)
+    Image.fromarray(labels).save(stem.with_suffix(".mask.png"), optimize=True)
+    stem.with_suffix(".json").write_text(json.dumps(known, separators=(",", ":")) + "\n")
+    print(stem.name, flush=True)
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(prog="bin/roll", description=__doc__)
     parser.add_argument("--pieces", help="numbers such as 3 or 0-11 (all without it)")
     parser.add_argument("--truth", action="store_true", help="make truth and labels anew, and keep the pictures")
     parser.add_argument("--views", nargs="+", default=[*VIEWS, *TRIALS, EMPTY], choices=[*VIEWS, *TRIALS, EMPTY])
     parser.add_argument("--missing", action="store_true", help="only what is not on the roll yet")
+    parser.add_argument("--invented", type=Path, metavar="FOLDER", help="instead, trace invented pieces (--pieces) into a folder, from the front")
     options = parser.parse_args()
+    if options.invented:
+        first, _, last = (options.pieces or "5000-5063").partition("-")
+        options.invented.mkdir(parents=True, exist_ok=True)
+        for number in range(int(first), int(last or first) + 1):
+            stem = options.invented / f"{number:04d}"
+            if not (options.missing and stem.with_suffix(".json").exists()):
+                stage = staged_invented(number, 0.8)
+                picture = photograph(stage, 8)
+                keep(stem, stage, picture, 88)
+        return
     first, _, last = (options.pieces or f"0-{len(PIECES) - 1}").partition("-")
     FOLDER.mkdir(exist_ok=True)
     for view in options.views:
@@ -51,15 +73,8 @@ def main() -> None:
                 continue
             stage = staged_empty(number, 2 / 3) if view == EMPTY else staged(number, view, 2 / 3 if view in TRIALS else 1.0)
             place = FOLDER / f"{stem}.jpg"
-            if options.truth:
-                picture = np.asarray(Image.open(place))
-            else:
-                picture = photograph(stage)
-                Image.fromarray(picture).save(place, quality=91, subsampling=0, optimize=True)
-            labels, known = truth(stage, picture)
-            Image.fromarray(labels).save(FOLDER / f"{stem}.mask.png", optimize=True)
-            (FOLDER / f"{stem}.json").write_text(json.dumps(known, separators=(",", ":")) + "\n")
-            print(stem, flush=True)
+            picture = np.asarray(Image.open(place)) if options.truth else photograph(stage)
+            keep(FOLDER / stem, stage, picture, None if options.truth else 91)
 
 
 if __name__ == "__main__":

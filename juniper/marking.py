@@ -31,7 +31,7 @@ def measure_photograph(
 ) -> Measured:
     """Read, see and measure; `known` is the container's shape from the shelf, `cutout` the second engine. Raises UnusablePhotograph, NothingFound or NoCutOut, with a sentence for the user."""
     photograph = read_photograph(data, name)
-    scene, raster = see(photograph, given, known, cutout)
+    scene, raster = see(photograph, given, known, cutout, container_height_cm)
     surface = surface_of(raster)
     findings = measure(surface, scene, scene.datum, scene.focal, container_height_cm)
     framed = framing(raster.labels, photograph.pixels, scene.datum.scaled(raster.scale), photograph.focal, photograph.card)

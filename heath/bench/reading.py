@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
@@ -13,9 +14,18 @@ from heath.intake.models import Photograph, Piece
 from juniper.measures import Findings, Surface, measure, surface_of
 from juniper.rules import Override as CoreOverride
 from juniper.rules import Verdict, judge
-from juniper.scene import PLANT, Datum, NoBloom, NoStem, Raster, Scene, Stem, amend, change_stems, find_stems
+from juniper.scene import PLANT, Bloom, Datum, NoBloom, NoStem, Raster, Scene, Stem, amend, change_stems, find_stems, like_blooms
 
 DATUM_HANDLES = ("rim", "base", "rim_left", "rim_right")
+
+
+@dataclass(frozen=True)
+class Group:
+    """Like blooms of a piece: `number` from 1, and the part most of them play."""
+
+    number: int
+    role: str
+    blooms: tuple[Bloom, ...]
 
 
 @dataclass(frozen=True, eq=False)
@@ -51,6 +61,12 @@ class Reading:
                 except NoStem:
                     continue  # the stem that was meant is found no more
         return stems
+
+    @cached_property
+    def groups(self) -> tuple[Group, ...]:
+        """The blooms in force, like ones together."""
+        groups = like_blooms(self.scene.blooms)
+        return tuple(Group(n, Counter(b.role for b in g).most_common(1)[0][0], g) for n, g in enumerate(groups, 1))
 
     @property
     def outline(self) -> str:

@@ -126,8 +126,13 @@ def see_photograph(photograph: Photograph, cutout: CutOut | None = None) -> bool
     fault, raster_file, advice, doubtful = "", None, None, False
     try:
         read = read_photograph(data, judge=False)
-        stands = photograph.piece.brief.stands
-        scene, raster = see(read, known=stands.vessel if stands else None, cutout=cutout)
+        brief = photograph.piece.brief
+        scene, raster = see(
+            read,
+            known=brief.stands.vessel if brief.stands else None,
+            cutout=cutout,
+            container_height_cm=float(brief.container_height_cm),
+        )
         framed = framing(raster.labels, read.pixels, scene.datum.scaled(raster.scale), photograph.focal, read.card)
         # The kept copy has no metadata: what the file as sent said of itself was noted when it was added.
         advice = [a for a in photograph.advice if a["code"] not in FRAMING] + as_rows(framing_advice(framed, photograph.view))

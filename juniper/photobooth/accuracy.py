@@ -99,13 +99,16 @@ def bloom_counts(found: Sequence[Bloom], truth: Sequence[dict], pixels: int) -> 
     return len(whole), len(met & whole), len(called), len(by)
 
 
-def compare(name: str, data: bytes, truth: dict, mask: np.ndarray, cutout: CutOut | None = None) -> Row:
-    """Measure a photograph untouched and hold it against its truth and label mask (h, w) (0 backdrop, 1 table, 2 container, 3 plant, 4 other)."""
+def compare(name: str, data: bytes, truth: dict, mask: np.ndarray, cutout: CutOut | None = None, sized: bool = False) -> Row:
+    """Measure a photograph untouched and hold it against its truth and label mask (h, w) (0 backdrop, 1 table, 2 container, 3 plant, 4 other);
+    `sized` tells it the container's height, as a brief does."""
     container, backdrop = truth["container"].get("kind", ""), str(truth.get("backdrop", ""))
     wanted = truth["findings"]
     began = time.perf_counter()
     try:
-        done = measure_photograph(data, cutout=cutout)
+        done = measure_photograph(
+            data, cutout=cutout, container_height_cm=truth["container"]["height_cm"] if sized else None
+        )
     except (UnusablePhotograph, NothingFound) as error:
         return Row(
             name,
@@ -163,10 +166,10 @@ def _mask(path: Path) -> Path:
     return path.with_suffix(".mask.png")
 
 
-def held_against_truth(path: Path, second: bool = False) -> Row:
-    """The row of one photograph of a folder, seen by the classical engine or with the `second` one."""
+def held_against_truth(path: Path, second: bool = False, sized: bool = False) -> Row:
+    """The row of one photograph of a folder, seen by the default engine or with the `second` one, its container's height told or not."""
     truth, mask = json.loads(path.with_suffix(".json").read_text()), np.asarray(Image.open(_mask(path)))
-    return compare(path.stem, path.read_bytes(), truth, mask, installed_cutout() if second else None)
+    return compare(path.stem, path.read_bytes(), truth, mask, installed_cutout() if second else None, sized)
 
 
 @dataclass(frozen=True)

@@ -54,7 +54,8 @@ class Piece:
     """What is arranged: a container of the shelf, a form, kinds and colours, and faults made on purpose.
 
     `height` is plant height over container height; `spread` plant width over plant height; flowers are
-    (kind, colour) from the focal flower outward; `air` thins foliage and mass for line and garden styles.
+    (kind, colour) from the focal flower outward; `air` thins foliage and mass for line and garden styles. `shape` is a container that is not on
+    the shelf; `jumble` sets any things about behind the piece.
     """
 
     container: str
@@ -78,6 +79,8 @@ class Piece:
     views: bool = False
     camera: tuple[float, float] = (0.0, 0.0)
     light: float = -1.0
+    shape: Container | None = None
+    jumble: bool = False
 
 
 FAULTS = (
@@ -205,7 +208,7 @@ def _bent(mesh, path, length):
 def arrange(piece: Piece, seed: int) -> Arrangement:
     """Arrange a piece; the same seed, the same piece."""
     rng = np.random.default_rng(seed)
-    done = Arrangement(piece, SHELF[piece.container])
+    done = Arrangement(piece, piece.shape or SHELF[piece.container])
     if piece.form == "grouped vessels":
         return _grouped(done, rng)
     hand = _Hand(done, rng)

@@ -16,7 +16,8 @@ WALL = 0.35
 class Container:
     """A container: half widths (cm) at even heights from table to rim, or a box; and what it is made of.
 
-    `material` is 'glaze', 'matt', 'metal' or 'glass'; a box has `depth_cm` and straight sides.
+    `material` is 'glaze', 'matt', 'metal' or 'glass'; a box has `depth_cm` and straight sides; a turned shape may be `oval` (depth over
+    width) and painted with `bands` (from and to in parts of its height, colour).
     """
 
     name: str
@@ -25,6 +26,8 @@ class Container:
     material: str = "glaze"
     depth_cm: float | None = None
     handle: bool = False
+    oval: float = 1.0
+    bands: tuple[tuple[float, float, str], ...] = ()
 
     @property
     def rim_cm(self) -> float:
@@ -61,8 +64,10 @@ def _turned(container: Container, colour, rng) -> Mesh:
     radii = np.concatenate([foot[1], [r[0] - 0.1], r, [r[-1] - WALL / 2], inner_r[keep], [0.01]])
     tone = np.repeat(np.asarray(colour)[None], len(path_z), 0)
     tone = tone * (1 + 0.018 * np.sin(path_z * 1.3 + rng.uniform(0, 6)))[:, None] * (1 - 0.1 * np.exp(-path_z / 2))[:, None]
+    for low, high, colour in container.bands:
+        tone[(path_z > low * container.height_cm) & (path_z < high * container.height_cm)] = linear(colour)
     path = np.column_stack([0 * path_z, 0 * path_z, path_z])
-    return tube_upright(path, radii, tone, 96)
+    return tube_upright(path, radii, tone, 96).moved(np.diag([1.0, container.oval, 1.0]), np.zeros(3))
 
 
 def _tray(container: Container, colour) -> Mesh:

@@ -12,7 +12,7 @@ import numpy as np
 
 from juniper.photobooth import room
 from juniper.photobooth.arranging import COLOURS, FORMS, Piece
-from juniper.photobooth.containers import SHELF
+from juniper.photobooth.containers import SHELF, Container
 from juniper.photobooth.flowers import HEADS, SPIKES
 from juniper.photobooth.greenery import FILLERS, FOLIAGE
 from juniper.photobooth.pieces import PIECES
@@ -40,6 +40,41 @@ class Lesson:
             return Lesson(held["picture"], held["labels"], held["blooms"].astype(np.int32))
 
 
+def _hex(rng: np.random.Generator) -> str:
+    tone = np.clip(rng.uniform(25, 235) + rng.normal(0, 30, 3), 10, 245).astype(int)
+    return "#" + "".join(f"{v:02x}" for v in tone)
+
+
+def shaped(rng: np.random.Generator, like: Container) -> Container:
+    """A container of any shape: one of the shelf, one near it, one turned freely, or a box; glass, painted or oval now and then."""
+    kind = rng.random()
+    if kind < 0.15:
+        return like
+    high, profile, depth = like.height_cm, np.array(like.profile), like.depth_cm
+    if kind < 0.5:
+        high *= rng.uniform(0.75, 1.3)
+        profile = profile * rng.uniform(0.8, 1.25) * np.exp(0.08 * rng.standard_normal(len(profile)))
+    elif kind < 0.85:
+        high, depth = rng.uniform(7, 32), None
+        walk = np.exp(np.cumsum(rng.normal(0, 0.22, int(rng.integers(4, 9)))))
+        profile = rng.uniform(3.0, 8.0) * walk / np.median(walk) * (1.5 if high < 12 else 1.0)
+    else:
+        high, depth = rng.uniform(5, 22), rng.uniform(8, 18)
+        profile = np.full(2, rng.uniform(5, 14))
+    profile = np.clip(profile, 1.5, 15.0)
+    material = like.material if kind < 0.5 else ("glaze", "matt", "metal", "glass")[int(rng.choice(4, p=[0.4, 0.3, 0.15, 0.15]))]
+    if depth is not None:
+        material = "matt"
+    bands = ()
+    if material != "glass" and rng.random() < 0.25:
+        edges = np.sort(rng.uniform(0, 1, 4))
+        bands = tuple((float(a), float(b), _hex(rng)) for a, b in (edges[:2], edges[2:])[: int(rng.integers(1, 3))])
+    return Container(
+        f"{like.name}, changed", float(high), tuple(float(v) for v in profile), material, None if depth is None else float(depth),
+        like.handle and kind < 0.5, float(rng.uniform(0.55, 1.0)) if rng.random() < 0.2 else 1.0, bands,
+    )  # fmt: skip
+
+
 def invented(number: int) -> Piece:
     """A piece by its number; the same number, the same piece."""
     rng = np.random.default_rng(90000 + number)
@@ -49,20 +84,20 @@ def invented(number: int) -> Piece:
         return some[int(rng.integers(len(some)))]
 
     form, container = one_of(FORMS), one_of(SHELF)
-    height = one_of([p for p in PIECES if p.container == container]).height * rng.uniform(0.85, 1.15)
+    shape = shaped(rng, SHELF[container])
+    height = rng.uniform(1.0, 2.2) * max(shape.height_cm, shape.widest_cm) / shape.height_cm
     spread = one_of([p for p in PIECES if p.form == form]).spread * rng.uniform(0.85, 1.15)
     colours = [one_of(COLOURS) for _ in range(4)]
     if rng.random() < 0.35:
         colours = [colours[0]] * 4
     if rng.random() < 0.15:
         colours[int(rng.integers(4))] = one_of(PALE_OR_GREEN)
-    glaze = np.clip(rng.uniform(40, 225) + rng.normal(0, 18, 3), 20, 240).astype(int)
     return Piece(
         container=container,
-        glaze="#" + "".join(f"{v:02x}" for v in glaze),
+        glaze="#d5e2dd" if shape.material == "glass" else _hex(rng),
         form=form,
-        height=height * (0.8 if form == "horizontal low" else 1.0),
-        spread=1.0 if container == "shallow tray" else spread,
+        height=height * (0.7 if form == "horizontal low" else 1.0),
+        spread=spread,
         scheme="",
         focal=(one_of(HEADS), colours[0]),
         mass=tuple((one_of(HEADS), colours[1 + i % 3]) for i in range(int(rng.integers(1, 5)))),
@@ -74,20 +109,29 @@ def invented(number: int) -> Piece:
         faults=(one_of(FLAWS),) if rng.random() < 0.3 else (),
         table=one_of(room.TABLES),
         wall=one_of(room.WALLS),
-        clutter=bool(rng.random() < 0.25),
+        clutter=bool(rng.random() < 0.15),
         camera=(float(rng.normal(0, 4)), 0.0),
-        light=one_of([-1.0, 1.0]),
+        light=float(one_of([-1.0, 1.0]) * rng.uniform(0.3, 1.1)),
+        shape=shape,
+        jumble=bool(rng.random() < 0.35),
     )
 
 
-def lesson(number: int, scale: float = 0.55, samples: int = 6) -> Lesson:
-    """Trace an invented piece from the front, the side or behind; needs what bin/roll installs."""
+def staged_invented(number: int, scale: float, view: str = "front"):
+    """Set up an invented piece before the camera, as juniper.photobooth.tracing.Stage."""
     from juniper.photobooth import tracing
     from juniper.photobooth.arranging import arrange
 
-    piece, rng = invented(number), np.random.default_rng(70000 + number)
-    done = arrange(piece, 300 + number)
-    stage = tracing.staged_as(done, ("front", "front", "side", "back")[number % 4], rng, scale)
+    done = arrange(invented(number), 300 + number)
+    return tracing.staged_as(done, view, np.random.default_rng(70000 + number), scale)
+
+
+def lesson(number: int, scale: float = 0.55, samples: int = 4) -> Lesson:
+    """Trace an invented piece from the front, the side or behind; needs what bin/roll installs."""
+    from juniper.photobooth import tracing
+
+    stage = staged_invented(number, scale, ("front", "front", "side", "back")[number % 4])
+    done = stage.done
     picture = tracing.photograph(stage, samples)
     labels, items, petal = tracing.what_is_seen(stage)
     of_a_flower = np.array([bool(i.hue) for i in done.items] + [False])

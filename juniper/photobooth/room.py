@@ -5,7 +5,7 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from juniper.photobooth.mesh import Mesh, box, joined, linear, sheets, tube_upright
+from juniper.photobooth.mesh import Mesh, box, joined, linear, sheets, tube, tube_upright
 
 TABLE_HALF = 90.0  # cm, the table's half width; its back edge stands this far behind the piece
 TABLE_BACK = 34.0
@@ -74,6 +74,43 @@ def boards(rng, tone: str, shape=(900, 1200)) -> np.ndarray:
     return np.clip(base, 0.01, 0.92)
 
 
+def stripes(rng, tone: str, shape=(1200, 1600)) -> np.ndarray:
+    """Stripes one way or a check of two, of any width."""
+    base, second = plaster(rng, tone, shape), plaster(rng, tone, shape) * rng.uniform(0.3, 1.6, 3).astype(np.float32)
+    wide = rng.uniform(18, 110)
+    y, x = np.mgrid[0 : shape[0], 0 : shape[1]].astype(np.float32)
+    which = np.sin(2 * np.pi * x / wide) > rng.uniform(-0.6, 0.6)
+    if rng.random() < 0.5:
+        which = which ^ (np.sin(2 * np.pi * y / wide) > 0)
+    return np.clip(np.where(which[..., None], base, second), 0.01, 0.92)
+
+
+def tiles(rng, tone: str, shape=(1200, 1600)) -> np.ndarray:
+    """Laid tiles or bricks with their joints, each a little different."""
+    base = plaster(rng, tone, shape)
+    high, wide = int(rng.uniform(40, 110)), int(rng.uniform(60, 220))
+    for n, top in enumerate(range(0, shape[0], high)):
+        for left in range(-wide, shape[1], wide):
+            at = left + (wide // 2 if n % 2 else 0)
+            base[top : top + high, max(0, at) : max(0, at + wide)] *= rng.uniform(0.75, 1.12)
+            base[top : top + high, max(0, at) : max(0, at + 5)] *= 1.5
+        base[top : top + 5] *= 1.5
+    return np.clip(base, 0.01, 0.92)
+
+
+def print_of_leaves(rng, tone: str, shape=(1200, 1600)) -> np.ndarray:
+    """A printed cloth: leaf and petal shapes strewn over it, in any colours."""
+    out = plaster(rng, tone, shape)
+    size = rng.uniform(10, 45)
+    inks = [linear("#" + "".join(f"{int(v):02x}" for v in rng.uniform(30, 235, 3))) for _ in range(4)]
+    for _ in range(int(0.25 * shape[0] * shape[1] / size**2)):
+        at = tuple(int(v) for v in rng.uniform(0, 1, 2) * shape[::-1])
+        axes = (max(2, int(size * rng.uniform(0.5, 1.2))), max(2, int(size * rng.uniform(0.15, 0.6))))
+        ink = tuple(float(v) for v in inks[rng.integers(4)] * rng.uniform(0.8, 1.2))
+        cv2.ellipse(out, at, axes, float(rng.uniform(0, 180)), 0, 360, ink, -1, cv2.LINE_AA)
+    return np.clip(out, 0.01, 0.92)
+
+
 TABLES = {
     "oak": ("wood", "#a97d51"), "walnut": ("wood", "#6a4630"), "pale ash": ("wood", "#c9ae8a"), "white cloth": ("cloth", "#e6e3db"),
     "grey cloth": ("cloth", "#8d8c89"), "blue cloth": ("cloth", "#4c5a70"), "slate": ("plaster", "#55585a"),
@@ -81,7 +118,7 @@ TABLES = {
 WALLS = {
     "plaster grey": ("plaster", "#b3b2ae"), "plaster warm": ("plaster", "#cdbfa9"), "plaster blue": ("plaster", "#8497a4"), "plaster white": ("plaster", "#dedbd3"),
     "charcoal": ("plaster", "#45484c"), "sage": ("plaster", "#8f9a86"), "boards": ("boards", "#b9c0bd"), "paper": ("paper", "#cfc6b4"),
-    "drape": ("drape", "#9a938a"),
+    "drape": ("drape", "#9a938a"), "stripes": ("stripes", "#b9ab98"), "tiles": ("tiles", "#a9a39a"), "print": ("print", "#c8c2b6"),
 }  # fmt: skip
 
 
@@ -89,7 +126,9 @@ def texture(kind: str, tone: str, rng) -> np.ndarray:
     """Texture of a table or wall."""
     if kind == "paper":
         return paper(rng, tone, "#8fa08e")
-    return {"wood": wood, "cloth": cloth, "plaster": plaster, "boards": boards, "drape": plaster}[kind](rng, tone)
+    made = {"wood": wood, "cloth": cloth, "plaster": plaster, "boards": boards, "drape": plaster, "stripes": stripes,
+            "tiles": tiles, "print": print_of_leaves}  # fmt: skip
+    return made[kind](rng, tone)
 
 
 def drape(rng, tone: str) -> Mesh:
@@ -125,4 +164,32 @@ def clutter(rng) -> Mesh:
             jar = tube_upright(np.column_stack([0 * z, 0 * z, z]), half, tone, 40)
             things.append(jar.moved(np.eye(3), [x + r, y, 0]))
         x += wide + rng.uniform(1, 9)
+    return joined(things)
+
+
+def jumble(rng) -> Mesh:
+    """Any boxes, jars and poles about behind a piece, and panels hung on the wall, in any colours."""
+
+    def tone():
+        return linear("#" + "".join(f"{int(v):02x}" for v in np.clip(rng.uniform(20, 235) + rng.normal(0, 45, 3), 8, 245)))
+
+    things = []
+    for _ in range(int(rng.integers(2, 9))):
+        x, y, wide, tall = rng.uniform(-60, 60), rng.uniform(16, WALL_AT - 14), rng.uniform(3, 20), rng.uniform(5, 48)
+        kind = rng.random()
+        if kind < 0.5:
+            things.append(box((x - wide / 2, y, 0.05), (x + wide / 2, y + rng.uniform(3, 12), tall), tone()))
+        elif kind < 0.85:
+            z = np.array([0, 0.03, 0.3, 0.6, 0.8, 1.0, 1.0]) * tall
+            half = np.array([0.02, *rng.uniform(0.4, 1.0, 5), 0.02]) * min(wide, 14) / 2
+            things.append(tube_upright(np.column_stack([0 * z, 0 * z, z]), half, tone(), 32).moved(np.eye(3), [x, y + 6, 0.05]))
+        else:
+            pole = np.array([[x, y, 0.0], [x + rng.uniform(-12, 12), y + 6, rng.uniform(40, 120)]])
+            things.append(tube(np.linspace(*pole, 8), rng.uniform(0.3, 1.6), tone(), 10))
+    for _ in range(int(rng.integers(0, 4))):
+        x, z, wide, tall = rng.uniform(-70, 70), rng.uniform(30, 110), rng.uniform(10, 45), rng.uniform(10, 45)
+        things.append(box((x - wide / 2, WALL_AT - 2, z), (x + wide / 2, WALL_AT - 0.5, z + tall), tone()))
+        if rng.random() < 0.5:
+            inner = box((x - wide / 2 + 2, WALL_AT - 2.2, z + 2), (x + wide / 2 - 2, WALL_AT - 1.9, z + tall - 2), tone())
+            things.append(inner)
     return joined(things)

@@ -136,6 +136,8 @@ def _all(done: Arrangement, view: str, rng) -> list[Surface]:
     out = [Surface(labels[a], b, c, m) for a, b, c, m in surfaces(done, VIEWS[view])]
     if done.piece.clutter or view == "crowded":
         out.append(Surface(CLUTTER, "matt", -1, room.clutter(rng)))
+    if done.piece.jumble:
+        out.append(Surface(CLUTTER, "matt", -1, room.jumble(rng)))
     if room.WALLS[done.piece.wall][0] == "drape":
         out.append(Surface(BACKDROP, "matt", -1, room.drape(rng, room.WALLS[done.piece.wall][1])))
     if done.piece.card_yaw is not None and view != "top":

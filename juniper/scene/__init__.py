@@ -1,7 +1,7 @@
 """Seeing the piece: datum, plant, container, blooms."""
 
 from juniper.scene.amending import ACTS, BloomChange, NoBloom, Stroke, amend
-from juniper.scene.blooms import ROLES, Bloom
+from juniper.scene.blooms import ROLES, Bloom, like_blooms
 from juniper.scene.cutout import CutOut, NoCutOut
 from juniper.scene.cutout import installed as installed_cutout
 from juniper.scene.datum import Datum, Spread, given_datum
@@ -43,6 +43,7 @@ __all__ = [
     "framing_advice",
     "given_datum",
     "installed_cutout",
+    "like_blooms",
     "see",
     "see_empty",
 ]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import cv2
 import numpy as np
@@ -14,7 +15,10 @@ from juniper.scene.petals import LEAF, PETAL, Look
 SOFT = 0.7  # pixels of the grid by which likelihoods of a middle are smoothed
 LIKELY = 0.17  # from which a middle is believed
 ASTRAY = 6.0  # pixels of the grid by which a petal may point past its bloom's middle
+PLAIN = 0.6  # from which a middle is as sure as can be
+ALIKE = 1.7  # times as broad: blooms of one colour that differ by no more at any step are of one group
 LEAST = 40  # pixels of a bloom: fewer are a glimpse of one between leaves
+SLENDER = 2.6  # longer over shorter axis of a line flower
 ROLES = ("focal", "mass", "line", "filler", "foliage")
 
 
@@ -23,7 +27,7 @@ class Bloom:
     """A visible bloom: centre and equivalent radius in pixels, its colour and proposed role.
 
     `swatch` is its place in the flower palette; `role` is one of ROLES. As an ellipse its axes are in the ratio `slender`, the longer one
-    `angle` degrees from level, clockwise in the picture.
+    `angle` degrees from level, clockwise in the picture. `confidence` 0..1 is how likely there is one; 1 for one that a person put.
     """
 
     centre: tuple[float, float]
@@ -34,6 +38,7 @@ class Bloom:
     role: str = "mass"
     slender: float = 1.0
     angle: float = 0.0
+    confidence: float = 1.0
 
     @property
     def half_axes(self) -> tuple[float, float]:
@@ -52,7 +57,7 @@ def find_blooms(look: Look, flowers: np.ndarray, palette: tuple[Swatch, ...]) ->
     none belongs to none.
     """
     on_grid = (look.parts[PETAL] > look.parts[LEAF]) & (look.parts[PETAL] + look.parts[LEAF] > 0.5)
-    number = _numbered(look, on_grid)
+    number, likely = _numbered(look, on_grid)
     if not number.any():
         return ()
     spread = look.onto(number.astype(np.float32), flowers.shape, cv2.INTER_NEAREST).astype(int)
@@ -64,23 +69,23 @@ def find_blooms(look: Look, flowers: np.ndarray, palette: tuple[Swatch, ...]) ->
         own = order[starts[k] : starts[k + 1]]
         if len(own) >= LEAST:
             ys, xs = np.divmod(own, flowers.shape[1])
-            found.append(_bloom(xs, ys, flowers, palette))
+            found.append(replace(_bloom(xs, ys, flowers, palette), confidence=min(1.0, float(likely[k]) / PLAIN)))
     return tuple(found)
 
 
-def _numbered(look: Look, petal: np.ndarray) -> np.ndarray:
-    """Number of the bloom each petal of the grid belongs to, from 1; 0 for none: int (h, w)."""
+def _numbered(look: Look, petal: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Number of the bloom each petal of the grid belongs to, from 1; 0 for none: int (h, w); and how likely each bloom's middle is (n,)."""
     likely = cv2.GaussianBlur(look.middle, (0, 0), SOFT)
     ys, xs = np.nonzero((likely == cv2.dilate(likely, np.ones((5, 5), np.uint8))) & (likely > LIKELY))
     number = np.zeros(petal.shape, int)
     if len(xs) == 0 or not petal.any():
-        return number
+        return number, np.zeros(0)
     rows, columns = np.nonzero(petal)
     at_x, at_y = columns + look.toward[0][petal], rows + look.toward[1][petal]
     away = np.hypot(at_x[:, None] - xs, at_y[:, None] - ys)
     nearest = away.argmin(axis=1)
     number[petal] = np.where(away[np.arange(len(nearest)), nearest] < ASTRAY, nearest + 1, 0)
-    return number
+    return number, likely[ys, xs]
 
 
 def _bloom(xs: np.ndarray, ys: np.ndarray, flowers: np.ndarray, palette) -> Bloom:
@@ -105,7 +110,7 @@ def give_roles(blooms: tuple[Bloom, ...], datum: Datum, plant_height: float) -> 
     it focal, those under a third of its breadth filler, the rest mass."""
     if not blooms:
         return ()
-    full = [b for b in blooms if b.slender < 2.6] or list(blooms)
+    full = [b for b in blooms if b.slender < SLENDER] or list(blooms)
     height = np.array([np.dot(np.subtract(b.centre, datum.rim), datum.up) for b in full]) / max(plant_height, 1.0)
     low = np.exp(-0.5 * (np.clip(height - 0.33, 0, None) / 0.3) ** 2)
     # A bloom counts with its likes close by: a group of three leads as one.
@@ -122,7 +127,7 @@ def give_roles(blooms: tuple[Bloom, ...], datum: Datum, plant_height: float) -> 
         near = np.hypot(*np.subtract(bloom.centre, chief.centre)) < 3.2 * chief.radius
         if bloom is chief or (near and bloom.swatch == chief.swatch and bloom.radius > 0.7 * chief.radius):
             role = "focal"
-        elif bloom.slender >= 2.6:
+        elif bloom.slender >= SLENDER:
             role = "line"
         elif bloom.radius < 0.3 * chief.radius:
             role = "filler"
@@ -130,6 +135,21 @@ def give_roles(blooms: tuple[Bloom, ...], datum: Datum, plant_height: float) -> 
             role = "mass"
         out.append(replace(bloom, role=role))
     return tuple(out)
+
+
+def like_blooms(blooms: tuple[Bloom, ...]) -> tuple[tuple[Bloom, ...], ...]:
+    """The blooms in groups of like ones, the largest group first: of one colour, slender or full, and of about one breadth."""
+    kinds: dict[tuple[int, bool], list[Bloom]] = {}
+    for bloom in sorted(blooms, key=lambda b: -b.radius):
+        kinds.setdefault((bloom.swatch, bloom.slender >= SLENDER), []).append(bloom)
+    groups = []
+    for kind in kinds.values():
+        groups.append([kind[0]])
+        for before, bloom in pairwise(kind):
+            if before.radius > ALIKE * bloom.radius:
+                groups.append([])
+            groups[-1].append(bloom)
+    return tuple(map(tuple, sorted(groups, key=lambda g: -sum(b.radius**2 for b in g))))
 
 
 def focal_point(blooms: tuple[Bloom, ...]) -> tuple[float, float] | None:

@@ -30,6 +30,8 @@ SECOND = 0.82  # what the second reading of the rim counts
 SAME_RIM = 0.03  # of the container's height: two rims that lie no further apart are one
 KNOWN = 0.85  # confidence in a rim that was laid where a known shape has it
 KNOWN_DOUBT = 0.02  # of the container's height, the uncertainty of such a rim
+SEEN_DOUBT, UNSEEN_DOUBT = 0.01, 0.06  # of its height: standard uncertainty of a height read off a bare rim, and what a hidden one adds
+CARD_AGREES = 2.5  # standard uncertainties by which the height that is seen and that by the reference card may differ
 STEEPEST_VIEW = 0.22  # foot ellipse, short to long axis, of a camera held at the height of the flowers
 
 
@@ -40,6 +42,14 @@ class Spread:
     rim: float = 2.0
     base: float = 2.0
     across: float = 2.0
+
+
+@dataclass(frozen=True)
+class Told:
+    """The container's height in the picture as a reference card and its true height tell it: pixels, and relative standard uncertainty."""
+
+    height: float
+    doubt: float
 
 
 @dataclass(frozen=True)
@@ -132,13 +142,14 @@ def find_datum(
     horizon: np.ndarray | None = None,
     known: Vessel | None = None,
     likely: np.ndarray | None = None,
+    told: Told | None = None,
 ) -> Datum:
     """Datum of the container whose outline and wall were seen; `labels` (uint8 h x w) is the picture's label raster,
     `focal` the focal length in its pixels, `horizon` the row of the table's far edge by column, `known` the container's shape from the
-    shelf, `likely` (bool h x w) what looks like wall. Raises NoContainer when there is nothing to measure from.
+    shelf, `likely` (bool h x w) what looks like wall, `told` its height by the reference card. Raises NoContainer when there is nothing to measure from.
 
     Axis: that of the outline. Rim: where the highest of the lines up the wall end; where the known shape has it when that line is hidden, or
-    lies elsewhere. Base: the lower edge read as half an ellipse, whose middle is the axis at table level.
+    lies elsewhere, or as high as the reference card says when it is hidden. Base: the lower edge read as half an ellipse, whose middle is the axis at table level.
     """
     if profile is None or wall is None or wall.mask.sum() < 0.0004 * wall.mask.size:
         raise NoContainer("No container can be made out.")
@@ -169,6 +180,13 @@ def find_datum(
     if laid and (shown < PARTLY or abs(fit.height / (rim_level - base_level) - 1) > AGREES):
         rim_level = base_level + fit.height
         rim_half = known.half[-1] * fit.height
+    by_card = told is not None and not laid
+    hidden = 1 - min(1.0, shown / 0.6)
+    contradicted = False
+    if by_card:
+        rim_level, contradicted = _weighed(rim_level - base_level, SEEN_DOUBT + UNSEEN_DOUBT * hidden, told)
+        rim_level += base_level
+        rim_half = float(np.interp(rim_level, np.arange(len(profile.half)), profile.half))
     rim = origin + rim_level * up
     base = origin + base_level * up
     height = rim_level - base_level
@@ -182,8 +200,11 @@ def find_datum(
     if fit is not None and not fit.good:
         confidence *= 0.5
         doubts.append("its sides are not those of the container on the shelf")
-    if laid:
-        confidence *= KNOWN
+    if contradicted:
+        confidence *= 0.4
+        doubts.append("by the reference card the container is not as high as it looks: is its height in the brief right?")
+    elif laid or by_card:
+        confidence *= KNOWN if hidden else 1.0
     elif shown < HIDDEN:
         confidence *= 0.3 + 0.9 * shown
         doubts.append("the rim is hidden")
@@ -209,7 +230,8 @@ def find_datum(
     if small and not straight:
         confidence *= 0.7
         doubts.append("the container is small in the picture")
-    hidden = KNOWN_DOUBT / 0.05 if laid else 1 - min(1.0, shown / 0.6)
+    if laid or by_card:
+        hidden = min(hidden, (told.doubt if by_card else KNOWN_DOUBT) / 0.05)
     doubt = 0.25 * max(0.0, NEEDS_CHECK_BELOW - confidence) * height
     spread = Spread(
         rim=min(0.4 * height, 1.2 + (0.008 + 0.05 * hidden) * height + doubt),
@@ -228,6 +250,15 @@ def find_datum(
         spread=spread,
         doubts=tuple(doubts),
     )
+
+
+def _weighed(seen: float, doubt: float, told: Told) -> tuple[float, bool]:
+    """The container's height of the one that is seen, with its relative uncertainty, and the one told, by the weight of each
+    (inverse variances), and whether they contradict one another; then the rim that shows is believed."""
+    if abs(seen / told.height - 1) > CARD_AGREES * np.hypot(doubt, told.doubt):
+        return seen, True
+    weights = np.array([doubt, told.doubt]) ** -2.0
+    return float(weights @ [seen, told.height] / weights.sum()), False
 
 
 def _second_rim(likely, profile: Profile, origin, up, across) -> tuple[float, float] | None:

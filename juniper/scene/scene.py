@@ -11,7 +11,7 @@ from juniper.colour.palette import Swatch, palette_of
 from juniper.photograph import Photograph
 from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles
 from juniper.scene.cutout import CutOut, amended
-from juniper.scene.datum import Datum, NoContainer, Spread, find_datum
+from juniper.scene.datum import Datum, NoContainer, Spread, Told, find_datum
 from juniper.scene.material import flower_mask
 from juniper.scene.petals import LEAF, PETAL, WALL, Look, closer
 from juniper.scene.separation import CONTAINER, PLANT, Separation, separate
@@ -85,10 +85,14 @@ class NothingFound(ValueError):
 
 
 def see(
-    photograph: Photograph, given: Datum | None = None, known: Vessel | None = None, cutout: CutOut | None = None
+    photograph: Photograph,
+    given: Datum | None = None,
+    known: Vessel | None = None,
+    cutout: CutOut | None = None,
+    container_height_cm: float | None = None,
 ) -> tuple[Scene, Raster]:
     """Find the piece in a photograph. With `given`, that datum is used instead of the automatic; `known` is the container's shape,
-    `cutout` a network that amends the outline.
+    `cutout` a network that amends the outline. With the container's true height the reference card, if it shows, tells where a hidden rim lies.
 
     Raises NothingFound when no container or no plant can be made out, NoCutOut when the network cannot be run.
     """
@@ -105,7 +109,8 @@ def see(
             "with the whole piece in the frame."
         )
     scale = photograph.scale
-    datum = given.scaled(scale) if given else _automatic(parts, photograph.focal * max(lab.shape[:2]), known)
+    focal = photograph.focal * max(lab.shape[:2])
+    datum = given.scaled(scale) if given else _automatic(parts, focal, known, _told(photograph, container_height_cm))
     if not given:
         datum = _doubted(datum, parts)
     look = closer(photograph.pixels, parts.look, parts.labels >= CONTAINER)
@@ -131,9 +136,17 @@ def see(
     return scene, Raster(parts.labels, flowers, light, scale)
 
 
-def _automatic(parts: Separation, focal: float, known: Vessel | None) -> Datum:
+def _told(photograph: Photograph, height_cm: float | None) -> Told | None:
+    """The container's height in pixels of the working picture by the reference card, if that tells a scale."""
+    card = photograph.card
+    if height_cm is None or card is None or card.px_per_cm is None:
+        return None
+    return Told(height_cm * card.px_per_cm * photograph.scale, card.scale_uncertainty)
+
+
+def _automatic(parts: Separation, focal: float, known: Vessel | None, told: Told | None) -> Datum:
     try:
-        return find_datum(parts.labels, parts.profile, parts.wall, focal, parts.horizon, known, _likely(parts))
+        return find_datum(parts.labels, parts.profile, parts.wall, focal, parts.horizon, known, _likely(parts), told)
     except NoContainer:
         return _standing_on(parts.labels)
 

@@ -10,6 +10,7 @@ document.addEventListener("alpine:init", () => {
     busy: false,
     held: null,
     carried: null,
+    tip: null, // of a stem that is drawn by keys
     last: { handle: "", at: 0, gesture: "" },
 
     init() {
@@ -123,7 +124,9 @@ document.addEventListener("alpine:init", () => {
     takeUp(tool) {
       this.tool = tool;
       this.chosen = null;
+      this.tip = null;
       this.away();
+      document.activeElement?.closest(".bloom, .stem, [data-tool]")?.blur();
       document.querySelector("#layers .trace").setAttribute("d", "");
       this.$refs.stand.dataset.tool = tool;
       this.$root.querySelectorAll(".tools [data-tool]").forEach((b) => b.setAttribute("aria-pressed", String(b.dataset.tool === tool)));
@@ -184,7 +187,7 @@ document.addEventListener("alpine:init", () => {
       this.drag(layers, (e) => {
         const p = this.point(e);
         radius = Math.hypot(p.x - at.x, p.y - at.y);
-        trace.setAttribute("d", `M${at.x - radius} ${at.y}a${radius} ${radius} 0 1 0 ${2 * radius} 0a${radius} ${radius} 0 1 0 ${-2 * radius} 0`);
+        trace.setAttribute("d", this.circle(at, radius));
       }, () => {
         const small = radius < 0.006 * this.$refs.handles.viewBox.baseVal.height;
         this.chosen = { ...at, words: "New bloom" };
@@ -224,7 +227,7 @@ document.addEventListener("alpine:init", () => {
     run(stem) {
       return Object.fromEntries(["tip", "bend", "foot"].map((name) => [name, stem.dataset[name].split(",").map(Number)]));
     },
-    // Without a mouse: the arrows carry the brush, the space bar sets it down.
+    // Without a mouse: the arrows carry the brush, a new bloom or the end of a new stem; the space bar sets it down.
     carry(event) {
       const box = this.$refs.handles.viewBox.baseVal;
       const unit = (box.height / 1000) * (event.shiftKey ? 30 : 5);
@@ -232,12 +235,41 @@ document.addEventListener("alpine:init", () => {
       const from = this.carried || { x: box.width / 2, y: box.height / 3 };
       const at = { x: Math.min(Math.max(from.x + step[0] * unit, 0), box.width), y: Math.min(Math.max(from.y + step[1] * unit, 0), box.height) };
       this.carried = at;
-      const trace = document.querySelector("#layers .trace");
-      trace.setAttribute("class", "trace " + this.tool);
-      trace.setAttribute("stroke-width", 2 * this.radius());
-      trace.setAttribute("d", `M${at.x} ${at.y}h.1`);
+      const down = event.key === " ";
       this.magnify(at);
-      if (event.key === " ") this.make({ points: [[at.x, at.y]], radius: this.radius(), plant: this.tool === "plant" });
+      if (this.brushing) {
+        this.sketch(this.tool, `M${at.x} ${at.y}h.1`, 2 * this.radius());
+        if (down) this.make({ points: [[at.x, at.y]], radius: this.radius(), plant: this.tool === "plant" });
+      } else if (this.tool === "blooms") {
+        const radii = [...document.querySelectorAll("#layers .bloom")].map((bloom) => Number(bloom.dataset.r)).sort((a, b) => a - b);
+        this.sketch("ring", this.circle(at, radii[radii.length >> 1] || box.height * 0.03));
+        if (!down) return;
+        this.chosen = { ...at, words: "New bloom" };
+        this.make({ act: "add", at: [at.x, at.y], radius: null });
+      } else {
+        if (down && this.tip && Math.hypot(at.x - this.tip.x, at.y - this.tip.y) > 0.01 * box.height) {
+          this.make({ line: "draw", at: null, tip: [this.tip.x, this.tip.y], foot: [at.x, at.y], bend: null });
+          this.tip = null;
+        } else if (down) this.tip = at;
+        this.sketch("ring", (this.tip ? `M${this.tip.x} ${this.tip.y}L${at.x} ${at.y}` : "") + this.circle(at, box.height * 0.006));
+      }
+    },
+    sketch(kind, d, width = "") {
+      const trace = document.querySelector("#layers .trace");
+      trace.setAttribute("class", "trace " + kind);
+      if (width) trace.setAttribute("stroke-width", width);
+      trace.setAttribute("d", d);
+    },
+    circle(at, radius) {
+      return `M${at.x - radius} ${at.y}a${radius} ${radius} 0 1 0 ${2 * radius} 0a${radius} ${radius} 0 1 0 ${-2 * radius} 0`;
+    },
+    // The blooms of one group are shown together.
+    pick(event) {
+      const one = event.target.closest("button[data-group]");
+      const on = one && one.getAttribute("aria-pressed") !== "true";
+      document.querySelectorAll("button[data-group]").forEach((b) => b.setAttribute("aria-pressed", String(b === one && on)));
+      document.querySelectorAll("#layers .bloom").forEach((b) => b.classList.toggle("picked", on && b.dataset.group === one.dataset.group));
+      if (on && this.tool !== "blooms") this.takeUp("blooms");
     },
     drag(on, move, end) {
       const drop = (e) => {
@@ -402,7 +434,8 @@ document.addEventListener("alpine:init", () => {
           return;
         }
       }
-      if (this.brushing && (event.key.startsWith("Arrow") || event.key === " ") && !on.closest("button, a, summary")) {
+      const drawn = this.tool !== "handles" && !on.closest("button, a, summary, .bloom, .stem");
+      if (drawn && (event.key.startsWith("Arrow") || event.key === " ")) {
         event.preventDefault();
         this.carry(event);
         return;
