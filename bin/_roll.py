@@ -52,7 +52,9 @@ def main() -> None:
     parser.add_argument("--truth", action="store_true", help="make truth and labels anew, and keep the pictures")
     parser.add_argument("--views", nargs="+", default=[*VIEWS, *TRIALS, EMPTY], choices=[*VIEWS, *TRIALS, EMPTY])
     parser.add_argument("--missing", action="store_true", help="only what is not on the roll yet")
-    parser.add_argument("--invented", type=Path, metavar="FOLDER", help="instead, trace invented pieces (--pieces) into a folder, from the front")
+    parser.add_argument(
+        "--invented", type=Path, metavar="FOLDER", help="instead, trace invented pieces (--pieces) into a folder, from the front"
+    )
     options = parser.parse_args()
     if options.invented:
         first, _, last = (options.pieces or "5000-5063").partition("-")

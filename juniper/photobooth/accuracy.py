@@ -106,9 +106,7 @@ def compare(name: str, data: bytes, truth: dict, mask: np.ndarray, cutout: CutOu
     wanted = truth["findings"]
     began = time.perf_counter()
     try:
-        done = measure_photograph(
-            data, cutout=cutout, container_height_cm=truth["container"]["height_cm"] if sized else None
-        )
+        done = measure_photograph(data, cutout=cutout, container_height_cm=truth["container"]["height_cm"] if sized else None)
     except (UnusablePhotograph, NothingFound) as error:
         return Row(
             name,

@@ -64,8 +64,8 @@ def _turned(container: Container, colour, rng) -> Mesh:
     radii = np.concatenate([foot[1], [r[0] - 0.1], r, [r[-1] - WALL / 2], inner_r[keep], [0.01]])
     tone = np.repeat(np.asarray(colour)[None], len(path_z), 0)
     tone = tone * (1 + 0.018 * np.sin(path_z * 1.3 + rng.uniform(0, 6)))[:, None] * (1 - 0.1 * np.exp(-path_z / 2))[:, None]
-    for low, high, colour in container.bands:
-        tone[(path_z > low * container.height_cm) & (path_z < high * container.height_cm)] = linear(colour)
+    for low, high, paint in container.bands:
+        tone[(path_z > low * container.height_cm) & (path_z < high * container.height_cm)] = linear(paint)
     path = np.column_stack([0 * path_z, 0 * path_z, path_z])
     return tube_upright(path, radii, tone, 96).moved(np.diag([1.0, container.oval, 1.0]), np.zeros(3))
 

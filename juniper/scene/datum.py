@@ -30,7 +30,10 @@ SECOND = 0.82  # what the second reading of the rim counts
 SAME_RIM = 0.03  # of the container's height: two rims that lie no further apart are one
 KNOWN = 0.85  # confidence in a rim that was laid where a known shape has it
 KNOWN_DOUBT = 0.02  # of the container's height, the uncertainty of such a rim
-SEEN_DOUBT, UNSEEN_DOUBT = 0.01, 0.06  # of its height: standard uncertainty of a height read off a bare rim, and what a hidden one adds
+SEEN_DOUBT, UNSEEN_DOUBT = (
+    0.01,
+    0.06,
+)  # of its height: standard uncertainty of a height read off a bare rim, and what a hidden one adds
 CARD_AGREES = 2.5  # standard uncertainties by which the height that is seen and that by the reference card may differ
 STEEPEST_VIEW = 0.22  # foot ellipse, short to long axis, of a camera held at the height of the flowers
 
