@@ -12,7 +12,9 @@ sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
 import cv2
 import numpy as np
+import onnx
 import torch
+from onnx import numpy_helper
 from torch import nn
 from torch.nn import functional as F
 
@@ -54,6 +56,40 @@ class Network(nn.Module):
         return self.out(x)
 
 
+def shipped(pictures: torch.Tensor) -> Network:
+    """The network as it ships, to be taught further.
+
+    What ships has its normalisations folded into the convolutions. They are unfolded about the means and variances that some
+    `pictures` (n, 3, h, w) show, so that it sees just what it saw.
+    """
+    graph = onnx.load(WEIGHTS).graph
+    held = {i.name: torch.tensor(numpy_helper.to_array(i)) for i in graph.initializer}
+    folded = iter([[held[name] for name in n.input[1:]] for n in graph.node if n.op_type == "Conv"])
+    network, offset = Network().eval(), []
+
+    def filled(conv, _):
+        weight, offset[:] = (part := next(folded))[0], part[1:]
+        conv.weight.data = weight
+        if conv.bias is not None:
+            conv.bias.data = offset[0]
+
+    def unfolded(normal, given):
+        variance, mean = torch.var_mean(given[0], (0, 2, 3), correction=0)
+        normal.running_mean, normal.running_var = mean, variance
+        normal.weight.data, normal.bias.data = torch.sqrt(variance + normal.eps), offset[0] + mean
+
+    hooks = [
+        module.register_forward_pre_hook(filled if isinstance(module, nn.Conv2d) else unfolded)
+        for module in network.modules()
+        if isinstance(module, nn.Conv2d | nn.BatchNorm2d)
+    ]
+    with torch.no_grad():
+        network(pictures)
+    for hook in hooks:
+        hook.remove()
+    return network
+
+
 def loss_of(seen, parts, middle, toward, weight):
     """Cross-entropy of the parts, focal loss of the middles (Zhou, Wang & Kraehenbuehl 2019), absolute error of the steps."""
     scale = torch.ones(6)
@@ -75,7 +111,7 @@ def draw(count: int) -> None:
             print(f"{number} {time.time() - began:.0f} s", flush=True)
 
 
-def teach(steps: int, start: Path | None, seed: int) -> None:
+def teach(steps: int, start: Path | None, go_on: bool, seed: int) -> None:
     rng = np.random.default_rng(seed)
     torch.manual_seed(seed)
     cv2.setNumThreads(1)
@@ -85,8 +121,10 @@ def teach(steps: int, start: Path | None, seed: int) -> None:
     book, network = Book(lessons, rng), Network()
     if start:
         network.load_state_dict(torch.load(start))
+    elif go_on:
+        network = shipped(torch.from_numpy(np.stack([(book.page().picture - MEAN) / DEVIATION for _ in range(4 * BATCH)])))
     network.train().to(memory_format=torch.channels_last)
-    fastest = FASTEST / 2 if start else FASTEST
+    fastest = FASTEST / 2 if start or go_on else FASTEST
     slope = torch.optim.AdamW(network.parameters(), fastest, weight_decay=1e-3)
     pace = torch.optim.lr_scheduler.OneCycleLR(slope, fastest, total_steps=steps, pct_start=0.1)
 
@@ -137,13 +175,14 @@ def main() -> None:
     learn = commands.add_parser("teach")
     learn.add_argument("--steps", type=int, default=5000)
     learn.add_argument("--start", type=Path, help="go on from what was learnt before")
+    learn.add_argument("--go-on", action="store_true", help="go on from the network as it ships")
     learn.add_argument("--seed", type=int, default=1)
     commands.add_parser("export").add_argument("learnt", type=Path, nargs="?", default=FOLDER / "learnt.pt")
     said = parser.parse_args()
     if said.what == "draw":
         draw(said.count)
     elif said.what == "teach":
-        teach(said.steps, said.start, said.seed)
+        teach(said.steps, said.start, said.go_on, said.seed)
     else:
         export(said.learnt)
 

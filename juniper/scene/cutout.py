@@ -9,7 +9,7 @@ from __future__ import annotations
 import json
 import os
 from dataclasses import dataclass, replace
-from functools import cached_property, lru_cache
+from functools import cached_property
 from pathlib import Path
 
 import cv2
@@ -35,8 +35,8 @@ class CutOut:
 
     path: Path
 
-    @cached_property
-    def _run(self):
+    def _session(self):
+        # Made anew for each picture and let go after it: a worker that kept it would hold a gigabyte for a few doubtful pictures.
         try:
             import onnxruntime
         except ImportError as error:
@@ -47,6 +47,8 @@ class CutOut:
             raise NoCutOut(f"The model {self.path.name} is over {LARGEST_MODEL // 1_000_000} MB: point at a smaller one.")
         options = onnxruntime.SessionOptions()
         options.intra_op_num_threads = 1
+        options.enable_cpu_mem_arena = options.enable_mem_pattern = False
+        options.graph_optimization_level = onnxruntime.GraphOptimizationLevel.ORT_ENABLE_BASIC
         try:
             return onnxruntime.InferenceSession(str(self.path), options, providers=["CPUExecutionProvider"])
         except Exception as error:  # the runtime raises classes of its own, undocumented
@@ -60,14 +62,15 @@ class CutOut:
 
     def foreground(self, pixels: np.ndarray) -> np.ndarray:
         """How much each pixel of an sRGB picture (uint8 h x w x 3) stands out, float32 (h, w) 0..1. Raises NoCutOut."""
-        run = self._run
+        run = self._session()
         wanted = run.get_inputs()[0]
         high, wide = (d if isinstance(d, int) and d > 0 else 1024 for d in wanted.shape[2:])
         x = cv2.resize(pixels, (wide, high), interpolation=cv2.INTER_AREA).astype(np.float32) / 255
         x = ((x - np.float32(self._settings["mean"])) / np.float32(self._settings["scale"])).transpose(2, 0, 1)[None]
         kind = np.float16 if "float16" in wanted.type else np.float32
         try:
-            out = run.run(None, {wanted.name: np.ascontiguousarray(x, kind)})[self._settings["output"]]
+            name = run.get_outputs()[self._settings["output"]].name
+            (out,) = run.run([name], {wanted.name: np.ascontiguousarray(x, kind)})
         except Exception as error:
             raise NoCutOut(f"The model {self.path.name} does not take a picture: {str(error).splitlines()[0]}") from error
         out = np.squeeze(np.asarray(out, np.float32))
@@ -76,15 +79,10 @@ class CutOut:
         return np.clip(cv2.resize(out, pixels.shape[1::-1], interpolation=cv2.INTER_LINEAR), 0, 1)
 
 
-@lru_cache(maxsize=1)
-def _at(path: Path) -> CutOut:
-    return CutOut(path)
-
-
 def installed() -> CutOut | None:
     """The second engine if there is one: the model JUNIPER_CUTOUT names, or the one bin/setup-cutout set up."""
     path = Path(os.environ.get("JUNIPER_CUTOUT") or MODEL)
-    return _at(path) if path.is_file() else None
+    return CutOut(path) if path.is_file() else None
 
 
 def amended(parts: Separation, standing: np.ndarray) -> Separation:

@@ -114,6 +114,38 @@ class Correcting(InTheBrowser):
         self.blooms(count)
         self.assertEqual(self.faults, [])
 
+    def test_a_bloom_and_a_stem_by_keys_alone(self):
+        page, before = self.page, self.now()
+        page.keyboard.press("o")
+        for _ in range(3):
+            page.keyboard.press("Shift+ArrowUp")
+        page.keyboard.press("Space")
+        self.blooms(len(before.scene.blooms) + 1)
+        self.saved()
+        photograph, bloom = self.piece.photograph, Correction.objects.get().as_core()
+        unit = photograph.height / 1000
+        self.assertAlmostEqual(bloom.at[1], photograph.height / 3 - 90 * unit, delta=0.5)
+        page.keyboard.press("t")
+        for key in ("Shift+ArrowLeft", "Space", "Shift+ArrowDown", "Shift+ArrowDown", "Shift+ArrowRight", "Space"):
+            page.keyboard.press(key)
+        expect(page.locator("#layers .stem")).to_have_count(len(before.stems) + 1)
+        self.saved()
+        stem = self.now().stems[-1]
+        self.assertAlmostEqual(stem.foot[1] - stem.tip[1], 60 * unit, delta=0.5)
+        self.assertAlmostEqual(stem.foot[0] - stem.tip[0], 30 * unit, delta=0.5)
+        self.assertEqual(self.faults, [])
+
+    def test_like_blooms_are_counted_and_shown_together(self):
+        page, groups = self.page, self.now().groups
+        row = page.locator(".groups button").first
+        expect(row).to_contain_text(f"{len(groups[0].blooms)} {groups[0].blooms[0].hue}")
+        row.click()
+        expect(page.locator("#layers .bloom.picked")).to_have_count(len(groups[0].blooms))
+        row.click()
+        expect(page.locator("#layers .bloom.picked")).to_have_count(0)
+        self.assertEqual(sum(len(g.blooms) for g in groups), len(self.now().scene.blooms))
+        self.assertEqual(self.faults, [])
+
     def test_a_stem_drawn_bent_and_taken_out(self):
         page, count = self.page, len(self.now().stems)
         page.keyboard.press("t")

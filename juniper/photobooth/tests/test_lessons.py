@@ -3,8 +3,9 @@ import unittest
 import cv2
 import numpy as np
 
+from juniper.photobooth import room
 from juniper.photobooth.arranging import COLOURS, FORMS, arrange
-from juniper.photobooth.containers import SHELF
+from juniper.photobooth.containers import SHELF, built
 from juniper.photobooth.invented import Lesson, invented
 from juniper.photobooth.lessons import SIDE, Book, recoloured
 from juniper.scene.petals import LEAF, PETAL, STEP, STRIDE, WALL
@@ -27,6 +28,22 @@ def drawn() -> Lesson:
 
 
 class Pieces(unittest.TestCase):
+    def test_containers_are_of_any_shape_and_stand_as_high_and_wide_as_they_say(self):
+        shapes = [invented(n).shape for n in range(60)]
+        self.assertEqual({s.material for s in shapes}, {"glaze", "matt", "metal", "glass"})
+        self.assertTrue(any(s.bands for s in shapes) and any(s.oval < 1 for s in shapes) and any(s.depth_cm for s in shapes))
+        for shape in shapes[:20]:
+            corners = built(shape, "#808080", np.random.default_rng(0))[0][1].corners
+            self.assertAlmostEqual(np.ptp(corners[:, 2]), shape.height_cm, delta=0.2)
+            deep = shape.depth_cm or shape.oval * np.ptp(corners[:, 0])
+            self.assertAlmostEqual(np.ptp(corners[:, 1]), deep, delta=6.5 if shape.handle else 0.1)
+
+    def test_what_stands_behind_keeps_behind(self):
+        for seed in range(8):
+            corners = room.jumble(np.random.default_rng(seed)).corners
+            self.assertGreater(corners[:, 1].min(), 10)
+            self.assertLess(corners[:, 1].max(), room.WALL_AT + 1)
+
     def test_any_form_container_and_colour_comes_up_and_can_be_arranged(self):
         pieces = [invented(n) for n in range(160)]
         self.assertEqual({p.form for p in pieces}, set(FORMS))

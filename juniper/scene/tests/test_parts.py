@@ -7,7 +7,7 @@ from juniper.colour import Swatch
 from juniper.photobooth import frame, take
 from juniper.photograph import read_photograph
 from juniper.scene import PLANT, see
-from juniper.scene.blooms import find_blooms, focal_point, give_roles
+from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles, like_blooms
 from juniper.scene.datum import given_datum
 from juniper.scene.ground import BACKDROP, TABLE, plate, read_ground
 from juniper.scene.material import flower_mask
@@ -146,6 +146,13 @@ class Blooms(unittest.TestCase):
         x, y = focal_point(give_roles(blooms, self.datum, 330.0))
         self.assertLess(np.hypot(x - 200, y - 330), 3)
         self.assertIsNone(focal_point(()))
+
+    def test_like_blooms_are_of_one_colour_and_breadth(self):
+        def bloom(radius, swatch=1, slender=1.0):
+            return Bloom((0.0, 0.0), radius, "#b7431f", "red-orange", swatch, slender=slender)
+
+        groups = like_blooms(tuple(bloom(r) for r in (8, 9, 40, 42, 11, 10)) + (bloom(9, 2), bloom(9, 1, 4.0)))
+        self.assertEqual([sorted(b.radius for b in g) for g in groups], [[40, 42], [8, 9, 10, 11], [9], [9]])
 
     def test_three_alike_lead_as_one(self):
         blooms = self.found((165, 330, 24, 1), (235, 330, 24, 1), (200, 290, 24, 1), (200, 90, 27, 2))

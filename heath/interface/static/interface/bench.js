@@ -128,6 +128,7 @@ document.addEventListener("alpine:init", () => {
       this.away();
       document.activeElement?.closest(".bloom, .stem, [data-tool]")?.blur();
       document.querySelector("#layers .trace").setAttribute("d", "");
+      if (tool === "blooms") document.querySelector(".groups")?.scrollIntoView({ block: "nearest" });
       this.$refs.stand.dataset.tool = tool;
       this.$root.querySelectorAll(".tools [data-tool]").forEach((b) => b.setAttribute("aria-pressed", String(b.dataset.tool === tool)));
     },
