@@ -16,7 +16,7 @@ from juniper.photograph import UnusablePhotograph
 from juniper.rules import Brief, FaultyRuleSet, Verdict, judge, read_rule_set, school, school_slugs
 from juniper.scene import NoCutOut, NothingFound, given_datum, installed_cutout
 
-ENGINES = ("classical", "cutout")
+ENGINES = ("default", "cutout")
 
 
 class Unusable(Exception):

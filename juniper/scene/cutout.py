@@ -1,7 +1,7 @@
-"""The second engine: a salient-object network, run where the classical outline is doubtful.
+"""The second engine: a salient-object network, run where the outline of the default engine is doubtful.
 
 It is optional: onnxruntime and a model file are installed by bin/setup-cutout, or the owner points at a model of their own. It says
-which pixels stand out and nothing of containers, so it amends the classical outline and does not replace it.
+which pixels stand out and nothing of containers, so it amends the outline and does not replace it.
 """
 
 from __future__ import annotations

@@ -18,7 +18,7 @@ from juniper.scene.separation import CONTAINER, PLANT, Separation, separate
 from juniper.scene.vessel import Vessel
 
 Point = tuple[float, float]
-CLASSICAL, AMENDED = "classical", "classical, amended by the network"  # what made an outline
+DEFAULT, AMENDED = "default", "default, amended by the network"  # what made an outline
 FEWER = 11  # of leaf and wall every so many pixels are enough to tell their colours
 LOOKS = 0.5  # likeness of plant that is believed above the outline's top
 MISSED = 0.05  # of the plant's height
@@ -72,7 +72,12 @@ class Scene:
     height: int
     has_colour: bool = True
     plant_confidence: float = 1.0
-    engine: str = CLASSICAL
+    engine: str = DEFAULT
+
+    @property
+    def seen_twice(self) -> bool:
+        """Whether the second engine had its say."""
+        return self.engine == AMENDED
 
     @property
     def doubtful(self) -> bool:
@@ -130,7 +135,7 @@ def see(
         height=photograph.height,
         has_colour=photograph.has_colour,
         plant_confidence=parts.plant_confidence,
-        engine=CLASSICAL if cutout is None else AMENDED,
+        engine=DEFAULT if cutout is None else AMENDED,
     )
     light = np.clip(np.round(lab[..., 0]), 0, 100).astype(np.uint8)
     return scene, Raster(parts.labels, flowers, light, scale)
@@ -156,6 +161,8 @@ def _doubted(datum: Datum, parts: Separation) -> Datum:
     doubts = []
     if not parts.agreed:
         doubts.append("what looks like the container is not what its edges show")
+    if parts.others:
+        doubts.append("several vessels show, and the handles are on one of them")
     if parts.look is not None:
         plant = parts.labels == PLANT
         seen = parts.look.onto(parts.look.parts[[LEAF, PETAL]].sum(axis=0), plant.shape) > LOOKS

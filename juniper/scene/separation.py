@@ -16,6 +16,8 @@ BACKDROP, TABLE, CONTAINER, PLANT = 0, 1, 2, 3
 MIDDLE_STEMS = 1.0  # half widths of the container from its axis
 TELLS = 0.8  # how much less what looks like the piece need differ from the ground
 SURE = 2.5  # times a likeness of wall: half is as good as sure
+VESSEL = 0.1  # of the container's area: a smaller piece of wall is no vessel of its own
+GROWN = 0.25  # share of what lies right above a vessel that is plant
 SAME = 0.75  # common to joint area of two outlines of one container
 EDGE = 5  # pixels beside the container that its own edge may colour
 BELOW_EDGE = 0.02  # of the picture's height: how far below the table's far edge the backdrop may still be seen
@@ -28,7 +30,8 @@ class Separation:
 
     `plant_confidence` is 0..1; `profile` is the container's outline, None where none was made out, and `wall` what is seen of it;
     `horizon` is the row of the table's far edge in each column (NaN where no table was seen); `look` is what was seen of its parts, if anything
-    stood there to be looked at, and `agreed` whether it has the container where its edges have it.
+    stood there to be looked at, and `agreed` whether it has the container where its edges have it; `others` says whether more vessels
+    with something in them stand beside it.
     """
 
     labels: np.ndarray
@@ -38,6 +41,7 @@ class Separation:
     horizon: np.ndarray
     look: Look | None = None
     agreed: bool = True
+    others: bool = False
 
 
 def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separation:
@@ -81,7 +85,9 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
         wall = see_wall(lab, profile, standing)
         container = wall.mask | _handle(lab, wall, standing)
         plant = (standing & ~wall.outline | wall.plant) & ~container
-    plant = _keep_plant(plant & ~_ruled(plant, profile), container, scale)
+    beside = _vessels_beside(look, profile, standing)
+    container |= beside & standing
+    plant = _keep_plant(plant & ~beside & ~_ruled(plant, profile), container, beside, scale)
     if wall is not None:
         plant = _without_shadow(plant & ~_slivers(plant, container), container, wall)
     labels = np.where(table, TABLE, BACKDROP).astype(np.uint8)
@@ -89,7 +95,7 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
     labels[container] = CONTAINER
     contrast = float(np.median(distance[plant])) if plant.any() else 0.0
     plant_confidence = float(np.clip((contrast - 6) / 18, 0, 1))
-    return Separation(labels, plant_confidence, profile, wall, horizon, look, profile is by_edges)
+    return Separation(labels, plant_confidence, profile, wall, horizon, look, profile is by_edges, bool(beside.any()))
 
 
 def _better(lab: np.ndarray, profile: Profile | None, wall: np.ndarray, lean: float) -> Profile | None:
@@ -99,6 +105,29 @@ def _better(lab: np.ndarray, profile: Profile | None, wall: np.ndarray, lean: fl
         if (band & wall).sum() > SAME * (band | wall).sum():
             return profile
     return profile_of(lab, wall, lean, 0.5) or profile
+
+
+def _vessels_beside(look: Look | None, profile: Profile | None, standing: np.ndarray) -> np.ndarray:
+    """What looks like further vessels of one composition (bool h x w): wall beside the container's outline, with plant right above it."""
+    none = np.zeros_like(standing)
+    if look is None or profile is None:
+        return none
+    band, _ = band_of(profile, standing.shape, 0.0, BELOW)
+    room = max(3, round(0.5 * float(np.median(profile.half))))
+    near = cv2.dilate(band.astype(np.uint8), np.ones((3, 2 * room + 1), np.uint8)) > 0  # the container's own handle or bulge
+    wall = look.onto(look.parts[WALL], standing.shape) > 0.5
+    grown = (look.onto(look.parts[[LEAF, PETAL]].sum(axis=0), standing.shape) > 0.5) & standing
+    number, parts, stats, _ = cv2.connectedComponentsWithStats(wall.astype(np.uint8), connectivity=4)
+    out = none.copy()
+    for k in range(1, number):
+        left, top, wide, high, area = (int(v) for v in stats[k])
+        own = parts == k
+        if area < VESSEL * band.sum() or (own & near).sum() > 0.2 * area:
+            continue
+        above = grown[max(0, top - high // 4) : top + high // 8, left : left + wide]
+        if above.size and above.mean() > GROWN:
+            out |= own
+    return out
 
 
 def _is_leaf(region: Region, rough: np.ndarray) -> bool:
@@ -311,8 +340,8 @@ def _standing(distance: np.ndarray, ground: Ground, seeds: list[Region], size: t
     return keep[labels]
 
 
-def _keep_plant(plant: np.ndarray, container: np.ndarray, scale: float) -> np.ndarray:
-    """Drop specks and things standing apart: keep parts joined to the main mass or close by it."""
+def _keep_plant(plant: np.ndarray, container: np.ndarray, beside: np.ndarray, scale: float) -> np.ndarray:
+    """Drop specks and things standing apart: keep parts joined to the main mass or close by it, or to a vessel beside."""
     close = cv2.dilate((plant | container).astype(np.uint8), np.ones((7, 7), np.uint8))
     count, labels = cv2.connectedComponents(close)
     if count < 2:
@@ -325,4 +354,4 @@ def _keep_plant(plant: np.ndarray, container: np.ndarray, scale: float) -> np.nd
         main = int(np.argmax(np.where(joined, weight, 0.3 * weight)))
     else:
         main = int(np.argmax(weight))
-    return plant & (labels == main)
+    return plant & ((labels == main) | np.isin(labels, np.unique(labels[beside & (labels > 0)])))

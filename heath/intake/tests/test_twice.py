@@ -66,5 +66,5 @@ class LookedAtTwice(SchoolTestCase):
         ):
             tasks.look_twice(piece.photograph.pk)
         piece.photograph.refresh_from_db()
-        self.assertEqual(piece.photograph.core_scene().engine, "classical")
+        self.assertEqual(piece.photograph.core_scene().engine, "default")
         self.assertEqual(piece.photograph.fault, "")

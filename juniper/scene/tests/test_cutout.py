@@ -64,7 +64,7 @@ class Amending(unittest.TestCase):
         photo = read_photograph(picture.data)
         alone, before = see(photo)
         helped, after = see(photo, cutout=Told(map=(picture.labels >= CONTAINER) & (picture.labels <= PLANT)))
-        self.assertEqual(alone.engine, "classical")
+        self.assertEqual(alone.engine, "default")
         self.assertIn("network", helped.engine)
 
         def iou(labels):
