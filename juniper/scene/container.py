@@ -39,6 +39,7 @@ DARKEST = 0.35  # of its lightness: the deepest shade on a wall
 CLEAR = 0.55  # share of the wall that fits its colour, below which it is seen through
 PLAIN = 0.35  # worth of an edge that is believed
 WHOLE = 0.8  # share of what looks like wall that hangs together in one container
+TWO_COLOURS = 9.0  # CIELAB units of a*, b* between the halves of a wall; light from one side changes little but L*
 UNEVEN = 0.12  # of the half width: how far the middles of an outline may lie off its axis, in the median
 HELD = 0.4  # of its width: how firmly a container is held to the picture's own upright
 STEEPEST = 0.12  # slope of an axis in a picture of use
@@ -343,7 +344,7 @@ def profile_of(lab: np.ndarray, wall: np.ndarray, lean: float = 0.0, trust: floa
         held = weight.sum() * (HELD * 2 * float(np.median(half))) ** 2
         slope = ((weight * (rows - ym) * (middle - mm)).sum() + held * lean * trust) / ((weight * (rows - ym) ** 2).sum() + held)
         centre = mm - slope * ym
-    if np.median(np.abs(middle - centre - slope * rows) / half) > UNEVEN:
+    if np.median(np.abs(middle - centre - slope * rows) / half) > UNEVEN or _two_coloured(lab, own, centre, slope):
         return None
     # The lower half of the foot's ellipse is no side: it begins where the outline is nearly as wide as above it.
     rows, half = rows[::-1], half[::-1]
@@ -354,6 +355,16 @@ def profile_of(lab: np.ndarray, wall: np.ndarray, lean: float = 0.0, trust: floa
     even = np.interp(np.arange(row, rows[-1] - 1, -1.0), rows[::-1], half[::-1])
     found = Profile((float(centre + slope * row), row), float(slope), even, np.full(len(even), 0.5), 0.5 * len(even))
     return _set_to_edges(found, edges_of(lab)[0], lean * trust, 2.0)
+
+
+def _two_coloured(lab: np.ndarray, own: np.ndarray, centre: float, slope: float) -> bool:
+    """Whether what lies left and right of an axis is of two colours: then a box stands beside the container, and both were taken for one."""
+    ys, xs = np.nonzero(own)
+    left = xs < centre + slope * ys
+    if left.all() or not left.any():
+        return True
+    a, b = (np.median(lab[ys[side], xs[side], 1:], axis=0) for side in (left, ~left))
+    return float(np.hypot(*(a - b))) > TWO_COLOURS
 
 
 def _set_to_edges(profile: Profile, edges: np.ndarray, lean: float, reach: float) -> Profile:

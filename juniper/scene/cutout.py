@@ -15,7 +15,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from juniper.scene.separation import BACKDROP, PLANT, Separation
+from juniper.scene.separation import BACKDROP, PLANT, Separation, thick
 
 MODEL = Path(__file__).resolve().parents[2] / "data" / "cutout" / "model.onnx"
 THICK = 0.02  # of the picture's longer side: what is thicker, the network sees well; stems and grass it loses
@@ -90,16 +90,9 @@ def amended(parts: Separation, standing: np.ndarray) -> Separation:
     are no plant. Thin things stay as they were seen, and nothing comes in: what the network adds is as often container or wall.
     """
     plant = parts.labels == PLANT
-    reach = max(3, round(THICK * max(plant.shape)) | 1)
-    ground = _thick(plant & (standing < SURELY_NOT), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach)))
+    ground = thick(plant & (standing < SURELY_NOT), THICK)
     if not ground.any() or ground.sum() > LARGEST_CHANGE * plant.sum():
         return parts
     labels = parts.labels.copy()
     labels[ground] = BACKDROP
     return replace(parts, labels=labels)
-
-
-def _thick(mask: np.ndarray, round_: np.ndarray) -> np.ndarray:
-    """What of a mask is thicker than a disc, with its own edge."""
-    core = cv2.morphologyEx(mask.astype(np.uint8), cv2.MORPH_OPEN, round_)
-    return mask & (cv2.dilate(core, np.ones((3, 3), np.uint8)) > 0)

@@ -25,6 +25,10 @@ PARTLY = 0.4  # share of the rim line below which sides must stand out more to b
 FAR_ABOVE = 1.3  # of the followed sides' height
 FAINT_SCORE = 0.05  # of an outline, to the pixel of its height
 AGREES = 0.07  # of the container's height: how near the rim that is seen and that of the known shape lie together
+EVEN_SIDES = 1.08  # times as wide: a container whose sides vary by less may be a box
+DEEP = 0.7  # of a box's width, taken as its depth, which one front view hides
+OVER_RIM = 0.02  # of the camera's distance: how far above the rim it is usually held
+LONGER = 0.5  # of the angle by the shortest usual lens: most pictures are taken from further away with a longer one
 SHALLOW = 1.6  # times its height: the width from which a straight front may be a box whose depth is not seen
 SECOND = 0.82  # what the second reading of the rim counts
 SAME_RIM = 0.03  # of the container's height: two rims that lie no further apart are one
@@ -163,7 +167,8 @@ def find_datum(
     along = (xs - origin[0]) * up[0] + (ys - origin[1]) * up[1]
     side = (xs - origin[0]) * across[0] + (ys - origin[1]) * across[1]
 
-    base_level, arc, straight = _base(along, side)
+    boxed = float(np.percentile(profile.half, 90)) < EVEN_SIDES * float(np.percentile(profile.half, 30))
+    base_level, arc, straight = _base(along, side, boxed, focal)
     foot_half = max(4.0, float(np.median(profile.half[: max(2, len(profile.half) // 20)])))
     foot_open, round_foot = arc / foot_half, foot_ellipse(along, side, len(profile.half))
     if round_foot is not None and 0.03 < round_foot[1] < MOST_OPEN:
@@ -361,7 +366,7 @@ def foot_ellipse(along: np.ndarray, side: np.ndarray, height: float) -> tuple[fl
     return centre, float(max(0.0, solved[2] / half))
 
 
-def _base(along, side) -> tuple[float, float, bool]:
+def _base(along, side, boxed: bool, focal: float) -> tuple[float, float, bool]:
     """Level of the axis at table height, the depth of the lower edge's arc, and whether that edge
     is straight. The lower edge of a round foot is half an ellipse whose ends lie at the middle."""
     columns = np.round(side).astype(int)
@@ -392,7 +397,7 @@ def _base(along, side) -> tuple[float, float, bool]:
     middle = inner & (np.abs(x) < 0.5 * reach)
     front = float(np.percentile(edge[middle], 25)) if middle.any() else float(bottom)
     if straight:
-        # A straight front edge: the axis stands half the vessel's depth behind it. A camera at
-        # rim height looks down on the table by about 0.08; depth is taken as 0.7 of the width.
-        depth = 0.08 * 0.7 * reach
-    return front + depth, depth, straight
+        # A straight front edge, or an arc too flat to read: the axis stands half the vessel's depth behind it, and a camera a little
+        # above the rim looks down on it by the angle under which the container is seen and that little more.
+        depth = (DEEP if boxed else 1.0) * reach * (LONGER * height / focal + OVER_RIM)
+    return front + depth, depth, straight and boxed

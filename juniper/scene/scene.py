@@ -103,8 +103,6 @@ def see(
     """
     lab = cv2.cvtColor(photograph.pixels.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
     parts = separate(lab, photograph.pixels)
-    if parts.look is not None:
-        parts = amended(parts, parts.look.onto(parts.look.parts[[WALL, LEAF, PETAL]].sum(axis=0), parts.labels.shape))
     if cutout is not None:
         parts = amended(parts, cutout.foreground(photograph.pixels))
     plant = parts.labels == PLANT

@@ -16,8 +16,13 @@ BACKDROP, TABLE, CONTAINER, PLANT = 0, 1, 2, 3
 MIDDLE_STEMS = 1.0  # half widths of the container from its axis
 TELLS = 0.8  # how much less what looks like the piece need differ from the ground
 SURE = 2.5  # times a likeness of wall: half is as good as sure
+NO_PIECE = 0.3  # likeness of the piece below which what is thick is none; stems and grass are too thin to be looked at
+THICK = 0.01  # of the picture's longer side
+LEVEL_WITH = 0.08  # of the container's height: how level the feet of several vessels stand, those behind stand higher in the picture
 VESSEL = 0.1  # of the container's area: a smaller piece of wall is no vessel of its own
 GROWN = 0.25  # share of what lies right above a vessel that is plant
+PLAIN_SIDES = 0.1  # an outline's score to the pixel of its height, from which its sides are plain
+ALL_WALL = 0.8  # share of an outline that looks like wall, at which it is one, whatever else looks so beside it
 SAME = 0.75  # common to joint area of two outlines of one container
 EDGE = 5  # pixels beside the container that its own edge may colour
 BELOW_EDGE = 0.02  # of the picture's height: how far below the table's far edge the backdrop may still be seen
@@ -87,6 +92,8 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
         plant = (standing & ~wall.outline | wall.plant) & ~container
     beside = _vessels_beside(look, profile, standing)
     container |= beside & standing
+    if look is not None:
+        plant &= ~thick(plant & (piece < NO_PIECE), THICK)
     plant = _keep_plant(plant & ~beside & ~_ruled(plant, profile), container, beside, scale)
     if wall is not None:
         plant = _without_shadow(plant & ~_slivers(plant, container), container, wall)
@@ -102,7 +109,8 @@ def _better(lab: np.ndarray, profile: Profile | None, wall: np.ndarray, lean: fl
     """The outline that mirrored edges gave, or that of what looks like wall (bool h x w) where the two are not of one thing."""
     if profile is not None:
         band, _ = band_of(profile, wall.shape)
-        if (band & wall).sum() > SAME * (band | wall).sum():
+        plain = profile.score > PLAIN_SIDES * len(profile.half) and wall[band].mean() > ALL_WALL
+        if plain or (band & wall).sum() > SAME * (band | wall).sum():
             return profile
     return profile_of(lab, wall, lean, 0.5) or profile
 
@@ -122,7 +130,8 @@ def _vessels_beside(look: Look | None, profile: Profile | None, standing: np.nda
     for k in range(1, number):
         left, top, wide, high, area = (int(v) for v in stats[k])
         own = parts == k
-        if area < VESSEL * band.sum() or (own & near).sum() > 0.2 * area:
+        level = abs(top + high - profile.foot[1]) < LEVEL_WITH * len(profile.half)
+        if not level or area < VESSEL * band.sum() or (own & near).sum() > 0.2 * area:
             continue
         above = grown[max(0, top - high // 4) : top + high // 8, left : left + wide]
         if above.size and above.mean() > GROWN:
@@ -338,6 +347,14 @@ def _standing(distance: np.ndarray, ground: Ground, seeds: list[Region], size: t
     hit[0] = 0
     keep = hit >= 6
     return keep[labels]
+
+
+def thick(mask: np.ndarray, share: float) -> np.ndarray:
+    """What of a mask (bool h x w) is thicker than a disc that is a `share` of its longer side, with its own edge."""
+    reach = max(3, round(share * max(mask.shape)) | 1)
+    round_ = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach))
+    core = cv2.morphologyEx(mask.astype(np.uint8), cv2.MORPH_OPEN, round_)
+    return mask & (cv2.dilate(core, np.ones((3, 3), np.uint8)) > 0)
 
 
 def _keep_plant(plant: np.ndarray, container: np.ndarray, beside: np.ndarray, scale: float) -> np.ndarray:
