@@ -17,6 +17,9 @@ MIDDLE_STEMS = 1.0  # half widths of the container from its axis
 TELLS = 0.8  # how much less what looks like the piece need differ from the ground
 SURE = 2.5  # times a likeness of wall: half is as good as sure
 NO_PIECE = 0.3  # likeness of the piece below which what is thick is none; stems and grass are too thin to be looked at
+SURELY_NONE, PLAINLY = 0.1, 0.9  # likeness of the piece, of plant
+BUSY = 0.012  # share of what looks like no piece that stands out all the same
+NEAR = 9  # pixels about what looks like the piece within which fine things may be it
 THICK = 0.01  # of the picture's longer side
 LEVEL_WITH = 0.08  # of the container's height: how level the feet of several vessels stand, those behind stand higher in the picture
 VESSEL = 0.1  # of the container's area: a smaller piece of wall is no vessel of its own
@@ -94,6 +97,10 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
     container |= beside & standing
     if look is not None:
         plant &= ~thick(plant & (piece < NO_PIECE), THICK)
+        if _is_busy(look, piece, standing, horizon):
+            # Edges of a pattern are as thin as stems, and flowers are as like it as leaves: here the look is believed throughout.
+            plant &= cv2.dilate(piece, np.ones((NEAR, NEAR), np.uint8)) > NO_PIECE
+            plant |= (look.onto(look.parts[[LEAF, PETAL]].sum(axis=0), stands.shape) > PLAINLY) & ~container
     plant = _keep_plant(plant & ~beside & ~_ruled(plant, profile), container, beside, scale)
     if wall is not None:
         plant = _without_shadow(plant & ~_slivers(plant, container), container, wall)
@@ -113,6 +120,14 @@ def _better(lab: np.ndarray, profile: Profile | None, wall: np.ndarray, lean: fl
         if plain or (band & wall).sum() > SAME * (band | wall).sum():
             return profile
     return profile_of(lab, wall, lean, 0.5) or profile
+
+
+def _is_busy(look: Look, piece: np.ndarray, standing: np.ndarray, horizon: np.ndarray) -> bool:
+    """Whether much stands out (bool h x w) above the table that looks like no piece at all: a patterned wall, or things behind."""
+    framed = look.onto(np.ones(look.middle.shape, np.float32), standing.shape) > 0.5
+    above = np.arange(len(standing))[:, None] < np.nan_to_num(horizon, nan=len(standing))[None]
+    behind = framed & above & (piece < SURELY_NONE)
+    return bool(behind.any()) and float(standing[behind].mean()) > BUSY
 
 
 def _vessels_beside(look: Look | None, profile: Profile | None, standing: np.ndarray) -> np.ndarray:
