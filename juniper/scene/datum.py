@@ -21,6 +21,7 @@ LIP = 0.008  # of the container's height: the lip, which catches the light or th
 RIM_LINES = 24  # lines up the wall at which its end is read
 MOST_OPEN = 0.72  # of a foot that is believed
 HIDDEN = 0.26  # share of the rim line below which the rim is hidden
+HARDLY, TWICE = 0.16, 0.05  # ... unless so much shows and two readings have it within this part of the container's height
 PARTLY = 0.4  # share of the rim line below which sides must stand out more to be believed
 FAR_ABOVE = 1.3  # of the followed sides' height
 FAINT_SCORE = 0.05  # of an outline, to the pixel of its height
@@ -167,6 +168,7 @@ def find_datum(
     along = (xs - origin[0]) * up[0] + (ys - origin[1]) * up[1]
     side = (xs - origin[0]) * across[0] + (ys - origin[1]) * across[1]
 
+    twice = False
     boxed = float(np.percentile(profile.half, 90)) < EVEN_SIDES * float(np.percentile(profile.half, 30))
     base_level, arc, straight = _base(along, side, boxed, focal)
     foot_half = max(4.0, float(np.median(profile.half[: max(2, len(profile.half) // 20)])))
@@ -180,9 +182,10 @@ def find_datum(
     width = 2 * float(np.percentile(profile.half, 95))
     box = straight and width > SHALLOW * (rim_level - base_level)
     if not box:
-        rim_level, rim_half, shown = _agreed(
-            rim_level, rim_half, shown, base_level, _second_rim(likely, profile, origin, up, across), profile
-        )
+        second = _second_rim(likely, profile, origin, up, across)
+        apart = abs(second[0] - rim_level) / max(rim_level - base_level, 1.0) if second else np.inf
+        rim_level, rim_half, shown = _agreed(rim_level, rim_half, shown, apart, second, profile)
+        twice = shown > HARDLY and apart < TWICE
     fit = fitted(profile, base_level, known) if known is not None else None
     laid = fit is not None and fit.good
     if laid and (shown < PARTLY or abs(fit.height / (rim_level - base_level) - 1) > AGREES):
@@ -213,7 +216,7 @@ def find_datum(
         doubts.append("by the reference card the container is not as high as it looks: is its height in the brief right?")
     elif laid or by_card:
         confidence *= KNOWN if hidden else 1.0
-    elif shown < HIDDEN:
+    elif shown < HIDDEN and not twice:
         confidence *= 0.3 + 0.9 * shown
         doubts.append("the rim is hidden")
     elif rim_level > FAR_ABOVE * len(profile.half):
@@ -286,12 +289,11 @@ def _second_rim(likely, profile: Profile, origin, up, across) -> tuple[float, fl
     return level, shown
 
 
-def _agreed(level: float, half: float, shown: float, base: float, second: tuple[float, float] | None, profile: Profile):
+def _agreed(level: float, half: float, shown: float, apart: float, second: tuple[float, float] | None, profile: Profile):
     """Level, half width and shown share of the rim by two readings: their middle where they are of one rim, else the second."""
     if second is None:
         return level, half, shown
     other, other_shown = second
-    apart = abs(other - level) / max(level - base, 1.0)
     level = (level + other) / 2 if apart < SAME_RIM else other
     # A rim that shows by either is no hidden one, but it shows less plainly by what looks like wall, which is blurred.
     return (

@@ -21,7 +21,9 @@ SURELY_NONE, PLAINLY = 0.1, 0.9  # likeness of the piece, of plant
 BUSY = 0.012  # share of what looks like no piece that stands out all the same
 NEAR = 9  # pixels about what looks like the piece within which fine things may be it
 THICK = 0.01  # of the picture's longer side
-LEVEL_WITH = 0.08  # of the container's height: how level the feet of several vessels stand, those behind stand higher in the picture
+LEVEL_WITH = (
+    0.08  # of the container's height: how level the feet of several vessels stand, those behind stand higher in the picture
+)
 VESSEL = 0.1  # of the container's area: a smaller piece of wall is no vessel of its own
 GROWN = 0.25  # share of what lies right above a vessel that is plant
 PLAIN_SIDES = 0.1  # an outline's score to the pixel of its height, from which its sides are plain
@@ -52,8 +54,9 @@ class Separation:
     others: bool = False
 
 
-def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separation:
-    """Label each pixel of a picture of a piece, or of an `empty` container, given as CIELAB (float32 h x w x 3) and sRGB (uint8).
+def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False, card: np.ndarray | None = None) -> Separation:
+    """Label each pixel of a picture of a piece, or of an `empty` container, given as CIELAB (float32 h x w x 3) and sRGB (uint8); `card` is
+    where the reference card stands (bool h x w), which is no piece.
 
     Order of the work: flat regions; the container by its two sides; what stands out from the ground; of that, what is wall.
     """
@@ -72,6 +75,9 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
     # It was taught on pieces, and knows no empty containers.
     look = look_at(pixels, frame_of(stands > 0.5)) if (stands > 0.5).any() and not empty else None
     likely = look.onto(look.parts[WALL], stands.shape) if look else np.ones_like(stands)
+    if card is not None:
+        stands[card] = 0
+        likely[card] = 0
     level = float(horizon[-1] - horizon[0]) / max(1, size[0] - 1) if ground.found_table else 0.0
     # A table set askew has an edge that leans, too: it is believed by half.
     # Its likeness is a hint: it is blurred at the edges, and lost under leaves.
@@ -88,6 +94,8 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
         piece = look.onto(look.parts[[WALL, LEAF, PETAL]].sum(axis=0), stands.shape)
         distance *= np.exp(TELLS * np.maximum(0, piece - 0.5))
     standing = _standing(distance, ground, seeds, size)
+    if card is not None:
+        standing &= ~card
     plant, container, wall = standing, np.zeros_like(standing), None
     if profile is not None:
         wall = see_wall(lab, profile, standing)
@@ -95,13 +103,15 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
         plant = (standing & ~wall.outline | wall.plant) & ~container
     beside = _vessels_beside(look, profile, standing)
     container |= beside & standing
+    grown = None
     if look is not None:
+        grown = cv2.dilate(piece, np.ones((NEAR, NEAR), np.uint8)) > NO_PIECE
         plant &= ~thick(plant & (piece < NO_PIECE), THICK)
         if _is_busy(look, piece, standing, horizon):
             # Edges of a pattern are as thin as stems, and flowers are as like it as leaves: here the look is believed throughout.
-            plant &= cv2.dilate(piece, np.ones((NEAR, NEAR), np.uint8)) > NO_PIECE
+            plant &= grown
             plant |= (look.onto(look.parts[[LEAF, PETAL]].sum(axis=0), stands.shape) > PLAINLY) & ~container
-    plant = _keep_plant(plant & ~beside & ~_ruled(plant, profile), container, beside, scale)
+    plant = _keep_plant(plant & ~beside & ~_ruled(plant, profile, grown), container, beside, scale)
     if wall is not None:
         plant = _without_shadow(plant & ~_slivers(plant, container), container, wall)
     labels = np.where(table, TABLE, BACKDROP).astype(np.uint8)
@@ -169,9 +179,9 @@ def _of_the_wall(ground: Ground, profile: Profile | None, scale: float) -> list[
     return [r for r in ground.regions if r.kind == INTERIOR and (r.mask & band).sum() > 0.6 * r.area]
 
 
-def _ruled(plant: np.ndarray, profile: Profile | None) -> np.ndarray:
+def _ruled(plant: np.ndarray, profile: Profile | None, grown: np.ndarray | None = None) -> np.ndarray:
     """Long thin level or upright runs (h, w): edges of boards, frames and shelves behind the piece. Stems lean and bend, but for
-    those that rise from the middle of the container."""
+    those that rise from the middle of the container, where the look (`grown`, h x w) has them, too."""
     size = max(plant.shape)
     mask = plant.astype(np.uint8)
     out = np.zeros_like(mask)
@@ -184,7 +194,8 @@ def _ruled(plant: np.ndarray, profile: Profile | None) -> np.ndarray:
     if profile is not None:
         rows = np.arange(plant.shape[0])
         off = np.abs(np.arange(plant.shape[1])[None] - profile.axis_at(rows)[:, None])
-        out[off < MIDDLE_STEMS * np.median(profile.half)] = 0
+        stems = off < MIDDLE_STEMS * np.median(profile.half)
+        out[stems if grown is None else stems & grown] = 0
     # Within a full piece a row of leaves may look ruled.
     full = cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((max(3, size // 60),) * 2, np.uint8))
     full = cv2.dilate(full, np.ones((max(3, size // 25),) * 2, np.uint8))
