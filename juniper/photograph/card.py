@@ -16,7 +16,9 @@ from juniper.colour.spaces import linear_from_srgb
 from juniper.photograph.card_layout import GREY_LIGHTNESS, PAPER, Layout, grey_value, layout_of
 from juniper.photograph.code import code_of
 
-CARD_SIDE = 2016  # longer side of the picture the card is looked for in
+CARD_SIDE = (
+    2000  # longer side of the picture the card is looked for in: half of what phones take, which a JPEG decoder makes at once
+)
 STANDING_CM = 3.0  # how far from level with the piece's middle a card is usually put (standard uncertainty)
 USUAL_FOCAL = 0.9  # focal length over the picture's longer side of a phone held upright, at its least
 CORNER_PX = 0.25  # standard uncertainty of a marker's corner

@@ -20,6 +20,7 @@ ENOUGH = 0.07  # share of the lines up the wall that must reach the rim
 LIP = 0.008  # of the container's height: the lip, which catches the light or the shade and is not of the wall's colour
 RIM_LINES = 24  # lines up the wall at which its end is read
 MOST_OPEN = 0.72  # of a foot that is believed
+LOWER = 0.18  # of the followed sides' height: how far below them wall may still seem to show
 HIDDEN = 0.26  # share of the rim line below which the rim is hidden
 HARDLY, TWICE = 0.16, 0.05  # ... unless so much shows and two readings have it within this part of the container's height
 PARTLY = 0.4  # share of the rim line below which sides must stand out more to be believed
@@ -168,7 +169,7 @@ def find_datum(
     along = (xs - origin[0]) * up[0] + (ys - origin[1]) * up[1]
     side = (xs - origin[0]) * across[0] + (ys - origin[1]) * across[1]
 
-    twice = False
+    twice = deeper = False
     boxed = float(np.percentile(profile.half, 90)) < EVEN_SIDES * float(np.percentile(profile.half, 30))
     base_level, arc, straight = _base(along, side, boxed, focal)
     foot_half = max(4.0, float(np.median(profile.half[: max(2, len(profile.half) // 20)])))
@@ -183,7 +184,8 @@ def find_datum(
     box = straight and width > SHALLOW * (rim_level - base_level)
     if not box:
         second = _second_rim(likely, profile, origin, up, across)
-        apart = abs(second[0] - rim_level) / max(rim_level - base_level, 1.0) if second else np.inf
+        apart = abs(second.level - rim_level) / max(rim_level - base_level, 1.0) if second else np.inf
+        deeper = second is not None and second.lowest < -LOWER * len(profile.half)
         rim_level, rim_half, shown = _agreed(rim_level, rim_half, shown, apart, second, profile)
         twice = shown > HARDLY and apart < TWICE
     fit = fitted(profile, base_level, known) if known is not None else None
@@ -233,10 +235,10 @@ def find_datum(
         confidence *= 0.5
         doubts.append("the container's shape is unusual")
     if horizon is not None and np.isfinite(horizon).all():
-        far_edge = float(horizon[int(np.clip(base[0], 0, len(horizon) - 1))])
-        if base[1] < far_edge + 0.01 * len(labels):
-            confidence *= 0.4
-            doubts.append("the foot was not followed down to the table")
+        deeper |= base[1] < float(horizon[int(np.clip(base[0], 0, len(horizon) - 1))]) + 0.01 * len(labels)
+    if deeper:
+        confidence *= 0.4
+        doubts.append("the foot was not followed down to the table")
     small = height < 0.06 * max(labels.shape)
     if small and not straight:
         confidence *= 0.7
@@ -272,8 +274,17 @@ def _weighed(seen: float, doubt: float, told: Told) -> tuple[float, bool]:
     return float(weights @ [seen, told.height] / weights.sum()), False
 
 
-def _second_rim(likely, profile: Profile, origin, up, across) -> tuple[float, float] | None:
-    """Level of the rim by what looks like wall (bool h x w), and the share of the rim line at which that shows; None where it is no container's."""
+@dataclass(frozen=True)
+class _Second:
+    """What looks like wall, read by itself: `level` of the rim, the share of the rim line at which it shows, and its `lowest` level."""
+
+    level: float
+    shown: float
+    lowest: float
+
+
+def _second_rim(likely, profile: Profile, origin, up, across) -> _Second | None:
+    """The rim by what looks like wall (bool h x w); None where that is no container's."""
     if likely is None:
         return None
     number, parts = cv2.connectedComponents(likely.astype(np.uint8), connectivity=4)
@@ -285,21 +296,21 @@ def _second_rim(likely, profile: Profile, origin, up, across) -> tuple[float, fl
     ys, xs = np.nonzero(parts == int(meets.argmax()))
     x, y = xs - origin[0], ys - origin[1]
     # What looks like wall holds the inside of the rim as well, so its ends lie about the rim's middle as they are.
-    level, _, shown = _rim(x * up[0] + y * up[1], x * across[0] + y * across[1], profile, 0.0)
-    return level, shown
+    along = x * up[0] + y * up[1]
+    level, _, shown = _rim(along, x * across[0] + y * across[1], profile, 0.0)
+    return _Second(level, shown, float(along.min()))
 
 
-def _agreed(level: float, half: float, shown: float, apart: float, second: tuple[float, float] | None, profile: Profile):
+def _agreed(level: float, half: float, shown: float, apart: float, second: _Second | None, profile: Profile):
     """Level, half width and shown share of the rim by two readings: their middle where they are of one rim, else the second."""
     if second is None:
         return level, half, shown
-    other, other_shown = second
-    level = (level + other) / 2 if apart < SAME_RIM else other
+    level = (level + second.level) / 2 if apart < SAME_RIM else second.level
     # A rim that shows by either is no hidden one, but it shows less plainly by what looks like wall, which is blurred.
     return (
         level,
         float(np.interp(level, np.arange(len(profile.half)), profile.half)),
-        max(shown, min(other_shown, PARTLY) * SECOND),
+        max(shown, min(second.shown, PARTLY) * SECOND),
     )
 
 

@@ -23,7 +23,6 @@ FEWER = 11  # of leaf and wall every so many pixels are enough to tell their col
 LOOKS = 0.5  # likeness of plant that is believed above the outline's top
 MISSED = 0.05  # of the plant's height
 DOUBTED = 0.55  # what each such doubt leaves of the confidence
-CARD_EDGE, CARD_CHROMA = 1.03, 16.0  # times the card's own size; CIELAB chroma of its paper in a coloured light, at most
 FAINT_PLANT = 0.5  # confidence in the outline below which it is looked at twice
 
 
@@ -103,7 +102,7 @@ def see(
     Raises NothingFound when no container or no plant can be made out, NoCutOut when the network cannot be run.
     """
     lab = cv2.cvtColor(photograph.pixels.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
-    parts = separate(lab, photograph.pixels, card=_card_of(photograph, lab))
+    parts = separate(lab, photograph.pixels)
     if cutout is not None:
         parts = amended(parts, cutout.foreground(photograph.pixels))
     plant = parts.labels == PLANT
@@ -138,17 +137,6 @@ def see(
     )
     light = np.clip(np.round(lab[..., 0]), 0, 100).astype(np.uint8)
     return scene, Raster(parts.labels, flowers, light, scale)
-
-
-def _card_of(photograph: Photograph, lab: np.ndarray) -> np.ndarray | None:
-    """Where the reference card shows (bool h x w of the working picture), if it was found: within its corners, what is of no colour."""
-    if photograph.card is None or len(photograph.card.corners) < 4:
-        return None
-    mask = np.zeros(lab.shape[:2], np.uint8)
-    corners = np.array(photograph.card.corners) * photograph.scale
-    middle = corners.mean(axis=0)
-    cv2.fillConvexPoly(mask, np.round(middle + CARD_EDGE * (corners - middle)).astype(np.int32), 1)
-    return (mask > 0) & (np.hypot(lab[..., 1], lab[..., 2]) < CARD_CHROMA)
 
 
 def _told(photograph: Photograph, height_cm: float | None) -> Told | None:

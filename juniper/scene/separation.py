@@ -54,9 +54,8 @@ class Separation:
     others: bool = False
 
 
-def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False, card: np.ndarray | None = None) -> Separation:
-    """Label each pixel of a picture of a piece, or of an `empty` container, given as CIELAB (float32 h x w x 3) and sRGB (uint8); `card` is
-    where the reference card stands (bool h x w), which is no piece.
+def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separation:
+    """Label each pixel of a picture of a piece, or of an `empty` container, given as CIELAB (float32 h x w x 3) and sRGB (uint8).
 
     Order of the work: flat regions; the container by its two sides; what stands out from the ground; of that, what is wall.
     """
@@ -75,9 +74,6 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False, card: np.
     # It was taught on pieces, and knows no empty containers.
     look = look_at(pixels, frame_of(stands > 0.5)) if (stands > 0.5).any() and not empty else None
     likely = look.onto(look.parts[WALL], stands.shape) if look else np.ones_like(stands)
-    if card is not None:
-        stands[card] = 0
-        likely[card] = 0
     level = float(horizon[-1] - horizon[0]) / max(1, size[0] - 1) if ground.found_table else 0.0
     # A table set askew has an edge that leans, too: it is believed by half.
     # Its likeness is a hint: it is blurred at the edges, and lost under leaves.
@@ -94,8 +90,6 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False, card: np.
         piece = look.onto(look.parts[[WALL, LEAF, PETAL]].sum(axis=0), stands.shape)
         distance *= np.exp(TELLS * np.maximum(0, piece - 0.5))
     standing = _standing(distance, ground, seeds, size)
-    if card is not None:
-        standing &= ~card
     plant, container, wall = standing, np.zeros_like(standing), None
     if profile is not None:
         wall = see_wall(lab, profile, standing)
