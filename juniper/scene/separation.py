@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -17,6 +17,7 @@ MIDDLE_STEMS = 1.0  # half widths of the container from its axis
 TELLS = 0.8  # how much less what looks like the piece need differ from the ground
 SURE = 2.5  # times a likeness of wall: half is as good as sure
 NO_PIECE = 0.3  # likeness of the piece below which what is thick is none; stems and grass are too thin to be looked at
+PAINTED, PLAIN_WALL = 0.85, 0.6  # of the outline's height, up to which paint is looked for; likeness of wall
 SURELY_NONE, PLAINLY = 0.1, 0.9  # likeness of the piece, of plant
 BUSY = 0.012  # share of what looks like no piece that stands out all the same
 NEAR = 9  # pixels about what looks like the piece within which fine things may be it
@@ -93,6 +94,8 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
     plant, container, wall = standing, np.zeros_like(standing), None
     if profile is not None:
         wall = see_wall(lab, profile, standing)
+        if look is not None:
+            wall = _painted(wall, profile, look)
         container = wall.mask | _handle(lab, wall, standing)
         plant = (standing & ~wall.outline | wall.plant) & ~container
     beside = _vessels_beside(look, profile, standing)
@@ -124,6 +127,14 @@ def _better(lab: np.ndarray, profile: Profile | None, wall: np.ndarray, lean: fl
         if plain or (band & wall).sum() > SAME * (band | wall).sum():
             return profile
     return profile_of(lab, wall, lean, 0.5) or profile
+
+
+def _painted(wall: Wall, profile: Profile, look: Look) -> Wall:
+    """The wall with what plainly looks like wall within its outline, though it is of another colour: bands, a picture, a strong light."""
+    level = (profile.foot[1] - np.arange(len(wall.mask))) / len(profile.half)
+    below = (level < PAINTED)[:, None]
+    paint = wall.outline & below & (look.onto(look.parts[WALL], wall.mask.shape) > PLAIN_WALL)
+    return replace(wall, mask=wall.mask | paint, plant=wall.plant & ~paint)
 
 
 def _is_busy(look: Look, piece: np.ndarray, standing: np.ndarray, horizon: np.ndarray) -> bool:
