@@ -29,6 +29,7 @@ VESSEL = 0.1  # of the container's area: a smaller piece of wall is no vessel of
 GROWN = 0.25  # share of what lies right above a vessel that is plant
 PLAIN_SIDES = 0.1  # an outline's score to the pixel of its height, from which its sides are plain
 ALL_WALL = 0.8  # share of an outline that looks like wall, at which it is one, whatever else looks so beside it
+FITS = 0.8  # of the same, from which an outline that is not by its edges is believed all the same
 SAME = 0.75  # common to joint area of two outlines of one container
 EDGE = 5  # pixels beside the container that its own edge may colour
 BELOW_EDGE = 0.02  # of the picture's height: how far below the table's far edge the backdrop may still be seen
@@ -83,6 +84,7 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
     by_edges = profile
     if look is not None:
         profile = _better(lab, profile, likely > 0.5, -level)
+    agreed = profile is by_edges or _common(band_of(profile, likely.shape)[0], likely > 0.5) > FITS
     seeds = _of_the_wall(ground, profile, scale)
     behind = [r for r in ground.regions if not any(r is s for s in seeds) and not _is_leaf(r, rough)]
     distance, table = _fine_distance(lab, ground, behind, plates)
@@ -116,7 +118,7 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
     labels[container] = CONTAINER
     contrast = float(np.median(distance[plant])) if plant.any() else 0.0
     plant_confidence = float(np.clip((contrast - 6) / 18, 0, 1))
-    return Separation(labels, plant_confidence, profile, wall, horizon, look, profile is by_edges, bool(beside.any()))
+    return Separation(labels, plant_confidence, profile, wall, horizon, look, agreed, bool(beside.any()))
 
 
 def _better(lab: np.ndarray, profile: Profile | None, wall: np.ndarray, lean: float) -> Profile | None:
@@ -124,7 +126,7 @@ def _better(lab: np.ndarray, profile: Profile | None, wall: np.ndarray, lean: fl
     if profile is not None:
         band, _ = band_of(profile, wall.shape)
         plain = profile.score > PLAIN_SIDES * len(profile.half) and wall[band].mean() > ALL_WALL
-        if plain or (band & wall).sum() > SAME * (band | wall).sum():
+        if plain or _common(band, wall) > SAME:
             return profile
     return profile_of(lab, wall, lean, 0.5) or profile
 
@@ -167,6 +169,11 @@ def _vessels_beside(look: Look | None, profile: Profile | None, standing: np.nda
         if above.size and above.mean() > GROWN:
             out |= own
     return out
+
+
+def _common(one: np.ndarray, other: np.ndarray) -> float:
+    """Common to joint area of two masks (h, w)."""
+    return float((one & other).sum()) / max(1, int((one | other).sum()))
 
 
 def _is_leaf(region: Region, rough: np.ndarray) -> bool:
