@@ -116,9 +116,7 @@ def _run(options, height: float | None) -> Measured:
         raise Unusable("The second engine is not set up: run bin/setup-cutout.")
     done = measure_photograph(_read(options.photo), options.photo.name, _datum(options.datum), height, cutout=cutout)
     if options.mask:
-        size = (done.photograph.width, done.photograph.height)
-        picture = cv2.resize(done.raster.labels, size, interpolation=cv2.INTER_NEAREST)
-        ok, data = cv2.imencode(".png", picture)
+        ok, data = cv2.imencode(".png", done.raster.labels_at((done.photograph.width, done.photograph.height)))
         if not ok:
             raise Unusable("The label picture could not be made.")
         options.mask.write_bytes(data.tobytes())

@@ -9,7 +9,6 @@ from dataclasses import dataclass
 from itertools import pairwise
 from pathlib import Path
 
-import cv2
 import numpy as np
 from PIL import Image
 
@@ -117,7 +116,7 @@ def compare(name: str, data: bytes, truth: dict, mask: np.ndarray, cutout: CutOu
             fault=str(error),
         )
     spent = time.perf_counter() - began
-    labels = cv2.resize(done.raster.labels, mask.shape[::-1], interpolation=cv2.INTER_NEAREST)
+    labels = done.raster.labels_at(mask.shape[::-1])
     c = truth["container"]
     rim, base = np.array(c["rim"]), np.array(c["base"])
     high = float(np.linalg.norm(rim - base))

@@ -39,7 +39,8 @@ class Band:
             return self.score(value)
         rise = 1.0 if math.isinf(self.low) else _ramp(self.low_limit, self.low, value, uncertainty)
         fall = 0.0 if math.isinf(self.high) else _ramp(self.high, self.high_limit, value, uncertainty)
-        return min(1.0, max(0.0, rise - fall))
+        # A tail too thin to matter is none: 1e-255 of a mark is nothing that can be shown.
+        return round(min(1.0, max(0.0, rise - fall)), 9)
 
     def state(self, value: float) -> str:
         """'met' within the ideal, 'near' short of a limit, else 'missed'."""

@@ -25,6 +25,7 @@ class BandScores(unittest.TestCase):
 
     def test_certain_value_scores_as_it_is(self):
         self.assertEqual(CLASSICAL.expected(1.25, 0), CLASSICAL.score(1.25))
+        self.assertEqual(CLASSICAL.expected(0.42, 0.02), 0.0)  # 29 standard uncertainties below the limit
 
     def test_borderline_when_an_edge_lies_within_the_uncertainty(self):
         self.assertTrue(CLASSICAL.borderline(1.96, 0.05))
