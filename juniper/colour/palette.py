@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import combinations
 
 import cv2
 import numpy as np
@@ -56,30 +57,32 @@ def _nearest(points: np.ndarray, centres: np.ndarray) -> np.ndarray:
 def _merge(lab, index, clusters) -> np.ndarray:
     """Group number of each cluster."""
     group = np.arange(clusters)
-    while True:
-        labels = group[index]
-        live = [g for g in np.unique(group) if (labels == g).any()]
-        weight = {g: int((labels == g).sum()) for g in live}
+    parts = {g: lab[index == g] for g in group if (index == g).any()}
+    colour, name = {}, {}
+
+    def settle(g):
         # The brightest half carries the flower's own colour; the rest is its shade.
-        colour = {}
-        for g in live:
-            part = lab[labels == g]
-            colour[g] = part[part[:, 0] >= np.median(part[:, 0])].mean(axis=0)
-        best = None
-        for i, a in enumerate(live):
-            for b in live[i + 1 :]:
-                step = (colour[a] - colour[b]) * (LIGHTNESS_WEIGHT, 1, 1)
-                away = float(np.linalg.norm(step))
-                same = hue_name(colour[a]) == hue_name(colour[b])
-                limit = 2.6 * MERGE_BELOW if same else 0.55 * MERGE_BELOW
-                if min(weight[a], weight[b]) < SMALLEST_SHARE * len(labels):
-                    limit = max(limit, 4 * MERGE_BELOW)
-                score = away / limit
-                if score < 1 and (best is None or score < best[0]):
-                    best = (score, a, b)
-        if best is None:
-            return group
-        group[group == best[2]] = best[1]
+        bright = parts[g][parts[g][:, 0] >= np.median(parts[g][:, 0])]
+        colour[g] = bright.mean(axis=0)
+        name[g] = hue_name(colour[g])
+
+    def apart(a, b) -> float:
+        away = float(np.linalg.norm((colour[a] - colour[b]) * (LIGHTNESS_WEIGHT, 1, 1)))
+        limit = 2.6 * MERGE_BELOW if name[a] == name[b] else 0.55 * MERGE_BELOW
+        if min(len(parts[a]), len(parts[b])) < SMALLEST_SHARE * len(lab):
+            limit = max(limit, 4 * MERGE_BELOW)
+        return away / limit
+
+    for g in parts:
+        settle(g)
+    while len(parts) > 1:
+        score, a, b = min((apart(a, b), a, b) for a, b in combinations(parts, 2))
+        if score >= 1:
+            break
+        parts[a] = np.concatenate([parts[a], parts.pop(b)])
+        settle(a)
+        group[group == b] = a
+    return group
 
 
 def _swatches(lab, index, part) -> tuple[tuple[Swatch, ...], np.ndarray]:

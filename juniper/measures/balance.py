@@ -18,13 +18,13 @@ def left_area_share(view: View) -> float:
 
 def left_weight_share(view: View) -> float:
     """Share of visual weight to the viewer's left of the axis."""
-    return float(view.weight[view.side < 0].sum() / view.weight.sum())
+    return float(view.weight[view.side < 0].sum() / view.total)
 
 
 def moments(view: View) -> tuple[float, float]:
     """Weight times distance from the axis, (left, right), summed."""
-    turn = view.weight * view.side
-    return float(-turn[view.side < 0].sum()), float(turn[view.side >= 0].sum())
+    left = -float(view.turn[view.side < 0].sum())
+    return left, float(view.turn.sum()) + left
 
 
 def moment_ratio(view: View) -> float:
@@ -35,8 +35,7 @@ def moment_ratio(view: View) -> float:
 
 def centre_of_weight(view: View) -> tuple[float, float]:
     """(along, side) of the centre of visual weight, pixels from the rim point."""
-    total = view.weight.sum()
-    return float((view.weight * view.along).sum() / total), float((view.weight * view.side).sum() / total)
+    return float(view.weight @ view.along) / view.total, float(view.turn.sum()) / view.total
 
 
 def weight_height(view: View) -> float:

@@ -146,6 +146,20 @@ class View:
         """Visual weight of each plant pixel (n,)."""
         return self.surface.weight[:: self.thin]
 
+    @cached_property
+    def total(self) -> float:
+        """All visual weight."""
+        return float(self.weight.sum())
+
+    @cached_property
+    def turn(self) -> np.ndarray:
+        """Visual weight times distance from the axis, of each plant pixel (n,)."""
+        return self.weight * self.side
+
+    @cached_property
+    def _hull(self) -> tuple[np.ndarray, np.ndarray]:
+        return self.place(self.surface.hull)
+
     def _project(self, x, y, direction) -> np.ndarray:
         rim = self.datum.rim
         return (x[:: self.thin] - rim[0]) * direction[0] + (y[:: self.thin] - rim[1]) * direction[1]
@@ -163,13 +177,13 @@ class View:
     @cached_property
     def top(self) -> Point:
         """The plant pixel furthest along the axis."""
-        along, _ = self.place(self.surface.hull)
+        along, _ = self._hull
         return tuple(map(float, self.surface.hull[int(np.argmax(along))]))
 
     @cached_property
     def extremes(self) -> tuple[Point, Point]:
         """Leftmost and rightmost plant pixels across the axis."""
-        _, side = self.place(self.surface.hull)
+        _, side = self._hull
         return (
             tuple(map(float, self.surface.hull[int(np.argmin(side))])),
             tuple(map(float, self.surface.hull[int(np.argmax(side))])),
@@ -178,13 +192,13 @@ class View:
     @cached_property
     def plant_height(self) -> float:
         """Rim point to plant top along the axis, half a raster pixel added for its upper edge."""
-        along, _ = self.place(self.surface.hull)
+        along, _ = self._hull
         return float(along.max()) + 0.5 / self.surface.scale
 
     @cached_property
     def plant_width(self) -> float:
         """Extent of the plant across the axis."""
-        _, side = self.place(self.surface.hull)
+        _, side = self._hull
         return float(side.max() - side.min()) + 1 / self.surface.scale
 
     @cached_property

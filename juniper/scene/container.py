@@ -431,7 +431,8 @@ def band_of(profile: Profile, shape: tuple[int, int], above: float = 0.0, below:
     ok = (rows >= 0) & (rows < height)
     halves[rows[ok]] = half[ok]
     axis = profile.axis_at(np.arange(height))
-    across = (np.arange(width)[None] - axis[:, None]) / np.maximum(halves, 1e-3)[:, None]
+    across = np.arange(width, dtype=np.float32)[None] - axis.astype(np.float32)[:, None]
+    across /= np.maximum(halves, 1e-3).astype(np.float32)[:, None]
     return (np.abs(across) <= 1) & (halves > 0)[:, None], across
 
 

@@ -7,6 +7,7 @@ photograph, x right, y down. `uncertainty` is one standard deviation, in the sam
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import cv2
 import numpy as np
@@ -82,24 +83,24 @@ class Datum:
         """Whether the datum should not be trusted unseen."""
         return self.source == "automatic" and self.confidence < NEEDS_CHECK_BELOW
 
-    @property
+    @cached_property
     def height(self) -> float:
         """Container height, base point to rim point, pixels."""
         return float(np.hypot(self.rim[0] - self.base[0], self.rim[1] - self.base[1]))
 
-    @property
+    @cached_property
     def rim_width(self) -> float:
         """Distance of the rim ends, pixels."""
         return float(np.hypot(self.rim_right[0] - self.rim_left[0], self.rim_right[1] - self.rim_left[1]))
 
-    @property
+    @cached_property
     def up(self) -> np.ndarray:
         """Unit vector from base to rim."""
         step = np.subtract(self.rim, self.base)
         length = np.hypot(*step)
         return step / length if length > 0 else np.array([0.0, -1.0])
 
-    @property
+    @cached_property
     def right(self) -> np.ndarray:
         """Unit vector across the axis, to the viewer's right."""
         up = self.up

@@ -42,7 +42,9 @@ class Raster:
 
     def labels_at(self, size: tuple[int, int]) -> np.ndarray:
         """The labels (uint8 h x w) of a picture of `size` (width, height); edges run smoothly between the raster's pixels."""
-        likely = [cv2.resize((self.labels == k).astype(np.float32), size, interpolation=cv2.INTER_LINEAR) for k in range(PLANT + 1)]
+        likely = [
+            cv2.resize((self.labels == k).astype(np.float32), size, interpolation=cv2.INTER_LINEAR) for k in range(PLANT + 1)
+        ]
         return np.argmax(likely, axis=0).astype(np.uint8)
 
     def packed(self) -> bytes:
