@@ -15,6 +15,7 @@ from juniper.measures import Findings, Surface, measure, surface_of
 from juniper.rules import Override as CoreOverride
 from juniper.rules import Verdict, judge
 from juniper.scene import PLANT, Bloom, Datum, NoBloom, NoStem, Raster, Scene, Stem, amend, change_stems, find_stems, like_blooms
+from juniper.scene.blooms import SLENDER
 
 DATUM_HANDLES = ("rim", "base", "rim_left", "rim_right")
 
@@ -26,6 +27,11 @@ class Group:
     number: int
     role: str
     blooms: tuple[Bloom, ...]
+
+    @property
+    def slender(self) -> bool:
+        """Whether they are line flowers by their shape."""
+        return self.blooms[0].slender >= SLENDER
 
 
 @dataclass(frozen=True, eq=False)

@@ -216,7 +216,7 @@ def find_datum(
         doubts.append("its sides are not those of the container on the shelf")
     if contradicted:
         confidence *= 0.4
-        doubts.append("by the reference card the container is not as high as it looks: is its height in the brief right?")
+        doubts.append("by the reference card the container is higher or lower than it looks: is its height in the brief right?")
     elif laid or by_card:
         confidence *= KNOWN if hidden else 1.0
     elif shown < HIDDEN and not twice:

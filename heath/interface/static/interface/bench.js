@@ -126,7 +126,7 @@ document.addEventListener("alpine:init", () => {
       this.chosen = null;
       this.tip = null;
       this.away();
-      document.activeElement?.closest(".bloom, .stem, [data-tool]")?.blur();
+      document.activeElement?.closest(".bloom, .stem")?.blur();
       document.querySelector("#layers .trace").setAttribute("d", "");
       if (tool === "blooms") document.querySelector(".groups")?.scrollIntoView({ block: "nearest" });
       this.$refs.stand.dataset.tool = tool;
@@ -435,7 +435,9 @@ document.addEventListener("alpine:init", () => {
           return;
         }
       }
-      const drawn = this.tool !== "handles" && !on.closest("button, a, summary, .bloom, .stem");
+      // The button of the tool in hand keeps the focus; keys pressed on it are meant for the picture.
+      const elsewhere = on.closest("button, a, summary, .bloom, .stem");
+      const drawn = this.tool !== "handles" && (!elsewhere || elsewhere.dataset.tool === this.tool);
       if (drawn && (event.key.startsWith("Arrow") || event.key === " ")) {
         event.preventDefault();
         this.carry(event);
