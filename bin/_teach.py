@@ -101,9 +101,9 @@ def loss_of(seen, parts, middle, toward, weight):
     return F.cross_entropy(seen[:, :6], parts, scale) - 0.15 * hit.sum() / there.sum().clamp(min=8) + 0.5 * missed
 
 
-def draw(count: int) -> None:
+def draw(first: int, count: int) -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
-    for number in range(count):
+    for number in range(first, first + count):
         path = FOLDER / f"{number:04d}.npz"
         if not path.exists():
             began = time.time()
@@ -171,7 +171,9 @@ def export(learnt: Path) -> None:
 def main() -> None:
     parser = argparse.ArgumentParser(prog="bin/teach", description=__doc__)
     commands = parser.add_subparsers(required=True, dest="what")
-    commands.add_parser("draw").add_argument("--count", type=int, default=240)
+    drawing = commands.add_parser("draw")
+    drawing.add_argument("--first", type=int, default=0, help="the first piece's number")
+    drawing.add_argument("--count", type=int, default=240)
     learn = commands.add_parser("teach")
     learn.add_argument("--steps", type=int, default=5000)
     learn.add_argument("--start", type=Path, help="go on from what was learnt before")
@@ -180,7 +182,7 @@ def main() -> None:
     commands.add_parser("export").add_argument("learnt", type=Path, nargs="?", default=FOLDER / "learnt.pt")
     said = parser.parse_args()
     if said.what == "draw":
-        draw(said.count)
+        draw(said.first, said.count)
     elif said.what == "teach":
         teach(said.steps, said.start, said.go_on, said.seed)
     else:

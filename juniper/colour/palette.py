@@ -39,7 +39,8 @@ def palette_of(lab: np.ndarray, part: str, most: int = 7) -> tuple[tuple[Swatch,
     points = (lab * (LIGHTNESS_WEIGHT, 1.0, 1.0)).astype(np.float32)
     step = max(1, count // 6000)
     sample = points[::step]
-    clusters = min(most + 3, len(np.unique(sample.round(), axis=0)), len(sample))
+    distinct = np.unique(sample.round() @ np.array([1e6, 1e3, 1.0]))  # one number for each colour
+    clusters = min(most + 3, len(distinct))
     cv2.setRNGSeed(7)
     criteria = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_MAX_ITER, 25, 0.3)
     _, _, centres = cv2.kmeans(sample, clusters, None, criteria, 2, cv2.KMEANS_PP_CENTERS)

@@ -5,7 +5,7 @@ They share nothing with the roll but the tools that make them, so the roll stays
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -117,12 +117,12 @@ def invented(number: int) -> Piece:
     )
 
 
-def staged_invented(number: int, scale: float, view: str = "front"):
-    """Set up an invented piece before the camera, as juniper.photobooth.tracing.Stage."""
+def staged_invented(number: int, scale: float, view: str = "front", card_yaw: float | None = None):
+    """Set up an invented piece before the camera, as juniper.photobooth.tracing.Stage; with a blank card beside it, turned by `card_yaw`, or none."""
     from juniper.photobooth import tracing
     from juniper.photobooth.arranging import arrange
 
-    done = arrange(invented(number), 300 + number)
+    done = arrange(replace(invented(number), card_yaw=card_yaw), 300 + number)
     return tracing.staged_as(done, view, np.random.default_rng(70000 + number), scale)
 
 
@@ -130,7 +130,8 @@ def lesson(number: int, scale: float = 0.55, samples: int = 4) -> Lesson:
     """Trace an invented piece from the front, the side or behind; needs what bin/roll installs."""
     from juniper.photobooth import tracing
 
-    stage = staged_invented(number, scale, ("front", "front", "side", "back")[number % 4])
+    yaw = None if number % 3 else 10 * float(np.random.default_rng(60000 + number).standard_normal())
+    stage = staged_invented(number, scale, ("front", "front", "side", "back")[number % 4], yaw)
     done = stage.done
     picture = tracing.photograph(stage, samples)
     labels, items, petal = tracing.what_is_seen(stage)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import warnings
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import cv2
@@ -184,8 +185,12 @@ def read_photograph(data: bytes, name: str = "", side: int = WORKING_SIDE, judge
         advice.append(Advice("animated", "The file moves; its first picture was used."))
     mode = image.mode
     if image.format == "JPEG" and judge:
-        _check_whole(data)
-    image = _load(image, CARD_SIDE)
+        with ThreadPoolExecutor(1) as beside:
+            whole = beside.submit(_check_whole, data)
+            image = _load(image, CARD_SIDE)
+            whole.result()
+    else:
+        image = _load(image, CARD_SIDE)
     told = _told(image)
     image.thumbnail((CARD_SIDE, CARD_SIDE), Image.Resampling.BOX, reducing_gap=None)
     image = _srgb(_upright(image))

@@ -98,12 +98,14 @@ def _noise(grey) -> float:
 def _sharpest(grey, noise) -> float:
     """Blur of the parts that hold detail: the piece, not the wall."""
     calm = cv2.GaussianBlur(grey, (0, 0), 0.8) if noise > 1.5 else grey
-    detail = cv2.GaussianBlur(np.abs(cv2.Laplacian(cv2.GaussianBlur(grey, (0, 0), 2.0), cv2.CV_32F)), (0, 0), 12)
+    detail = np.abs(cv2.Laplacian(cv2.GaussianBlur(grey, (0, 0), 2.0), cv2.CV_32F))
+    # Where detail lies is told well enough a quarter as fine.
+    detail = cv2.GaussianBlur(cv2.resize(detail, None, fx=0.25, fy=0.25, interpolation=cv2.INTER_AREA), (0, 0), 3)
     if detail.max() < 0.05:
         return 0.0  # an even surface has nothing to be sharp
     ys, xs = np.nonzero(detail > 0.35 * detail.max())
-    y0, y1, x0, x1 = np.percentile(ys, 3), np.percentile(ys, 97), np.percentile(xs, 3), np.percentile(xs, 97)
-    part = calm[int(y0) : int(y1) + 1, int(x0) : int(x1) + 1]
+    (y0, y1), (x0, x1) = 4 * np.percentile(ys, (3, 97)), 4 * np.percentile(xs, (3, 97))
+    part = calm[int(y0) : int(y1) + 4, int(x0) : int(x1) + 4]
     return blur_effect(part if min(part.shape) > 40 else calm)
 
 

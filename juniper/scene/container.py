@@ -83,11 +83,11 @@ class Profile:
 def edges_of(lab: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Strength 0..1 (h, w) of the edges of a CIELAB picture (float32 h x w x 3): of all, those met going sideways above all, and of
     those met going up or down. Taken at the full size, where the end of a body is sharper than the end of a shade on it."""
-    smooth = cv2.GaussianBlur(lab, (0, 0), SHARP)
+    smooth = cv2.split(cv2.GaussianBlur(lab, (0, 0), SHARP))
     out = []
     # The crest of an edge only: its flanks would let the outline wander.
     for step, crest in (((1, 0), (1, 3)), ((0, 1), (3, 1))):
-        light, a, b = cv2.split(cv2.Sobel(smooth, cv2.CV_32F, *step, scale=0.25))
+        light, a, b = (cv2.Sobel(plane, cv2.CV_32F, *step, scale=0.25) for plane in smooth)
         steep = cv2.magnitude(cv2.magnitude(light, a), b)
         out.append(np.where(steep >= cv2.dilate(steep, np.ones(crest, np.uint8)) - 1e-6, steep, 0.35 * steep))
     either = np.maximum(out[0], LEVEL_EDGE * out[1])

@@ -22,6 +22,7 @@ ABOVE, BELOW = 12.2, -4.5  # degrees the rim is looked down upon
 BLIND = 0.2  # of the datum's confidence, below which its foot says nothing of a view from above
 UNSURE = 0.45  # of the datum's confidence; from table level the foot can hardly be told from the table's far edge
 
+LINES_SIDE = 700  # pixels: the longer side on which straight lines are looked for
 EDGE_RUN = 0.0035  # of the picture's side along which the piece meets the frame
 
 
@@ -51,8 +52,8 @@ def framing(
     """
     piece = np.isin(labels, (PLANT, CONTAINER))
     h, w = labels.shape
-    ys, xs = np.nonzero(piece)
-    size = max(np.ptp(ys) / h, np.ptp(xs) / w) if len(ys) else 0.0
+    *_, wide, high = cv2.boundingRect(piece.astype(np.uint8))
+    size = max(high / h, wide / w)
     return Framing(
         roll_deg=_roll(pixels, labels == PLANT, datum, card),
         looking_down_deg=_looking_down(labels, datum, focal * max(h, w)),
@@ -67,7 +68,7 @@ def level_lines(pixels: np.ndarray, plant: np.ndarray | None = None) -> float | 
     """Lean in degrees of the picture's long straight lines (table edge, boards, walls of the container) from level or upright,
     or None when there are too few. Lines on the plant (h, w) are stems, and left out. Lines by LSD (von Gioi, Jakubowicz, Morel & Randall 2010)."""
     grey = cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY)
-    shrink = min(1.0, 1000 / max(grey.shape))
+    shrink = min(1.0, LINES_SIDE / max(grey.shape))
     grey = cv2.resize(grey, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA)
     found = cv2.createLineSegmentDetector().detect(grey)[0]
     if found is None:
