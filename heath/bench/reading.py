@@ -14,7 +14,21 @@ from heath.intake.models import Photograph, Piece
 from juniper.measures import Findings, Surface, measure, surface_of
 from juniper.rules import Override as CoreOverride
 from juniper.rules import Verdict, judge
-from juniper.scene import PLANT, Bloom, Datum, NoBloom, NoStem, Raster, Scene, Stem, amend, change_stems, find_stems, like_blooms
+from juniper.scene import (
+    PLANT,
+    Bloom,
+    Datum,
+    NoBloom,
+    NoStem,
+    Raster,
+    Scene,
+    Stem,
+    amend,
+    change_stems,
+    find_stems,
+    like_blooms,
+    prepare,
+)
 from juniper.scene.blooms import SLENDER
 
 DATUM_HANDLES = ("rim", "base", "rim_left", "rim_right")
@@ -54,6 +68,10 @@ class Reading:
     def pixels(self) -> np.ndarray:
         """The picture at its raster's size, sRGB."""
         return _pixels(self.photograph.pk, self.photograph.raster.name)
+
+    def prepare(self) -> None:
+        """Open and look at the picture ahead of a correction."""
+        prepare(_amended(self.photograph.pk, self.photograph.raster.name, self.marks)[1], self.pixels)
 
     @cached_property
     def stems(self) -> tuple[Stem, ...]:

@@ -4,6 +4,7 @@ from heath.bench import views
 
 urlpatterns = [
     path("pieces/<int:pk>/", views.bench, name="bench"),
+    path("pieces/<int:pk>/ready/", views.ready, name="ready"),
     path("pieces/<int:pk>/move/", views.move, name="move"),
     path("pieces/<int:pk>/change/", views.change, name="change"),
     path("pieces/<int:pk>/undo/", views.undo, name="undo"),

@@ -5,10 +5,10 @@ import re
 
 from django.core.exceptions import BadRequest
 from django.db import transaction
-from django.http import HttpResponseBadRequest
+from django.http import HttpResponse, HttpResponseBadRequest
 from django.shortcuts import redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_POST, require_safe
 from django_htmx.http import HttpResponseClientRedirect
 from pydantic import TypeAdapter, ValidationError
 
@@ -91,6 +91,13 @@ def _reopen(piece):
     if piece.state in (Piece.State.MARKED, Piece.State.RETURNED):
         piece.state = Piece.State.MARKING
         piece.save(update_fields=["state"])
+
+
+@require_safe
+def ready(request, pk):
+    """Make a piece ready before it is asked for: its picture is opened and looked at, so that the first stroke is as quick as the next."""
+    read(_on_the_bench(request, pk)).prepare()
+    return HttpResponse(status=204)
 
 
 @require_POST

@@ -1,6 +1,6 @@
 """Seeing the piece: datum, plant, container, blooms."""
 
-from juniper.scene.amending import ACTS, BloomChange, NoBloom, Stroke, amend
+from juniper.scene.amending import ACTS, BloomChange, NoBloom, Stroke, amend, prepare
 from juniper.scene.blooms import ROLES, Bloom, like_blooms
 from juniper.scene.cutout import CutOut, NoCutOut
 from juniper.scene.cutout import installed as installed_cutout
@@ -44,6 +44,7 @@ __all__ = [
     "given_datum",
     "installed_cutout",
     "like_blooms",
+    "prepare",
     "see",
     "see_empty",
 ]

@@ -67,9 +67,18 @@ def amend(scene: Scene, raster: Raster, pixels: np.ndarray, change: Stroke | Blo
     labels = settle(raster.labels, pixels, change, raster.scale)
     if (labels == raster.labels).all():
         return scene, raster
-    look = look_at(pixels, frame_of(labels >= CONTAINER))
+    look = _looked_at(pixels, labels)
     raster = replace(raster, labels=labels, flowers=_flowers(raster, labels, pixels, scene, look))
     return _seen_again(scene, raster, look), raster
+
+
+def prepare(raster: Raster, pixels: np.ndarray) -> None:
+    """Look at the picture before a stroke asks for it; the look is kept for a while."""
+    _looked_at(pixels, raster.labels)
+
+
+def _looked_at(pixels: np.ndarray, labels: np.ndarray) -> Look:
+    return look_at(pixels, frame_of(labels >= CONTAINER))
 
 
 def settle(labels: np.ndarray, pixels: np.ndarray, stroke: Stroke, scale: float) -> np.ndarray:

@@ -26,7 +26,7 @@ STEP = 16.0  # of the grid, to which steps are given
 MEAN, DEVIATION = 0.5, 0.25  # of the values 0..1 as they were taught
 GROUND, TABLE, WALL, LEAF, PETAL, OTHER = range(6)
 FAR = 1.2  # times the piece: a look at more is taken from too far off
-KEPT = 2  # looks kept
+KEPT = 4  # looks kept: of the piece at hand, before and after a stroke, and of the next one
 
 
 @dataclass(frozen=True, eq=False)

@@ -112,7 +112,7 @@ class Bench(SchoolTestCase):
 
     def test_nobody_from_another_school(self):
         self.client.force_login(self.stranger)
-        for name in ("bench", "sheet", "sheet-pdf"):
+        for name in ("bench", "ready", "sheet", "sheet-pdf"):
             self.assertEqual(self.client.get(reverse(name, args=[self.piece.pk])).status_code, 404)
         for name in ("move", "undo", "override", "accept", "return"):
             self.assertEqual(self.client.post(reverse(name, args=[self.piece.pk])).status_code, 404)

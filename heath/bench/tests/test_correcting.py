@@ -1,4 +1,5 @@
 import json
+from unittest.mock import patch
 
 from django.urls import reverse
 
@@ -6,6 +7,7 @@ from heath.bench.models import Correction
 from heath.bench.reading import read
 from heath.intake.models import Piece
 from heath.interface.testing import SchoolTestCase, photographed
+from juniper.scene import petals
 
 
 class Correcting(SchoolTestCase):
@@ -40,6 +42,15 @@ class Correcting(SchoolTestCase):
         self.assertEqual((kept.kind, kept.made_by, len(kept.as_core().points)), ("brush", self.user, 2))
         self.assertLess(self.now().findings.top[1], before.top[1] - 50)
         self.assertGreater(self.now().findings["height_ratio"].value, before["height_ratio"].value)
+
+    def test_a_piece_made_ready_needs_no_second_look(self):
+        petals.forget()
+        answer = self.client.get(reverse("ready", args=[self.piece.pk]))
+        self.assertEqual((answer.status_code, answer.content), (204, b""))
+        with patch("juniper.scene.petals._looked", side_effect=AssertionError("looked at again")):
+            before, (x, y) = self.now(), self.now().focal
+            self.change(points=[[x - 3, y], [x + 3, y]], radius=6, plant=False)
+            self.assertNotEqual(self.now().outline, before.outline)
 
     def test_a_correction_survives_a_new_look_at_the_picture(self):
         self.stroke()
