@@ -20,6 +20,8 @@ NO_PIECE = 0.3  # likeness of the piece below which what is thick is none; stems
 PAINTED, PLAIN_WALL = 0.85, 0.6  # of the outline's height, up to which paint is looked for; likeness of wall
 SURELY_NONE, PLAINLY = 0.1, 0.9  # likeness of the piece, of plant
 BUSY = 0.012  # share of what looks like no piece that stands out all the same
+NARROW, SLENDER = 0.008, 3  # of the picture's longer side, and times its breadth: how broad and how long a groove of the wall is
+GOES_ON = 0.3  # share of a line's contrast that is found again right above it, or it ends there
 NEAR = 9  # pixels about what looks like the piece within which fine things may be it
 THICK = 0.01  # of the picture's longer side
 LEVEL_WITH = (
@@ -110,7 +112,7 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
             # Edges of a pattern are as thin as stems, and flowers are as like it as leaves: here the look is believed throughout.
             plant &= grown
             plant |= (look.onto(look.parts[[LEAF, PETAL]].sum(axis=0), stands.shape) > PLAINLY) & ~container
-    plant = _keep_plant(plant & ~beside & ~_ruled(plant, profile, grown), container, beside, scale)
+    plant = _keep_plant(plant & ~beside & ~_ruled(plant, lab[..., 0], profile, grown), container, beside, scale)
     if wall is not None:
         plant = _without_shadow(plant & ~_slivers(plant, container), container, wall)
     labels = np.where(table, TABLE, BACKDROP).astype(np.uint8)
@@ -191,7 +193,7 @@ def _of_the_wall(ground: Ground, profile: Profile | None, scale: float) -> list[
     return [r for r in ground.regions if r.kind == INTERIOR and (r.mask & band).sum() > 0.6 * r.area]
 
 
-def _ruled(plant: np.ndarray, profile: Profile | None, grown: np.ndarray | None = None) -> np.ndarray:
+def _ruled(plant: np.ndarray, light: np.ndarray, profile: Profile | None, grown: np.ndarray | None = None) -> np.ndarray:
     """Long thin level or upright runs (h, w): edges of boards, frames and shelves behind the piece. Stems lean and bend, but for
     those that rise from the middle of the container, where the look (`grown`, h x w) has them, too."""
     size = max(plant.shape)
@@ -211,7 +213,26 @@ def _ruled(plant: np.ndarray, profile: Profile | None, grown: np.ndarray | None 
     # Within a full piece a row of leaves may look ruled.
     full = cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((max(3, size // 60),) * 2, np.uint8))
     full = cv2.dilate(full, np.ones((max(3, size // 25),) * 2, np.uint8))
-    return (cv2.dilate(out, np.ones((3, 3), np.uint8)) > 0) & (full == 0)
+    ruled = (cv2.dilate(out, np.ones((3, 3), np.uint8)) > 0) & (full == 0)
+    return ruled if grown is None else ruled | _grooves(plant & ~grown, light)
+
+
+def _grooves(stray: np.ndarray, light: np.ndarray) -> np.ndarray:
+    """Narrow upright parts of what the look has nowhere near the piece (bool h x w) that go on as a line (in lightness, h x w) above their top:
+    the wall's own, where a blade of grass would end."""
+    _, parts, stats, _ = cv2.connectedComponentsWithStats(stray.astype(np.uint8), connectivity=8)
+    out = np.zeros_like(stray)
+    for k, (left, top, wide, high, _) in enumerate(stats[1:], 1):
+        if wide > NARROW * max(stray.shape) or high < SLENDER * wide or top < 2 * high:
+            continue
+        across = np.s_[max(0, left - 2 * wide) : left + 3 * wide]
+        here, above = (
+            np.median(light[rows, across], axis=0) for rows in (np.s_[top : top + high], np.s_[max(0, top - 4 * high) : top])
+        )
+        own, further = here - np.median(here), above - np.median(above)
+        if own @ further > GOES_ON * (own @ own):
+            out |= parts == k
+    return out
 
 
 def _without_shadow(plant: np.ndarray, container: np.ndarray, wall: Wall) -> np.ndarray:
