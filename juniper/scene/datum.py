@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 
 from juniper.scene.container import Profile, Wall, band_of
-from juniper.scene.vessel import Vessel, fitted
+from juniper.scene.vessel import Fit, Vessel, fitted
 
 Point = tuple[float, float]
 NEEDS_CHECK_BELOW = 0.6
@@ -163,6 +163,69 @@ def find_datum(
     """
     if profile is None or wall is None or wall.mask.sum() < 0.0004 * wall.mask.size:
         raise NoContainer("No container can be made out.")
+    read = _read(profile, wall, focal, known, likely, told)
+    if read.height < 4:
+        raise NoContainer("No container can be made out.")
+    rim, base = (read.origin + level * read.up for level in (read.rim, read.base))
+    above_table = (
+        horizon is not None
+        and np.isfinite(horizon).all()
+        and base[1] < float(horizon[int(np.clip(base[0], 0, len(horizon) - 1))]) + 0.01 * len(labels)
+    )
+    confidence, doubts = _doubted(read, profile, wall, above_table, max(labels.shape))
+    return Datum(
+        tuple(map(float, rim)),
+        tuple(map(float, base)),
+        tuple(map(float, rim - read.rim_half * read.across)),
+        tuple(map(float, rim + read.rim_half * read.across)),
+        confidence=float(np.clip(confidence, 0.02, 1)),
+        spread=_spread(read, confidence, told),
+        doubts=doubts,
+    )
+
+
+@dataclass(frozen=True, eq=False)
+class _Read:
+    """What was read of a container: levels of rim and base along its axis from `origin`, the rim's half width and the share of it that shows, and how they
+    were come by. `arc` is the height of the foot's half ellipse; `fit` is how a known shape lies on it, and `laid` whether that has the rim."""
+
+    origin: np.ndarray
+    up: np.ndarray
+    rim: float
+    base: float
+    rim_half: float
+    shown: float
+    arc: float
+    straight: bool
+    width: float
+    box: bool
+    twice: bool
+    deeper: bool
+    fit: Fit | None
+    laid: bool
+    by_card: bool
+    contradicted: bool
+
+    @property
+    def across(self) -> np.ndarray:
+        """Unit vector to the right of the axis."""
+        return np.array([-self.up[1], self.up[0]])
+
+    @property
+    def height(self) -> float:
+        """Base to rim."""
+        return self.rim - self.base
+
+    @property
+    def hidden(self) -> float:
+        """How much of the rim is hidden, 0..1."""
+        return 1 - min(1.0, self.shown / 0.6)
+
+
+def _read(
+    profile: Profile, wall: Wall, focal: float, known: Vessel | None, likely: np.ndarray | None, told: Told | None
+) -> _Read:
+    """Levels of rim and base, by each way there is."""
     ys, xs = np.nonzero(wall.mask)
     up = np.array([-profile.slope, -1.0]) / np.hypot(profile.slope, 1.0)
     across = np.array([-up[1], up[0]])
@@ -170,99 +233,90 @@ def find_datum(
     along = (xs - origin[0]) * up[0] + (ys - origin[1]) * up[1]
     side = (xs - origin[0]) * across[0] + (ys - origin[1]) * across[1]
 
-    twice = deeper = False
     boxed = float(np.percentile(profile.half, 90)) < EVEN_SIDES * float(np.percentile(profile.half, 30))
-    base_level, arc, straight = _base(along, side, boxed, focal)
+    base, arc, straight = _base(along, side, boxed, focal)
     foot_half = max(4.0, float(np.median(profile.half[: max(2, len(profile.half) // 20)])))
     foot_open, round_foot = arc / foot_half, foot_ellipse(along, side, len(profile.half))
     if round_foot is not None and 0.03 < round_foot[1] < MOST_OPEN:
-        base_level, foot_open = round_foot
+        base, foot_open = round_foot
         arc, straight = foot_open * foot_half, False
     seen_under = np.arcsin(min(0.9, foot_open)) - np.arctan(len(profile.half) / focal)
     open_ = 0.0 if straight else max(0.0, float(np.sin(seen_under)))
-    rim_level, rim_half, shown = _rim(along, side, profile, open_)
+    rim, rim_half, shown = _rim(along, side, profile, open_)
     width = 2 * float(np.percentile(profile.half, 95))
-    box = straight and width > SHALLOW * (rim_level - base_level)
+    box = straight and width > SHALLOW * (rim - base)
+    twice = deeper = False
     if not box:
         second = _second_rim(likely, profile, origin, up, across)
-        apart = abs(second.level - rim_level) / max(rim_level - base_level, 1.0) if second else np.inf
+        apart = abs(second.level - rim) / max(rim - base, 1.0) if second else np.inf
         deeper = second is not None and second.lowest < -LOWER * len(profile.half)
-        rim_level, rim_half, shown = _agreed(rim_level, rim_half, shown, apart, second, profile)
+        rim, rim_half, shown = _agreed(rim, rim_half, shown, apart, second, profile)
         twice = shown > HARDLY and apart < TWICE
-    fit = fitted(profile, base_level, known) if known is not None else None
+    fit = fitted(profile, base, known) if known is not None else None
     laid = fit is not None and fit.good
-    if laid and (shown < PARTLY or abs(fit.height / (rim_level - base_level) - 1) > AGREES):
-        rim_level = base_level + fit.height
-        rim_half = known.half[-1] * fit.height
-    by_card = told is not None and not laid
-    hidden = 1 - min(1.0, shown / 0.6)
-    contradicted = False
+    if laid and (shown < PARTLY or abs(fit.height / (rim - base) - 1) > AGREES):
+        rim, rim_half = base + fit.height, known.half[-1] * fit.height
+    by_card, contradicted = told is not None and not laid, False
     if by_card:
-        rim_level, contradicted = _weighed(rim_level - base_level, SEEN_DOUBT + UNSEEN_DOUBT * hidden, told)
-        rim_level += base_level
-        rim_half = float(np.interp(rim_level, np.arange(len(profile.half)), profile.half))
-    rim = origin + rim_level * up
-    base = origin + base_level * up
-    height = rim_level - base_level
-    if height < 4:
-        raise NoContainer("No container can be made out.")
-    doubts = []
-    confidence = 1.0
+        hidden = 1 - min(1.0, shown / 0.6)
+        high, contradicted = _weighed(rim - base, SEEN_DOUBT + UNSEEN_DOUBT * hidden, told)
+        rim = base + high
+        rim_half = float(np.interp(rim, np.arange(len(profile.half)), profile.half))
+    return _Read(
+        origin, up, rim, base, rim_half, shown, arc, straight, width, box, twice, deeper, fit, laid, by_card, contradicted
+    )
+
+
+def _doubted(read: _Read, profile: Profile, wall: Wall, above_table: bool, side: int) -> tuple[float, tuple[str, ...]]:
+    """Confidence 0..1 and what made it low, in words; `above_table` is whether the base lies above the table's far edge, `side` the
+    picture's longer side."""
+    doubts, confidence = [], 1.0
     if wall.clear:
         confidence *= 0.45
         doubts.append("no plain container wall was seen; it may be glass or much covered")
-    if fit is not None and not fit.good:
+    if read.fit is not None and not read.fit.good:
         confidence *= 0.5
         doubts.append("its sides are not those of the container on the shelf")
-    if contradicted:
+    if read.contradicted:
         confidence *= 0.4
         doubts.append("by the reference card the container is higher or lower than it looks: is its height in the brief right?")
-    elif laid or by_card:
-        confidence *= KNOWN if hidden else 1.0
-    elif shown < HIDDEN and not twice:
-        confidence *= 0.3 + 0.9 * shown
+    elif read.laid or read.by_card:
+        confidence *= KNOWN if read.hidden else 1.0
+    elif read.shown < HIDDEN and not read.twice:
+        confidence *= 0.3 + 0.9 * read.shown
         doubts.append("the rim is hidden")
-    elif rim_level > FAR_ABOVE * len(profile.half):
+    elif read.rim > FAR_ABOVE * len(profile.half):
         confidence *= 0.55
         doubts.append("the sides were not followed up to the rim")
-    faint = FAINT_SCORE if shown >= PARTLY else 1.7 * FAINT_SCORE
-    if not laid and profile.score < faint * len(profile.half):
+    faint = FAINT_SCORE if read.shown >= PARTLY else 1.7 * FAINT_SCORE
+    if not read.laid and profile.score < faint * len(profile.half):
         confidence *= 0.55
         doubts.append("the container hardly stands out from what is behind it")
-    if box and not laid:
+    if read.box and not read.laid:
         confidence *= 0.5
         doubts.append("a shallow vessel with a straight front: how deep it is cannot be seen from here")
-    if height > 3.2 * width or height < 0.08 * width:
+    if read.height > 3.2 * read.width or read.height < 0.08 * read.width:
         confidence *= 0.5
         doubts.append("the container's shape is unusual")
-    if horizon is not None and np.isfinite(horizon).all():
-        deeper |= base[1] < float(horizon[int(np.clip(base[0], 0, len(horizon) - 1))]) + 0.01 * len(labels)
-    if deeper:
+    if read.deeper or above_table:
         confidence *= 0.4
         doubts.append("the foot was not followed down to the table")
-    small = height < 0.06 * max(labels.shape)
-    if small and not straight:
+    if read.height < 0.06 * side and not read.straight:
         confidence *= 0.7
         doubts.append("the container is small in the picture")
-    if laid or by_card:
-        hidden = min(hidden, (told.doubt if by_card else KNOWN_DOUBT) / 0.05)
-    doubt = 0.25 * max(0.0, NEEDS_CHECK_BELOW - confidence) * height
-    spread = Spread(
-        rim=min(0.4 * height, 1.2 + (0.008 + 0.05 * hidden) * height + doubt),
-        base=min(
-            0.4 * height,
-            1.2 + 0.006 * height + 0.35 * arc + doubt + (0.12 * height if box else 0),
-        ),
-        across=1.0 + 0.01 * width,
-    )
-    return Datum(
-        tuple(map(float, rim)),
-        tuple(map(float, base)),
-        tuple(map(float, rim - rim_half * across)),
-        tuple(map(float, rim + rim_half * across)),
-        confidence=float(np.clip(confidence, 0.02, 1)),
-        spread=spread,
-        doubts=tuple(doubts),
+    return confidence, tuple(doubts)
+
+
+def _spread(read: _Read, confidence: float, told: Told | None) -> Spread:
+    """Standard uncertainties of what was read."""
+    hidden, high = read.hidden, read.height
+    if read.laid or read.by_card:
+        hidden = min(hidden, (told.doubt if read.by_card else KNOWN_DOUBT) / 0.05)
+    doubt = 0.25 * max(0.0, NEEDS_CHECK_BELOW - confidence) * high
+    return Spread(
+        rim=min(0.4 * high, 1.2 + (0.008 + 0.05 * hidden) * high + doubt),
+        base=min(0.4 * high, 1.2 + 0.006 * high + 0.35 * read.arc + doubt + (0.12 * high if read.box else 0)),
+        across=1.0 + 0.01 * read.width,
     )
 
 
