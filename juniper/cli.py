@@ -13,7 +13,19 @@ import cv2
 from juniper import VERSION
 from juniper.marking import Measured, measure_photograph
 from juniper.photograph import UnusablePhotograph
-from juniper.rules import Brief, FaultyRuleSet, Verdict, judge, read_rule_set, school, school_slugs
+from juniper.rules import (
+    ANSWERS,
+    DOMINANTS,
+    FORMS,
+    VIEWPOINTS,
+    Brief,
+    FaultyRuleSet,
+    Verdict,
+    judge,
+    read_rule_set,
+    school,
+    school_slugs,
+)
 from juniper.scene import NoCutOut, NothingFound, given_datum, installed_cutout
 
 ENGINES = ("default", "cutout")
@@ -93,28 +105,36 @@ def _datum(path: Path | None):
         raise Unusable(f"The datum file {path.name} cannot be used: {hint.rstrip('.')}.") from error
 
 
-def _brief(path: Path | None) -> Brief:
+def _brief(path: Path | None) -> tuple[Brief, dict[str, float]]:
+    """The brief of a file, and the answers to checks that it holds, by rule."""
     if path is None:
-        return Brief()
+        return Brief(), {}
     try:
         raw = tomllib.loads(_read(path).decode())
+        said = raw.pop("answers", {})
+        answers = {code: next(v for v, word in ANSWERS.items() if word == answer) for code, answer in said.items()}
         brief = Brief(**raw.get("brief", raw))
+    except (StopIteration, AttributeError) as error:
+        raise Unusable(f"The brief {path.name} cannot be used: an answer is one of {', '.join(ANSWERS.values())}.") from error
     except (tomllib.TOMLDecodeError, UnicodeDecodeError, TypeError) as error:
         raise Unusable(f"The brief {path.name} cannot be used: {str(error).replace('Brief.__init__()', 'it')}.") from error
     for name in ("container_height_cm", "container_width_cm"):
         value = getattr(brief, name)
         if value is not None and (not isinstance(value, int | float) or not 0 < value < 500):
             raise Unusable(f"The brief's {name} must be a length above 0 and below 500 cm.")
-    return brief
+    for name, known in (("form", FORMS), ("viewpoint", VIEWPOINTS), ("dominant", ("", *DOMINANTS))):
+        if getattr(brief, name) not in known:
+            raise Unusable(f"The brief's {name} is one of: {', '.join(filter(None, known))}.")
+    return brief, answers
 
 
-def _run(options, height: float | None) -> Measured:
+def _run(options, height: float | None, form: str = "") -> Measured:
     if height is not None and not 0 < height < 500:
         raise Unusable("--container-height-cm must be above 0 and below 500.")
     cutout = installed_cutout() if options.engine == "cutout" else None
     if options.engine == "cutout" and cutout is None:
         raise Unusable("The second engine is not set up: run bin/setup-cutout.")
-    done = measure_photograph(_read(options.photo), options.photo.name, _datum(options.datum), height, cutout=cutout)
+    done = measure_photograph(_read(options.photo), options.photo.name, _datum(options.datum), height, cutout=cutout, form=form)
     if options.mask:
         ok, data = cv2.imencode(".png", done.raster.labels_at((done.photograph.width, done.photograph.height)))
         if not ok:
@@ -140,12 +160,12 @@ def _score(options) -> int:
             raise Unusable("The rule set is not a text file.") from error
     else:
         raise Unusable(f"No school is called {options.rules}; there are: {', '.join(school_slugs())}.")
-    brief = _brief(options.brief)
+    brief, answers = _brief(options.brief)
     height = options.container_height_cm or brief.container_height_cm
-    done = _run(options, height)
+    done = _run(options, height, brief.form)
     brief = Brief(**{**brief.__dict__, "container_height_cm": height})
     document = as_document(done)
-    document["verdict"] = verdict_document(judge(done.findings, rules, brief))
+    document["verdict"] = verdict_document(judge(done.findings, rules, brief, answers=answers))
     print(json.dumps(document, indent=1) if options.json else _table(document))
     return 0
 

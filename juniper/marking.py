@@ -28,11 +28,13 @@ def measure_photograph(
     container_height_cm: float | None = None,
     known: Vessel | None = None,
     cutout: CutOut | None = None,
+    form: str = "",
 ) -> Measured:
-    """Read, see and measure; `known` is the container's shape from the shelf, `cutout` the second engine. Raises UnusablePhotograph, NothingFound or NoCutOut, with a sentence for the user."""
+    """Read, see and measure; `known` is the container's shape from the shelf, `cutout` the second engine,
+    `form` the one that the brief asks for. Raises UnusablePhotograph, NothingFound or NoCutOut, with a sentence for the user."""
     photograph = read_photograph(data, name)
     scene, raster = see(photograph, given, known, cutout, container_height_cm)
     surface = surface_of(raster)
-    findings = measure(surface, scene, scene.datum, scene.focal, container_height_cm)
+    findings = measure(surface, scene, scene.datum, scene.focal, container_height_cm, form)
     framed = framing(raster.labels, photograph.pixels, scene.datum.scaled(raster.scale), photograph.focal, photograph.card)
     return Measured(photograph, scene, raster, surface, findings, photograph.advice + framing_advice(framed))

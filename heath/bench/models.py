@@ -1,4 +1,4 @@
-"""What markers do to a piece: corrections, overrides, the mark."""
+"""What markers do to a piece: corrections, answers, overrides, the mark."""
 
 from django.db import models
 from pydantic import TypeAdapter
@@ -76,6 +76,19 @@ class Override(models.Model):
 
     class Meta:
         ordering = ("pk",)
+
+
+class Answer(models.Model):
+    """What a person answered by eye to a check of the rules: 1 yes, .5 in part, 0 no."""
+
+    piece = models.ForeignKey("intake.Piece", on_delete=models.CASCADE, related_name="answers")
+    rule = models.CharField(max_length=60)
+    value = models.FloatField()
+    made_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True)
+    made_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=("piece", "rule"), name="one_answer_a_check")]
 
 
 class Mark(models.Model):

@@ -11,7 +11,7 @@ import numpy as np
 
 from heath.bench.models import Correction, Override
 from heath.intake.models import Photograph, Piece
-from juniper.measures import Findings, Surface, measure, surface_of
+from juniper.measures import Finding, Findings, Surface, measure, seen_from_the_side, surface_of
 from juniper.rules import Override as CoreOverride
 from juniper.rules import Verdict, judge
 from juniper.scene import (
@@ -50,7 +50,8 @@ class Group:
 
 @dataclass(frozen=True, eq=False)
 class Reading:
-    """What bench and sheet show of a piece."""
+    """What bench and sheet show of a piece. `stems` are the main lines in force, in the photograph's pixels: those found under this datum, with a
+    person's changes laid over them; `answers` those to checks, by rule."""
 
     photograph: Photograph
     scene: Scene
@@ -63,6 +64,8 @@ class Reading:
     overrides: tuple[Override, ...]
     corrections: tuple[Correction, ...]
     marks: tuple[int, ...]
+    stems: tuple[Stem, ...]
+    answers: dict[str, float]
 
     @property
     def pixels(self) -> np.ndarray:
@@ -72,19 +75,6 @@ class Reading:
     def prepare(self) -> None:
         """Open and look at the picture ahead of a correction."""
         prepare(_amended(self.photograph.pk, self.photograph.raster.name, self.marks)[1], self.pixels)
-
-    @cached_property
-    def stems(self) -> tuple[Stem, ...]:
-        """The main lines in force, in the photograph's pixels: those found under this datum, with a person's changes laid over them."""
-        raster = _amended(self.photograph.pk, self.photograph.raster.name, self.marks)[1]
-        stems = tuple(s.scaled(1 / raster.scale) for s in find_stems(raster.labels, self.datum.scaled(raster.scale)))
-        for correction in self.corrections:
-            if correction.kind == Correction.Kind.STEM and not correction.undone:
-                try:
-                    stems = change_stems(stems, correction.as_core(), self.photograph.height)
-                except NoStem:
-                    continue  # the stem that was meant is found no more
-        return stems
 
     @cached_property
     def groups(self) -> tuple[Group, ...]:
@@ -171,12 +161,36 @@ def read(piece: Piece) -> Reading:
     surface = _surface(photograph.pk, photograph.raster.name, marks)
     datum, focal, moved = corrected(scene, corrections)
     brief = piece.brief
-    findings = measure(surface, scene, datum, focal, float(brief.container_height_cm))
+    stems = _stems(photograph, surface, datum, corrections)
+    findings = measure(surface, scene, datum, focal, float(brief.container_height_cm), brief.form, stems)
+    side = piece.view("side")
+    if side is not None and side.scene:
+        findings = findings.joined(_seen_from_the_side(side))
+    answers = {a.rule: a.value for a in piece.answers.all()}
     overrides = tuple(piece.overrides.filter(taken_back=False))
     said = tuple(CoreOverride(o.rule, o.score, o.reason) for o in overrides)
-    verdict = judge(findings, brief.rule_set, brief.as_core(), said)
+    verdict = judge(findings, brief.rule_set, brief.as_core(piece.dominant), said, answers)
     latest = next((c for c in reversed(corrections) if not c.undone), None)
-    return Reading(photograph, scene, datum, focal, moved, latest, findings, verdict, overrides, corrections, marks)
+    return Reading(
+        photograph, scene, datum, focal, moved, latest, findings, verdict, overrides, corrections, marks, stems, answers
+    )
+
+
+def _stems(photograph: Photograph, surface: Surface, datum: Datum, corrections) -> tuple[Stem, ...]:
+    stems = tuple(s.scaled(1 / surface.scale) for s in find_stems(surface.labels, datum.scaled(surface.scale), surface.breadth))
+    for correction in corrections:
+        if correction.kind == Correction.Kind.STEM and not correction.undone:
+            try:
+                stems = change_stems(stems, correction.as_core(), photograph.height)
+            except NoStem:
+                continue  # the stem that was meant is found no more
+    return stems
+
+
+def _seen_from_the_side(photograph: Photograph) -> Finding:
+    """What the side view tells, under its own datum."""
+    surface = _surface(photograph.pk, photograph.raster.name, ())
+    return seen_from_the_side(surface, _amended(photograph.pk, photograph.raster.name, ())[0].datum)
 
 
 def datum_of(photograph: Photograph) -> Datum:

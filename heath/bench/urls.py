@@ -5,10 +5,13 @@ from heath.bench import views
 urlpatterns = [
     path("pieces/<int:pk>/", views.bench, name="bench"),
     path("pieces/<int:pk>/ready/", views.ready, name="ready"),
+    path("pieces/<int:pk>/evidence/<slug:rule>/", views.evidence, name="evidence"),
     path("pieces/<int:pk>/move/", views.move, name="move"),
     path("pieces/<int:pk>/change/", views.change, name="change"),
     path("pieces/<int:pk>/undo/", views.undo, name="undo"),
     path("pieces/<int:pk>/override/", views.override, name="override"),
     path("pieces/<int:pk>/override/<slug:rule>/back/", views.take_back, name="take-back"),
+    path("pieces/<int:pk>/answer/", views.answer, name="answer"),
+    path("pieces/<int:pk>/declare/", views.declare, name="declare"),
     path("pieces/<int:pk>/accept/", views.accept, name="accept"),
 ]

@@ -5,7 +5,7 @@ import re
 
 from django.core.exceptions import BadRequest
 from django.db import transaction
-from django.http import HttpResponse, HttpResponseBadRequest
+from django.http import Http404, HttpResponse, HttpResponseBadRequest
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
@@ -16,7 +16,9 @@ from heath.bench.accepting import accept_marks
 from heath.bench.models import CORE, Correction, Override
 from heath.bench.reading import DATUM_HANDLES, datum_of, handles, read
 from heath.intake.models import Piece
+from heath.interface.drawing import drawable
 from heath.people.policy import find, visible
+from juniper.rules import ANSWERS, DOMINANTS
 from juniper.scene import ACTS, ROLES, BloomChange, NoBloom, NoStem, StemChange, Stroke, change_stems
 from juniper.scene.amending import change_bloom
 from juniper.scene.stems import LINES
@@ -78,6 +80,8 @@ def _context(piece, fault="", fault_rule="", typed=None, layers=False):
         "history": reading.corrections[:-HISTORY:-1],
         "layers": layers,
         "roles": ROLES,
+        "dominants": DOMINANTS,
+        "answers": tuple(ANSWERS.values()),
     }
 
 
@@ -98,6 +102,17 @@ def ready(request, pk):
     """Make a piece ready before it is asked for: its picture is opened and looked at, so that the first stroke is as quick as the next."""
     read(_on_the_bench(request, pk)).prepare()
     return HttpResponse(status=204)
+
+
+@require_safe
+def evidence(request, pk, rule):
+    """What a rule's figure rests on, drawn over the photograph while the rule stands open."""
+    reading = read(_on_the_bench(request, pk))
+    line = next((x for x in reading.verdict.lines if x.rule.code == rule), None)
+    if line is None:
+        raise Http404
+    marks = [drawable(m) for m in line.finding.evidence]
+    return render(request, "bench/_opened.html", {"photo": reading.photograph, "marks": marks})
 
 
 @require_POST
@@ -223,6 +238,35 @@ def override(request, pk):
         piece.overrides.filter(rule=rule, taken_back=False).update(taken_back=True)
         Override.objects.create(piece=piece, rule=rule, score=score, old_score=line.score, reason=reason, made_by=request.user)
         _reopen(piece)
+    return _answer(request, piece)
+
+
+@require_POST
+def answer(request, pk):
+    """A check was answered by eye, or its answer taken back."""
+    piece = _on_the_bench(request, pk)
+    rule, word = request.POST.get("rule", ""), request.POST.get("answer", "")
+    if rule not in {x.code for x in piece.brief.rule_set.rules if x.check}:
+        return HttpResponseBadRequest("This check is not in force any more. Load the page again.")
+    value = next((v for v, w in ANSWERS.items() if w == word), None)
+    if value is None:
+        piece.answers.filter(rule=rule).delete()
+    else:
+        piece.answers.update_or_create(rule=rule, defaults={"value": value, "made_by": request.user})
+    _reopen(piece)
+    return _answer(request, piece)
+
+
+@require_POST
+def declare(request, pk):
+    """The piece declares a principle as its own, or none."""
+    piece = _on_the_bench(request, pk)
+    dominant = request.POST.get("dominant", "")
+    if dominant not in ("", *DOMINANTS):
+        return HttpResponseBadRequest("This principle is not known. Load the page again.")
+    piece.dominant = dominant
+    piece.save(update_fields=["dominant"])
+    _reopen(piece)
     return _answer(request, piece)
 
 

@@ -47,8 +47,8 @@ class Brief(models.Model):
         """The school's rule set in force."""
         return school(self.school)
 
-    def as_core(self) -> CoreBrief:
-        """The brief as the rules read it."""
+    def as_core(self, dominant: str = "") -> CoreBrief:
+        """The brief as the rules read it, for a piece that declares a `dominant` principle."""
         return CoreBrief(
             form=self.form,
             viewpoint=self.viewpoint,
@@ -56,6 +56,7 @@ class Brief(models.Model):
             container_height_cm=float(self.container_height_cm),
             container_width_cm=float(self.container_width_cm),
             pass_mark=float(self.pass_mark),
+            dominant=dominant,
         )
 
     def give_pieces(self):

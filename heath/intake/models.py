@@ -10,6 +10,7 @@ from pydantic import TypeAdapter
 from juniper.photograph import RETAKE
 from juniper.photograph.card import USUAL_FOCAL
 from juniper.photograph.code import new_code, shown
+from juniper.rules import DOMINANTS
 from juniper.scene import Raster, Scene
 
 SCENE = TypeAdapter(Scene)
@@ -26,7 +27,8 @@ class View(models.TextChoices):
 
 
 class Piece(models.Model):
-    """What one student makes for one brief; `code` is what its reference card carries."""
+    """What one student makes for one brief; `code` is what its reference card carries, `dominant` the
+    principle that it declares to be its own."""
 
     class State(models.TextChoices):
         WAITING = "waiting", "waits for a photograph"
@@ -40,6 +42,7 @@ class Piece(models.Model):
     student = models.ForeignKey("classes.Student", on_delete=models.CASCADE, related_name="pieces")
     state = models.CharField(max_length=12, choices=State, default=State.WAITING)
     code = models.CharField(max_length=8, unique=True, default=new_code)
+    dominant = models.CharField(max_length=12, blank=True, choices=[("", "none declared"), *((d, d) for d in DOMINANTS)])
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=("brief", "student"), name="one_piece_each")]

@@ -9,10 +9,10 @@ from juniper.measures import Findings, Mark
 LENS_OF = {
     "proportion": ("height_ratio", "width_ratio"),
     "balance": ("left_weight_share",),
-    "focal": ("focal_height", "focal_dominance"),
+    "focal": ("focal_height", "focal_dominance", "stray_accents"),
     "colour": (),
-    "line": ("twin_tips",),
-    "finish": ("largest_gap", "outline_fill"),
+    "line": ("twin_tips", "form_overlap"),
+    "finish": ("largest_gap", "outline_fill", "bare_stem"),
 }
 
 
@@ -66,3 +66,34 @@ def ghost_line(reading, ratio: float) -> Mark:
     centre = np.asarray(datum.rim) + ratio * datum.height * datum.up
     half = 0.35 * np.hypot(*np.subtract(reading.findings.right, reading.findings.left)) * datum.right
     return Mark("dashed", (tuple(centre - half), tuple(centre + half)), "cut to here", "Height after the next cut.")
+
+
+LOOKS = {  # left, right (in rim widths from the axis), top and bottom (in container heights over the base) of where a check is to be looked at
+    "rim": (-0.8, 0.8, 1.35, 0.75),
+    "water": (-0.8, 0.8, 1.05, -0.05),
+    "foot": (-0.9, 0.9, 0.35, -0.2),
+}
+
+
+def crop(reading, look: str) -> str:
+    """The part of the photograph where a check is to be looked at, as an SVG view box."""
+    photo, datum = reading.photograph, reading.datum
+    box = (0.0, 0.0, float(photo.width), float(photo.height))
+    if look in LOOKS:
+        left, right, top, bottom = LOOKS[look]
+        wide = max(datum.rim_width, 0.5 * datum.height)
+        places = [
+            np.asarray(datum.base) + a * datum.height * datum.up + s * wide * datum.right
+            for a in (top, bottom)
+            for s in (left, right)
+        ]
+        box = (*np.min(places, axis=0), *np.max(places, axis=0))
+    elif look == "blooms" and reading.scene.blooms:
+        reach = [
+            (b.centre[0] + sx * b.radius, b.centre[1] + sy * b.radius)
+            for b in reading.scene.blooms
+            for sx, sy in ((-1, -1), (1, 1))
+        ]
+        box = (*np.min(reach, axis=0), *np.max(reach, axis=0))
+    x0, y0, x1, y1 = np.clip(box, 0, (photo.width, photo.height) * 2)
+    return f"{x0:.0f} {y0:.0f} {max(x1 - x0, 1):.0f} {max(y1 - y0, 1):.0f}"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from heath.bench.reading import Reading
 from heath.interface.drawing import drawable, ghost_line
 from heath.interface.templatetags.heath import band_drawing, figure, spread
-from juniper.rules import FAMILIES, band_words
+from juniper.rules import band_words
 
 FAMILY_NAMES = {
     "proportion": "Proportion",
@@ -22,10 +22,19 @@ def figures(piece, reading: Reading) -> dict:
     """Everything on the sheet, as JSON: lines by family, sentences, next cut, marks to draw."""
     verdict, findings = reading.verdict, reading.findings
     families = []
-    for family in FAMILIES:
-        lines = [_line(x) for x in verdict.family(family)]
-        if lines:
-            families.append({"name": FAMILY_NAMES[family], "lines": lines})
+    for group in verdict.groups:
+        counted = [x for x in group.lines if x.score is not None or x.overridden]
+        # What held takes one line together; what did not is shown with its band.
+        held = [x for x in counted if x.state == "met" and not x.overridden and not x.borderline]
+        shown = [x for x in counted if x not in held]
+        if counted:
+            families.append({
+                "name": FAMILY_NAMES[group.family],
+                "mark": None if group.score is None else round(group.score, 1),
+                "capped_by": group.capped_by,
+                "lines": [_line(x) for x in shown],
+                "held": [{"title": x.rule.title, "value": "" if x.rule.check else figure(x.finding)} for x in held],
+            })  # fmt: skip
     marks = [m for name in SHOWN for m in findings[name].evidence]
     drawn = [drawable(m) for m in dict.fromkeys(marks)]
     if verdict.next_cut.ghost is not None:
@@ -47,6 +56,8 @@ def figures(piece, reading: Reading) -> dict:
         "sentences": sentences(reading),
         "next_cut": verdict.next_cut.text,
         "families": families,
+        "award": verdict.award,
+        "unmeasured": [x.rule.title for x in verdict.lines if x.score is None and not x.overridden],
         "palette": [
             {"hex": s.hex, "hue": s.hue, "share": round(100 * s.share)}
             for s in reading.scene.palette

@@ -43,7 +43,10 @@ def palette_of(lab: np.ndarray, part: str, most: int = 7) -> tuple[tuple[Swatch,
     clusters = min(most + 3, len(distinct))
     cv2.setRNGSeed(7)
     criteria = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_MAX_ITER, 25, 0.3)
-    _, _, centres = cv2.kmeans(sample, clusters, None, criteria, 2, cv2.KMEANS_PP_CENTERS)
+    if clusters > 1:
+        _, _, centres = cv2.kmeans(sample, clusters, None, criteria, 2, cv2.KMEANS_PP_CENTERS)
+    else:  # OpenCV takes a single pixel for three points of one value
+        centres = sample.mean(axis=0, keepdims=True)
     index = _nearest(points, centres)
     groups = _merge(lab[::step], index[::step], clusters)
     index = groups[index]

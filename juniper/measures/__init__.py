@@ -1,7 +1,20 @@
 """Named measures of a piece, each with unit, uncertainty and evidence."""
 
+from juniper.measures.catalogue import DEFINITIONS, Definition
 from juniper.measures.finding import Finding, Mark
-from juniper.measures.measuring import Findings, measure
+from juniper.measures.measuring import Findings, measure, seen_from_the_side
 from juniper.measures.surface import Surface, View, surface_of, visual_weight
 
-__all__ = ["Finding", "Findings", "Mark", "Surface", "View", "measure", "surface_of", "visual_weight"]
+__all__ = [
+    "DEFINITIONS",
+    "Definition",
+    "Finding",
+    "Findings",
+    "Mark",
+    "Surface",
+    "View",
+    "measure",
+    "seen_from_the_side",
+    "surface_of",
+    "visual_weight",
+]

@@ -8,8 +8,6 @@ import numpy as np
 from juniper.measures.finding import Mark
 from juniper.measures.surface import View
 
-FAMILY = "balance"
-
 
 def left_area_share(view: View) -> float:
     """Share of plant pixels to the viewer's left of the axis."""
@@ -19,6 +17,12 @@ def left_area_share(view: View) -> float:
 def left_weight_share(view: View) -> float:
     """Share of visual weight to the viewer's left of the axis."""
     return float(view.weight[view.side < 0].sum() / view.total)
+
+
+def heavier_share(view: View) -> float:
+    """Share of visual weight on the heavier side of the axis."""
+    left = left_weight_share(view)
+    return max(left, 1 - left)
 
 
 def moments(view: View) -> tuple[float, float]:
@@ -106,6 +110,7 @@ def arithmetic(view: View) -> dict[str, str]:
         "left_weight_share": (
             f"weight left {view.weight[view.side < 0].sum():.0f} ÷ all {view.weight.sum():.0f} (a dark pixel counts up to 2¼)"
         ),
+        "heavier_share": f"weight left {view.weight[view.side < 0].sum():.0f} of {view.weight.sum():.0f}; the heavier side's part of it",
         "moment_ratio": f"weight × distance: left {left:.3g} ÷ right {right:.3g}",
         "weight_height": f"centre of weight {along:.0f} px above the rim ÷ plant height {view.plant_height:.0f} px",
         "weight_offset": f"centre of weight {abs(side):.0f} px from the axis, against half the foot",

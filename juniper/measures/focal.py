@@ -8,8 +8,6 @@ from juniper.measures.finding import Mark
 from juniper.measures.surface import View
 from juniper.scene.blooms import Bloom
 
-FAMILY = "focal"
-
 
 def focal_height(view: View) -> float:
     """Height of the focal point over the rim as a share of plant height."""
@@ -47,6 +45,21 @@ def focal_dominance(focal: tuple[float, float], blooms: tuple[Bloom, ...]) -> tu
         return None
     rival = max(others, key=lambda b: b.radius)
     return chief.radius / rival.radius, chief, rival
+
+
+def eye_distance(view: View) -> float:
+    """Distance of the most salient spot from the focal point over plant height."""
+    if view.surface.eye_at is None:
+        return float("nan")
+    return float(np.hypot(*np.subtract(view.surface.eye_at, view.focal))) / view.plant_height
+
+
+def drawn_eye(view: View) -> tuple[Mark, ...]:
+    """Where the eye goes, and the way from there to the focal point."""
+    return (
+        Mark("cross", (view.surface.eye_at,), "eye", "The most salient spot of the piece."),
+        Mark("dashed", (view.surface.eye_at, view.focal), "", "From there to the focal point."),
+    )
 
 
 def drawn(view: View, blooms: tuple[Bloom, ...]) -> tuple[Mark, ...]:

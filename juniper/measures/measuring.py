@@ -8,16 +8,19 @@ of (dm/dshift x the shift's standard uncertainty), to first order (JCGM 100:2008
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from juniper.colour.schemes import Scheme, scheme_of
-from juniper.measures import balance, focal, outline, proportion
+from juniper.measures import balance, focal, kinds, lines, outline, proportion
+from juniper.measures.catalogue import DEFINITIONS
 from juniper.measures.finding import Finding, Mark
+from juniper.measures.form import drawn_fit, fit_form
 from juniper.measures.surface import Surface, View
 from juniper.scene.datum import Datum
 from juniper.scene.scene import Scene
+from juniper.scene.stems import Stem, find_stems
 
 Point = tuple[float, float]
 # Outline pixels sit within about one raster pixel of the edge a person would draw.
@@ -39,46 +42,68 @@ class Findings:
     def __getitem__(self, name: str) -> Finding:
         return self.by_name[name]
 
+    def joined(self, *more: Finding) -> Findings:
+        """These findings with those of another view of the piece in the place of their names."""
+        return replace(self, by_name=self.by_name | {f.name: f for f in more})
 
-GEOMETRY: dict[str, tuple[str, str, Callable[[View], float]]] = {
-    "height_ratio": ("proportion", "ratio", proportion.height_ratio),
-    "governing_ratio": ("proportion", "ratio", proportion.governing_ratio),
-    "plant_share": ("proportion", "share", proportion.plant_share),
-    "width_ratio": ("proportion", "ratio", proportion.width_ratio),
-    "spread": ("proportion", "ratio", proportion.spread),
-    "left_area_share": ("balance", "share", balance.left_area_share),
-    "left_weight_share": ("balance", "share", balance.left_weight_share),
-    "moment_ratio": ("balance", "ratio", balance.moment_ratio),
-    "weight_height": ("balance", "share", balance.weight_height),
-    "weight_offset": ("balance", "ratio", balance.weight_offset),
-    "outline_symmetry": ("balance", "share", balance.outline_symmetry),
-    "rim_cover": ("finish", "share", outline.rim_cover),
-    "focal_height": ("focal", "share", focal.focal_height),
-    "focal_offset": ("focal", "share", focal.focal_offset),
+
+# Measures of the view alone, whose uncertainty is carried from the datum.
+GEOMETRY: dict[str, Callable[[View], float]] = {
+    "height_ratio": proportion.height_ratio,
+    "governing_ratio": proportion.governing_ratio,
+    "plant_share": proportion.plant_share,
+    "width_ratio": proportion.width_ratio,
+    "spread": proportion.spread,
+    "left_area_share": balance.left_area_share,
+    "left_weight_share": balance.left_weight_share,
+    "heavier_share": balance.heavier_share,
+    "moment_ratio": balance.moment_ratio,
+    "weight_height": balance.weight_height,
+    "weight_offset": balance.weight_offset,
+    "outline_symmetry": balance.outline_symmetry,
+    "rim_cover": outline.rim_cover,
+    "focal_height": focal.focal_height,
+    "focal_offset": focal.focal_offset,
+    "eye_distance": focal.eye_distance,
 }
-NEEDS_FOCAL = {"focal_height", "focal_offset"}
+NEEDS_FOCAL = {"focal_height", "focal_offset", "eye_distance"}
 FOCAL_HAND = 0.02  # of plant height: two people name a focal point this far apart (common practice)
 
 
 def measure(
-    surface: Surface, scene: Scene, datum: Datum, focal_at: Point | None, container_height_cm: float | None = None
+    surface: Surface,
+    scene: Scene,
+    datum: Datum,
+    focal_at: Point | None,
+    container_height_cm: float | None = None,
+    form: str = "",
+    stems: tuple[Stem, ...] | None = None,
 ) -> Findings:
-    """Every measure of a piece under a datum and focal point (both in photograph pixels).
+    """Every measure of a piece under a datum and focal point (both in photograph pixels); `form` is the one the brief asks for, and
+    `stems` the main lines in force (those found under this datum, if None).
 
     Nothing is decoded or separated here: a moved handle costs only this call.
     """
+    if stems is None:
+        stems = tuple(
+            s.scaled(1 / surface.scale) for s in find_stems(surface.labels, datum.scaled(surface.scale), surface.breadth)
+        )
     view = View(surface, datum, focal_at)
     cm = container_height_cm / datum.height if container_height_cm else None
     found: dict[str, Finding] = {}
     if view.plant_height <= 0.02 * datum.height:
         reason = "no plant stands above the rim: check the rim handle"
-        for name, (family, unit, _) in GEOMETRY.items():
-            found[name] = Finding.missing(name, family, unit, reason)
+        found.update({name: _missing(name, reason) for name, d in DEFINITIONS.items() if d.family != "colour"})
     else:
         found.update(_geometry(view, cm, scene))
-    found.update(_outline(view))
+        found.update(_outline(view))
+        found.update(_form(view, form))
+        found.update(_of_blooms(view, scene))
+        found.update(_of_stems(view, stems))
+        found["table_height"] = _table_height(view, cm)
+        found["focal_dominance"] = _dominance(scene, focal_at)
+        found["behind_share"] = _missing("behind_share", "it needs the side view")
     found.update(_colour(surface, scene))
-    found["focal_dominance"] = _dominance(scene, focal_at)
     left, right = view.extremes
     return Findings(found, scheme_of(scene.palette) if scene.has_colour else None, cm, view.top, left, right, surface.area_px)
 
@@ -95,13 +120,14 @@ def _geometry(view: View, cm: float | None, scene: Scene) -> dict[str, Finding]:
     words = {**proportion.arithmetic(view, cm), **balance.arithmetic(view)}
     marks = _marks(view, scene)
     out = {}
-    for name, (family, unit, function) in GEOMETRY.items():
+    for name, function in GEOMETRY.items():
+        family, unit = DEFINITIONS[name].family, DEFINITIONS[name].unit
         if name in NEEDS_FOCAL and view.focal is None:
-            out[name] = Finding.missing(name, family, unit, "no focal point: put its handle where the eye should rest")
+            out[name] = _missing(name, "no focal point: put its handle where the eye should rest")
             continue
         value = function(view)
         if not np.isfinite(value):
-            out[name] = Finding.missing(name, family, unit, "nothing lies on one side of the axis")
+            out[name] = _missing(name, "nothing lies on one side of the axis")
             continue
         with np.errstate(all="ignore"):
             halves = [(function(a) - function(b)) / 2 for a, b in shifts]
@@ -110,7 +136,12 @@ def _geometry(view: View, cm: float | None, scene: Scene) -> dict[str, Finding]:
             across = view.plant_height / max(view.plant_width / 2, 1) if name == "focal_offset" else 1.0
             variance += (FOCAL_HAND * across) ** 2
             place = view.place(np.array([view.focal]))
-            if name == "focal_height":
+            if name == "eye_distance":
+                apart = np.hypot(*np.subtract(view.surface.eye_at, view.focal))
+                words[name] = (
+                    f"{apart:.0f} px from the most salient spot to the focal point ÷ plant height {view.plant_height:.0f} px"
+                )
+            elif name == "focal_height":
                 words[name] = f"{float(place[0][0]):.0f} px above the rim ÷ plant height {view.plant_height:.0f} px"
             else:
                 words[name] = f"{abs(float(place[1][0])):.0f} px from the axis ÷ half of plant width {view.plant_width:.0f} px"
@@ -134,42 +165,171 @@ def _marks(view: View, scene: Scene) -> dict[str, tuple[Mark, ...]]:
         "spread": width,
         "outline_symmetry": outline.drawn_outline(view),
     }
-    for name in ("left_area_share", "left_weight_share", "moment_ratio", "weight_height", "weight_offset"):
+    for name in ("left_area_share", "left_weight_share", "heavier_share", "moment_ratio", "weight_height", "weight_offset"):
         marks[name] = weight
     if view.focal is not None:
         marks["focal_height"] = marks["focal_offset"] = focal.drawn(view, scene.blooms)
+        marks["eye_distance"] = focal.drawn_eye(view)
     return marks
 
 
+def _missing(name: str, reason: str) -> Finding:
+    return Finding.missing(name, DEFINITIONS[name].family, DEFINITIONS[name].unit, reason)
+
+
+def _found(name: str, value: float, uncertainty: float, words: str, marks: tuple[Mark, ...] = (), reason: str = "") -> Finding:
+    """A finding with the family and unit of its definition; missing, for `reason`, where the value is no number."""
+    if not np.isfinite(value):
+        return _missing(name, reason)
+    d = DEFINITIONS[name]
+    return Finding(name, d.family, float(value), d.unit, uncertainty, arithmetic=words, evidence=marks)
+
+
 def _outline(view: View) -> dict[str, Finding]:
-    surface = view.surface
-    twins = outline.twin_tips(view) if view.plant_height > 0 else []
-    return {
-        "outline_fill": Finding(
-            "outline_fill", "finish", surface.fill, "share", 0.02,
-            arithmetic="plant area ÷ area inside the closed outline", evidence=outline.drawn_outline(view),
+    surface, high = view.surface, view.plant_height
+    step, levels, clear = lines.tip_step(view), lines.level_count(view), lines.clearance(view)
+    found = [
+        _found("outline_fill", surface.fill, 0.02, "plant area ÷ area inside the closed outline", outline.drawn_outline(view)),
+        _found("largest_gap", surface.hole, 0.004, "largest opening inside the outline ÷ area inside the outline", outline.drawn_gap(view)),
+        _found("twin_tips", float(len(outline.twin_tips(view))), 0.0, "pairs of tips within .04 of plant height, one each side, standing clear",
+               outline.drawn_twins(view)),
+        _found("tip_step", step, EDGE / surface.scale / high, f"{step * high:.0f} px between the two tips nearest to one height ÷ plant height {high:.0f} px",
+               lines.drawn_tips(view), "fewer than two tips stand in the upper half"),
+        _found("levels", levels, 0.0, "heights of the tips, a tenth of plant height or more apart", lines.drawn_tips(view), "no tip stands clear"),
+        _found("clearance", clear, 0.02, f"{clear * high:.0f} px no broader than a quarter of the plant's width ÷ plant height {high:.0f} px", (), "no full part"),
+    ]  # fmt: skip
+    return {f.name: f for f in found}
+
+
+def _form(view: View, form: str) -> dict[str, Finding]:
+    if not form:
+        return {"form_overlap": _missing("form_overlap", "the brief asks for no form")}
+    try:
+        fit = fit_form(view, form)
+    except (KeyError, ValueError):
+        return {"form_overlap": _missing("form_overlap", f"no outline is taught for the form '{form}'")}
+    words = f"the {form} fitted to the piece against its closed outline: common area ÷ joint area = {fit.overlap:.2f}"
+    return {"form_overlap": _found("form_overlap", fit.overlap, 0.02, words, drawn_fit(view, fit))}
+
+
+def _of_blooms(view: View, scene: Scene) -> dict[str, Finding]:
+    """Measures that count and compare the blooms. Their uncertainty is that of the counting: a bloom in ten is missed or taken amiss."""
+    blooms = scene.blooms
+    groups = kinds.main_kinds(blooms)
+    none = "no bloom was told apart"
+    counts = ", ".join(f"{len(g)} {g[0].hue}" for g in groups)
+    wide, chief = kinds.largest_bloom(view, blooms), kinds.focal_group(blooms)
+    odd, through, like = kinds.odd_share(groups), kinds.carried_through(view, groups), kinds.like_opposite(view, groups)
+    rivals, strays, twins = kinds.rivals(blooms), kinds.strays(view, blooms), kinds.twins_beside(view, blooms)
+    falls = kinds.sequence(view, blooms)
+    no_focal = float("nan") if not chief else 0.0
+    found = [
+        _found("largest_bloom", wide, 0.06 * wide, f"{wide * view.container_width:.0f} px across ÷ container {view.container_width:.0f} px", (), none),
+        _found("odd_counts", odd, 0.0, f"counted: {counts}; those of eight or fewer that are odd, over all such", (), "no kind is few enough to be counted"),
+        _found("flower_kinds", float(len(groups)) if groups else float("nan"), 0.0, f"kinds holding five parts in a hundred or more: {counts}", (), none),
+        _found("carried_through", through, 0.05, "area of the kinds that show on both sides of the axis ÷ area of all", kinds.joined(view, groups), none),
+        _found("like_opposite", like, 0.05, "twice the lesser side of each kind ÷ all their area", kinds.joined(view, groups), none),
+        _found("focal_count", len(chief) + no_focal, 0.0, "blooms that play the focal part", kinds.ringed(chief, "focal", "A focal bloom"), none),
+        _found("focal_rivals", len(rivals) + no_focal, 0.0, f"blooms of another part, {kinds.RIVAL} or more of the focal bloom's breadth",
+               kinds.ringed(rivals, "as large", "A rival of the focal bloom"), none),
+        _found("focal_twins", len(twins) + no_focal, 0.0, "blooms beside the focal bloom, of its size and at its height",
+               tuple(m for pair in twins for m in kinds.ringed(pair, "equal", "One of two equals")), none),
+        _found("stray_accents", float(len(strays)) if blooms else float("nan"), 0.0,
+               f"single blooms, {kinds.STRANGE:.0f} or more (CIEDE2000) from every other, {kinds.AWAY} of plant height from the focal point",
+               kinds.ringed(strays, "stray accent", "A bloom unlike all others"), none),
+        _found("sequence", falls, 0.15, "minus the rank correlation of breadth and distance from the focal point", (), "it takes five full blooms and a focal point"),
+    ]  # fmt: skip
+    return {f.name: f for f in found}
+
+
+def _of_stems(view: View, stems: tuple[Stem, ...]) -> dict[str, Finding]:
+    """Measures of the main lines; lengths are read to about a fiftieth of plant height, leans to three degrees (tests on drawn stems)."""
+    main = lines.main_stems(stems)
+    drawn, few = lines.drawn_stems(stems), "fewer than {} main lines were made out: draw them with the stem tool"
+    reach = 0.02 * view.plant_height
+    lengths = [s.length for s in main]
+    out = {}
+    if main:
+        value = lengths[0] / view.container_width
+        out["main_stem_width"] = _found("main_stem_width", value, reach / view.container_width,
+                                        f"{lengths[0]:.0f} px along the stem ÷ container {view.container_width:.0f} px = {value:.2f}", drawn)  # fmt: skip
+    for name, short, long in (("second_main", 1, 0), ("third_second", 2, 1), ("third_main", 2, 0)):
+        if len(main) > short:
+            value = lengths[short] / lengths[long]
+            spread = value * reach * float(np.hypot(1 / lengths[short], 1 / lengths[long]))
+            out[name] = _found(name, value, spread, f"{lengths[short]:.0f} px ÷ {lengths[long]:.0f} px = {value:.2f}", drawn)
+    for name, stem in zip(("main_lean", "second_lean", "third_lean"), main, strict=False):
+        lean = stem.lean(view.datum)
+        out[name] = _found(
+            name,
+            abs(lean),
+            3.0,
+            f"tip to foot leans {abs(lean):.0f}° to the {'right' if lean > 0 else 'left'} of the axis",
+            drawn,
+        )
+    binding, runs = lines.drawn_binding(view, stems), lines.bare_runs(view, stems)
+    bare = lines.bare_stem(view, runs) if stems else float("nan")
+    spread, height, foot = lines.radiation(view, stems), lines.binding_height(view, stems), lines.foot_spread(view, stems)
+    crossing = "the main lines cross too seldom to tell where they spring from"
+    found = [
+        _found(
+            "radiation",
+            spread,
+            0.03,
+            "median distance of the crossings from the binding point ÷ container width",
+            binding,
+            crossing,
         ),
-        "largest_gap": Finding(
-            "largest_gap", "finish", surface.hole, "share", 0.004,
-            arithmetic="largest opening inside the outline ÷ area inside the outline", evidence=outline.drawn_gap(view),
+        _found("binding_height", height, 0.05, "binding point above the rim ÷ container height", binding, crossing),
+        _found(
+            "foot_spread", foot, 0.05, "breadth over which the stems leave the rim ÷ container width", drawn, few.format("two")
         ),
-        "twin_tips": Finding(
-            "twin_tips", "line", float(len(twins)), "count", 0.0,
-            arithmetic="pairs of tips within .04 of plant height, one each side, standing clear",
-            evidence=outline.drawn_twins(view),
+        _found(
+            "bare_stem",
+            bare,
+            0.02,
+            "longest naked stretch of a main line ÷ plant height",
+            lines.drawn_bare(runs),
+            few.format("one"),
         ),
-    }  # fmt: skip
+    ]
+    out |= {f.name: f for f in found}
+    for name, count in (("main_stem_width", "one"), ("main_lean", "one"), ("second_main", "two"), ("second_lean", "two"),
+                        ("third_second", "three"), ("third_main", "three"), ("third_lean", "three")):  # fmt: skip
+        out.setdefault(name, _missing(name, few.format(count)))
+    return out
+
+
+def _table_height(view: View, cm: float | None) -> Finding:
+    if cm is None:
+        return _missing("table_height", "the container's height in centimetres is not known")
+    whole = view.plant_height + view.datum.height
+    spread = cm * float(np.hypot(view.datum.spread.rim, view.datum.spread.base))
+    return _found(
+        "table_height",
+        whole * cm,
+        spread,
+        f"{whole:.0f} px from table to top = {whole * cm:.1f} cm",
+        proportion.drawn_height(view),
+    )
+
+
+def seen_from_the_side(surface: Surface, datum: Datum, front_is_right: bool = True) -> Finding:
+    """Share of the plant behind the axis, from a side view whose front lies to the right (as the guide to taking pictures asks) or left."""
+    view = View(surface, datum, None)
+    if view.plant_height <= 0.02 * datum.height:
+        return _missing("behind_share", "no plant stands above the rim in the side view")
+    left = balance.left_area_share(view)
+    value = left if front_is_right else 1 - left
+    halves = [balance.left_area_share(view.shifted(sideways=s * datum.spread.across)) for s in (1, -1)]
+    words = f"{round(value * len(view.side))} of {len(view.side)} plant pixels of the side view lie behind the axis"
+    return _found("behind_share", value, abs(halves[0] - halves[1]) / 2, words, balance.drawn(view))
 
 
 def _colour(surface: Surface, scene: Scene) -> dict[str, Finding]:
     if not scene.has_colour:
         reason = "the picture has no colour"
-        return {
-            "foliage_share": Finding.missing("foliage_share", "colour", "share", reason),
-            "flower_colours": Finding.missing("flower_colours", "colour", "count", reason),
-            "dominant_share": Finding.missing("dominant_share", "colour", "share", reason),
-            "lightness_range": Finding.missing("lightness_range", "colour", "L*", reason),
-        }
+        return {name: _missing(name, reason) for name in ("foliage_share", "flower_colours", "dominant_share", "lightness_range")}
     plant = len(surface.x)
     share = 1 - surface.petals / plant if plant else 1.0
     flowers = [s for s in scene.palette if s.part == "flower" and s.share >= 0.05]
@@ -202,17 +362,17 @@ def _colour(surface: Surface, scene: Scene) -> dict[str, Finding]:
             arithmetic=f"light parts L* {light:.0f} less dark parts L* {dark:.0f} (nine tenths of the plant lie between)",
         )  # fmt: skip
     else:
-        for name, unit in (("dominant_share", "share"), ("lightness_range", "L*")):
-            out[name] = Finding.missing(name, "colour", unit, "no flower colour was found")
+        for name in ("dominant_share", "lightness_range"):
+            out[name] = _missing(name, "no flower colour was found")
     return out
 
 
 def _dominance(scene: Scene, focal_at: Point | None) -> Finding:
     if focal_at is None:
-        return Finding.missing("focal_dominance", "focal", "ratio", "no focal point")
+        return _missing("focal_dominance", "no focal point")
     found = focal.focal_dominance(focal_at, scene.blooms)
     if found is None:
-        return Finding.missing("focal_dominance", "focal", "ratio", "fewer than two kinds of bloom were told apart")
+        return _missing("focal_dominance", "fewer than two kinds of bloom were told apart")
     ratio, chief, rival = found
     return Finding(
         "focal_dominance", "focal", float(ratio), "ratio", 0.08 * float(ratio),

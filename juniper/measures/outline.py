@@ -29,36 +29,11 @@ def rim_cover(view: View, samples: int = 160) -> float:
     return float(covered.mean())
 
 
-def tips(view: View, bins: int = 72) -> list[tuple[float, float, float]]:
-    """Outward points of the upper outline: (along, side, how far each stands clear), by falling
-    height. A tip stands clear by the drop to the saddle that parts it from a higher one."""
-    reach = view.plant_width
-    low = float(view.side.min())
-    index = np.clip(((view.side - low) / max(reach, 1) * bins).astype(int), 0, bins - 1)
-    profile = np.full(bins, -np.inf)
-    np.maximum.at(profile, index, view.along)
-    profile[~np.isfinite(profile)] = profile[np.isfinite(profile)].min()
-    out = []
-    for i in range(bins):
-        before, after = profile[:i], profile[i + 1 :]
-        if (i and profile[i] <= before[-1]) or (i < bins - 1 and profile[i] < after[0]):
-            continue
-        drops = []
-        for part in (before[::-1], after):
-            higher = np.flatnonzero(part > profile[i])
-            if len(higher):
-                drops.append(profile[i] - part[: higher[0] + 1].min())
-        clear = min(drops) if drops else float(profile[i] - profile.min())
-        if clear > 0.02 * view.plant_height:
-            out.append((float(profile[i]), low + (i + 0.5) * reach / bins, float(clear)))
-    return sorted(out, reverse=True)
-
-
 def twin_tips(view: View) -> list[tuple[tuple[float, float, float], tuple[float, float, float]]]:
     """Pairs of tips at one height (within .04 of plant height), one each side of the axis, both in
     the upper third and standing clear of the rest: the named fault."""
     height = view.plant_height
-    high = [t for t in tips(view) if t[0] > 0.67 * height and t[2] > STANDS_CLEAR * height]
+    high = [t for t in view.tips if t[0] > 0.67 * height and t[2] > STANDS_CLEAR * height]
     pairs = []
     for i, one in enumerate(high):
         for other in high[i + 1 :]:

@@ -5,8 +5,6 @@ from __future__ import annotations
 from juniper.measures.finding import Mark
 from juniper.measures.surface import View
 
-FAMILY = "proportion"
-
 
 def height_ratio(view: View) -> float:
     """Plant height over container height, both along the axis."""

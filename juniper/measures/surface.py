@@ -12,11 +12,13 @@ from functools import cached_property
 import cv2
 import numpy as np
 
+from juniper.measures.saliency import eye_map
 from juniper.scene.datum import Datum
 from juniper.scene.scene import Raster
 from juniper.scene.separation import CONTAINER, PLANT
 
 Point = tuple[float, float]
+BINS = 72  # of the plant's width, in which tips are looked for
 CLOSING = 0.06  # of the plant's extent: how far apart twigs may stand and still share an outline
 
 
@@ -37,7 +39,8 @@ class Surface:
     `x`, `y`, `weight` are (n,) floats; `hull` (m, 2) the plant's convex hull; `wall_hull` the
     container's; `petals` the number of petal pixels; `light` and
     `dark` the lightness L* that nine tenths of the plant lie between; `fill`, `hole` and `hole_outline` describe
-    the closed outline; `tips` (k, 2) its outward points; `labels` and `scale` the raster itself.
+    the closed outline; `labels` and `scale` the raster itself; `eye` (h, w) of the raster is where the eye goes, 0..1, and `eye_at` its peak; `breadth` (h, w) how far each plant pixel
+    lies from the plant's edge, in pixels of the raster.
     """
 
     x: np.ndarray
@@ -55,6 +58,9 @@ class Surface:
     hole_outline: np.ndarray
     labels: np.ndarray
     scale: float
+    eye: np.ndarray
+    eye_at: Point | None
+    breadth: np.ndarray
 
 
 def surface_of(raster: Raster) -> Surface:
@@ -68,6 +74,8 @@ def surface_of(raster: Raster) -> Surface:
     wall_hull = cv2.convexHull(wall).reshape(-1, 2) if len(wall) else np.zeros((0, 2))
     outline, fill, hole, hole_outline = _closed(plant)
     dark, light = np.percentile(raster.light[ys, xs], (5, 95)) if len(xs) else (0.0, 0.0)
+    eye = eye_map(raster.light.astype(np.float32), plant > 0)
+    row, column = np.unravel_index(int(eye.argmax()), eye.shape)
     # Pixel i covers i to i + 1: its middle stands for it.
     return Surface(
         x=(xs + 0.5) * back,
@@ -85,6 +93,9 @@ def surface_of(raster: Raster) -> Surface:
         hole_outline=(hole_outline + 0.5) * back,
         labels=raster.labels,
         scale=raster.scale,
+        eye=eye,
+        breadth=cv2.distanceTransform(np.pad(plant, 1), cv2.DIST_L2, 3)[1:-1, 1:-1],
+        eye_at=((column + 0.5) * back, (row + 0.5) * back) if len(xs) else None,
     )
 
 
@@ -211,6 +222,30 @@ class View:
         span = float(side[on].max() - side[on].min()) if on.any() else 0.0
         sane = span < 2.5 * max(self.datum.rim_width, self.datum.height)
         return max(span if sane else 0.0, self.datum.rim_width)
+
+    @cached_property
+    def tips(self) -> list[tuple[float, float, float]]:
+        """Outward points of the upper outline: (along, side, how far each stands clear), by falling height. A tip stands clear by
+        the drop to the saddle that parts it from a higher one."""
+        reach, low = self.plant_width, float(self.side.min())
+        index = np.clip(((self.side - low) / max(reach, 1) * BINS).astype(int), 0, BINS - 1)
+        profile = np.full(BINS, -np.inf)
+        np.maximum.at(profile, index, self.along)
+        profile[~np.isfinite(profile)] = profile[np.isfinite(profile)].min()
+        out = []
+        for i in range(BINS):
+            before, after = profile[:i], profile[i + 1 :]
+            if (i and profile[i] <= before[-1]) or (i < BINS - 1 and profile[i] < after[0]):
+                continue
+            drops = []
+            for part in (before[::-1], after):
+                higher = np.flatnonzero(part > profile[i])
+                if len(higher):
+                    drops.append(profile[i] - part[: higher[0] + 1].min())
+            clear = min(drops) if drops else float(profile[i] - profile.min())
+            if clear > 0.02 * self.plant_height:
+                out.append((float(profile[i]), low + (i + 0.5) * reach / BINS, float(clear)))
+        return sorted(out, reverse=True)
 
     def shifted(self, rim: float = 0, base: float = 0, lean: float = 0, sideways: float = 0) -> View:
         """The view under a datum off by pixels: along the axis at rim and base, across it at the

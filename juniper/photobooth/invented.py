@@ -126,7 +126,7 @@ def staged_invented(number: int, scale: float, view: str = "front", card_yaw: fl
     return tracing.staged_as(done, view, np.random.default_rng(70000 + number), scale)
 
 
-def lesson(number: int, scale: float = 0.55, samples: int = 4) -> Lesson:
+def lesson(number: int, scale: float = 0.66, samples: int = 4) -> Lesson:
     """Trace an invented piece from the front, the side or behind; needs what bin/roll installs."""
     from juniper.photobooth import tracing
 

@@ -1,8 +1,9 @@
 """Taught rules: bands, rule sets, verdicts and advice."""
 
+from juniper.measures.catalogue import FAMILIES
 from juniper.rules.band import Band
 from juniper.rules.document import (
-    FAMILIES,
+    DOMINANTS,
     FORMS,
     VIEWPOINTS,
     Brief,
@@ -13,15 +14,18 @@ from juniper.rules.document import (
     school,
     school_slugs,
 )
-from juniper.rules.verdict import Line, NextCut, Override, Verdict, band_words, judge
+from juniper.rules.verdict import ANSWERS, Group, Line, NextCut, Override, Verdict, band_words, judge
 
 __all__ = [
+    "ANSWERS",
+    "DOMINANTS",
     "FAMILIES",
     "FORMS",
     "VIEWPOINTS",
     "Band",
     "Brief",
     "FaultyRuleSet",
+    "Group",
     "Line",
     "NextCut",
     "Override",

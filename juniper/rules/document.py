@@ -2,29 +2,31 @@
 
 from __future__ import annotations
 
+import math
 import re
 import tomllib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
-from juniper.measures.measuring import GEOMETRY
+from juniper.measures.catalogue import DEFINITIONS
 from juniper.rules.band import Band
 
 SCHOOLS = Path(__file__).parent / "schools"
-MEASURES = frozenset(GEOMETRY) | {
-    "outline_fill", "largest_gap", "twin_tips", "foliage_share", "flower_colours", "dominant_share",
-    "lightness_range", "focal_dominance", "scheme",
-}  # fmt: skip
-FAMILIES = ("proportion", "balance", "focal", "colour", "line", "finish")
+MEASURES = frozenset(DEFINITIONS)
 FORMS = (
-    "symmetrical triangle", "right-angle L", "crescent", "S-curve", "vertical", "horizontal", "round", "fan",
+    "symmetrical triangle", "right-angle L", "crescent", "S-curve", "vertical", "horizontal", "round", "fan", "three-stem", "free",
 )  # fmt: skip
-ASYMMETRICAL = frozenset({"right-angle L", "crescent", "S-curve"})
+ASYMMETRICAL = frozenset({"right-angle L", "crescent", "S-curve", "three-stem"})
 VIEWPOINTS = ("front only", "all round", "seated at a table")
+DOMINANTS = ("line", "focal", "mass", "colour", "texture")
+TRAITS = frozenset(
+    {*FORMS, *VIEWPOINTS, "tall container", "low container", "symmetrical", "asymmetrical", *(f"dominant {d}" for d in DOMINANTS)}
+)
+ANSWERED = (0.0, 1.0, math.inf, math.inf)  # the band of a check: yes is 1, in part .5, no 0
 
 
 class FaultyRuleSet(ValueError):
@@ -33,7 +35,8 @@ class FaultyRuleSet(ValueError):
 
 @dataclass(frozen=True)
 class Brief:
-    """What a piece was asked to be, as far as the rules depend on it. Lengths in centimetres."""
+    """What a piece was asked to be, as far as the rules depend on it. Lengths in centimetres; `dominant` is the principle that the
+    piece declares to be its own, one of DOMINANTS, or none."""
 
     form: str = "symmetrical triangle"
     viewpoint: str = "front only"
@@ -41,16 +44,62 @@ class Brief:
     container_height_cm: float | None = None
     container_width_cm: float | None = None
     pass_mark: float = 50.0
+    dominant: str = ""
 
     @property
     def symmetrical(self) -> bool:
         """Whether the form asks for like weight on both sides."""
         return self.form not in ASYMMETRICAL
 
+    @property
+    def container(self) -> str:
+        """'tall' or 'low', by the larger of the container's dimensions; '' when one is not known."""
+        if self.container_height_cm is None or self.container_width_cm is None:
+            return ""
+        return "tall" if self.container_height_cm >= self.container_width_cm else "low"
+
+    @property
+    def traits(self) -> frozenset[str]:
+        """What a rule may depend on, as words: form, viewpoint, container, symmetry and the declared principle."""
+        words = {self.form, self.viewpoint, "symmetrical" if self.symmetrical else "asymmetrical"}
+        if self.container:
+            words.add(f"{self.container} container")
+        if self.dominant:
+            words.add(f"dominant {self.dominant}")
+        return frozenset(words)
+
+
+@dataclass(frozen=True)
+class Case:
+    """Another band for the briefs that have all of `when` among their traits."""
+
+    when: tuple[str, ...]
+    band: Band
+
+
+@dataclass(frozen=True)
+class Cap:
+    """A family's mark that cannot be passed while the rule scores below `below` of ten."""
+
+    below: float
+    at: float
+
+
+@dataclass(frozen=True)
+class Check:
+    """A question that no photograph answers: what to ask, and the part of the picture to look at, one of LOOKS."""
+
+    ask: str
+    look: str
+
 
 @dataclass(frozen=True)
 class Rule:
-    """One taught rule: which measure, in which band, with what weight, and what to say."""
+    """One taught rule: which measure, in which band, with what weight, and what to say.
+
+    `only` and `unless` name traits of a brief; `cases` are bands for some of them, the first that fits counts. A `check` stands in the
+    place of a measure.
+    """
 
     code: str
     title: str
@@ -62,19 +111,36 @@ class Rule:
     why: str
     below: str
     above: str
-    forms: str = "all"
+    only: tuple[str, ...] = ()
     unless: tuple[str, ...] = ()
+    cases: tuple[Case, ...] = ()
+    cap: Cap | None = None
+    check: Check | None = None
 
     def applies(self, brief: Brief) -> bool:
-        """Whether the brief's form and viewpoint call for this rule."""
-        if brief.viewpoint in self.unless or brief.form in self.unless:
-            return False
-        return self.forms == "all" or (self.forms == "symmetrical") == brief.symmetrical
+        """Whether the brief calls for this rule."""
+        traits = brief.traits
+        return not traits & set(self.unless) and (not self.only or bool(traits & set(self.only)))
+
+    def under(self, brief: Brief) -> Rule:
+        """The rule with the band that is in force for a brief."""
+        for case in self.cases:
+            if set(case.when) <= brief.traits:
+                return replace(self, band=case.band)
+        return self
+
+
+@dataclass(frozen=True)
+class Award:
+    """What a total from `at` on is called."""
+
+    name: str
+    at: float
 
 
 @dataclass(frozen=True)
 class RuleSet:
-    """A school's rules in one version."""
+    """A school's rules in one version; `awards` fall from the highest."""
 
     slug: str
     name: str
@@ -82,55 +148,121 @@ class RuleSet:
     source: str
     about: str
     rules: tuple[Rule, ...]
+    awards: tuple[Award, ...] = ()
+
+    def award(self, score: float | None) -> str:
+        """What a total out of 100 is called; '' when no award is named for it."""
+        return next((a.name for a in self.awards if score is not None and score >= a.at), "")
 
 
 Edge = Annotated[float, Field(allow_inf_nan=True)]
+BandEdges = Annotated[list[Edge], Field(min_length=4, max_length=4)]
+Trait = Annotated[str, Field(max_length=40)]
 
 
-class _RuleDocument(BaseModel):
+def _rising(edges: list[float]) -> list[float]:
+    Band(*edges)
+    return edges
+
+
+def _traits(words: list[str]) -> list[str]:
+    for word in words:
+        if word not in TRAITS:
+            raise ValueError(f"'{word}' is no form, viewpoint, container or principle; known are: {', '.join(sorted(TRAITS))}")
+    return words
+
+
+class _Strict(BaseModel):
     model_config = ConfigDict(extra="forbid")
+
+
+class _CaseDocument(_Strict):
+    when: list[Trait] = Field(min_length=1, max_length=4)
+    band: BandEdges
+
+    _known = field_validator("when")(_traits)
+    _rises = field_validator("band")(_rising)
+
+
+class _CapDocument(_Strict):
+    below: float = Field(gt=0, le=10)
+    at: float = Field(ge=0, lt=10)
+
+
+class _CheckDocument(_Strict):
+    ask: str = Field(min_length=5, max_length=200)
+    look: Literal["whole", "rim", "water", "foot", "blooms", "back"]
+
+
+class _RuleDocument(_Strict):
     code: str = Field(pattern=r"^[a-z][a-z0-9-]{1,40}$")
     title: str = Field(min_length=2, max_length=80)
     family: Literal["proportion", "balance", "focal", "colour", "line", "finish"]
-    measure: str
-    band: list[Edge] = Field(min_length=4, max_length=4)
+    measure: str = ""
+    check: _CheckDocument | None = None
+    band: BandEdges = Field(default_factory=lambda: list(ANSWERED))
     weight: float = Field(gt=0, le=20)
     taught: str = Field(min_length=5, max_length=400)
     why: str = Field(min_length=5, max_length=400)
     below: str = ""
     above: str = ""
-    forms: Literal["all", "symmetrical", "asymmetrical"] = "all"
-    unless: list[str] = []
+    only: list[Trait] = []
+    unless: list[Trait] = []
+    case: list[_CaseDocument] = Field(default=[], max_length=12)
+    cap: _CapDocument | None = None
+
+    _known = field_validator("only", "unless")(_traits)
+    _rises = field_validator("band")(_rising)
 
     @field_validator("measure")
     @classmethod
-    def _known(cls, name):
-        if name not in MEASURES:
+    def _measured(cls, name):
+        if name and name not in MEASURES:
             raise ValueError(f"no measure is called '{name}'")
         return name
 
-    @field_validator("band")
+    @field_validator("below", "above")
     @classmethod
-    def _rising(cls, edges):
-        Band(*edges)
-        return edges
+    def _fills(cls, text):
+        try:
+            text.format(value="", low="", high="", cm="", side="", other="")
+        except (KeyError, IndexError, ValueError) as error:
+            raise ValueError("only {value}, {low}, {high}, {cm}, {side} and {other} can be filled in") from error
+        return text
 
-    @field_validator("unless")
-    @classmethod
-    def _words(cls, words):
-        for word in words:
-            if word not in FORMS and word not in VIEWPOINTS:
-                raise ValueError(f"'{word}' is neither a form nor a viewpoint")
-        return words
+    @model_validator(mode="after")
+    def _either(self):
+        if bool(self.measure) == bool(self.check):
+            raise ValueError("a rule names a measure or a check, one of the two")
+        if self.measure and "band" not in self.model_fields_set:
+            raise ValueError("a rule with a measure needs a band")
+        return self
+
+    def as_core(self) -> Rule:
+        plain = self.model_dump(include={"code", "title", "family", "measure", "weight", "taught", "why", "below", "above"})
+        return Rule(
+            **plain,
+            band=Band(*self.band),
+            only=tuple(self.only),
+            unless=tuple(self.unless),
+            cases=tuple(Case(tuple(c.when), Band(*c.band)) for c in self.case),
+            cap=Cap(self.cap.below, self.cap.at) if self.cap else None,
+            check=Check(self.check.ask, self.check.look) if self.check else None,
+        )
 
 
-class _Document(BaseModel):
-    model_config = ConfigDict(extra="forbid")
+class _AwardDocument(_Strict):
+    name: str = Field(min_length=2, max_length=40)
+    at: float = Field(ge=0, le=100)
+
+
+class _Document(_Strict):
     slug: str = Field(pattern=r"^[a-z][a-z0-9-]{2,60}$")
     name: str = Field(min_length=3, max_length=80)
     version: str = Field(min_length=1, max_length=20)
     source: str
     about: str = ""
+    award: list[_AwardDocument] = Field(default=[], max_length=12)
     rule: list[_RuleDocument] = Field(min_length=1, max_length=60)
 
     @model_validator(mode="after")
@@ -152,25 +284,33 @@ def read_rule_set(text: str) -> RuleSet:
         document = _Document.model_validate(raw)
     except ValidationError as error:
         raise FaultyRuleSet(_first_fault(error, text)) from error
-    rules = tuple(
-        Rule(**{**r.model_dump(exclude={"band", "unless"}), "band": Band(*r.band), "unless": tuple(r.unless)})
-        for r in document.rule
-    )
-    return RuleSet(document.slug, document.name, document.version, document.source, document.about, rules)
+    awards = tuple(Award(a.name, a.at) for a in sorted(document.award, key=lambda a: -a.at))
+    rules = tuple(r.as_core() for r in document.rule)
+    return RuleSet(document.slug, document.name, document.version, document.source, document.about, rules, awards)
+
+
+HEADS = {
+    "rule": r"^\[\[rule\]\]",
+    "award": r"^\[\[award\]\]",
+    "case": r"^\[\[rule\.case\]\]",
+    "check": r"^\[rule\.check\]",
+    "cap": r"^\[rule\.cap\]",
+}
 
 
 def _first_fault(error: ValidationError, text: str) -> str:
     fault = error.errors()[0]
-    place = list(fault["loc"])
-    message = re.sub(r"^Value error, ", "", fault["msg"])
-    where, start, stop = "", 0, len(text)
-    if len(place) >= 2 and place[0] == "rule":
-        heads = [m.start() for m in re.finditer(r"^\[\[rule\]\]", text, re.M)]
-        if place[1] < len(heads):
-            start = heads[place[1]]
-            stop = heads[place[1] + 1] if place[1] + 1 < len(heads) else len(text)
-        where = f" of rule {place[1] + 1}"
-        place = place[2:]
+    message = re.sub(r"^Value error, ", "", fault["msg"]).rstrip(".")
+    place, where = list(fault["loc"]), ""
+    start, stop = 0, len(text)
+    while place and place[0] in HEADS:
+        kind, number = place[0], place[1] if len(place) > 1 and isinstance(place[1], int) else 0
+        heads = [m.start() for m in re.finditer(HEADS[kind], text[start:stop], re.M)]
+        if kind == "rule" and number < len(heads):
+            where = f" of rule {number + 1}"
+        if number < len(heads):
+            start, stop = start + heads[number], start + heads[number + 1] if number + 1 < len(heads) else stop
+        place = place[2:] if len(place) > 1 and isinstance(place[1], int) else place[1:]
     key = str(place[0]) if place else ""
     found = re.search(rf"^{re.escape(key)}\s*=", text[start:stop], re.M) if key else None
     line = text.count("\n", 0, start + (found.start() if found else 0)) + 1

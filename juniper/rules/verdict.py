@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from juniper.measures.catalogue import FAMILIES
 from juniper.measures.finding import Finding
 from juniper.measures.measuring import Findings
 from juniper.rules.document import Brief, Rule, RuleSet
@@ -37,10 +38,24 @@ class NextCut:
 
 
 @dataclass(frozen=True)
+class Group:
+    """The mark of one family, out of ten: None when nothing in it was measured. `capped_by` names the rule that caps it, and `uncapped` is what
+    it would be."""
+
+    family: str
+    lines: tuple[Line, ...]
+    score: float | None
+    weight: float
+    capped_by: str = ""
+    uncapped: float | None = None
+
+
+@dataclass(frozen=True)
 class Verdict:
     """All lines of a piece, its score out of 100, and the next cut.
 
-    `uncertainty` is the standard uncertainty of the score, lines taken as independent.
+    `uncertainty` is the standard uncertainty of the score, lines taken as independent; `groups` are the marks by family, and `award` what
+    the school calls such a total.
     """
 
     rule_set: RuleSet
@@ -48,6 +63,8 @@ class Verdict:
     score: float | None
     uncertainty: float
     next_cut: NextCut
+    groups: tuple[Group, ...] = ()
+    award: str = ""
 
     def family(self, name: str) -> tuple[Line, ...]:
         """Lines of one family."""
@@ -63,29 +80,62 @@ class Override:
     reason: str
 
 
-def judge(findings: Findings, rule_set: RuleSet, brief: Brief, overrides: tuple[Override, ...] = ()) -> Verdict:
-    """Hold findings against a rule set. Rules that the brief does not call for are left out; what
-    was not measured or is waived is left out of the weight and never scored as nought."""
-    said = {o.rule: o for o in overrides}
-    lines = tuple(_override(_line(rule, findings, brief), said.get(rule.code)) for rule in rule_set.rules if rule.applies(brief))
-    counted = [line for line in lines if line.score is not None]
-    weight = sum(line.rule.weight for line in counted)
-    score = 100 * sum(line.score * line.rule.weight for line in counted) / (OUT_OF * weight) if weight else None
-    spread = math.sqrt(sum((_score_spread(line) * line.rule.weight) ** 2 for line in counted))
+def judge(
+    findings: Findings,
+    rule_set: RuleSet,
+    brief: Brief,
+    overrides: tuple[Override, ...] = (),
+    answers: dict[str, float] | None = None,
+) -> Verdict:
+    """Hold findings against a rule set. Rules that the brief does not call for are left out; what was not measured, not answered (`answers`
+    to checks by rule, 0..1) or is waived is left out of the weight and never scored as nought."""
+    said, answers = {o.rule: o for o in overrides}, answers or {}
+    rules = [rule.under(brief) for rule in rule_set.rules if rule.applies(brief)]
+    lines = tuple(_override(_line(rule, findings, brief, answers), said.get(rule.code)) for rule in rules)
+    groups = tuple(g for g in (_group(family, lines) for family in FAMILIES) if g)
+    counted = [g for g in groups if g.score is not None]
+    weight = sum(g.weight for g in counted)
+    score = 100 * sum(g.score * g.weight for g in counted) / (OUT_OF * weight) if weight else None
+    spread = math.sqrt(sum((_score_spread(x) * x.rule.weight) ** 2 for g in counted if not g.capped_by for x in g.lines))
     spread *= 100 / (OUT_OF * weight) if weight else 0.0
-    return Verdict(rule_set, lines, score, spread, _next_cut(findings, lines, brief))
+    return Verdict(rule_set, lines, score, spread, _next_cut(findings, lines, brief), groups, rule_set.award(score))
 
 
-def _line(rule: Rule, findings: Findings, brief: Brief) -> Line:
+def _group(family: str, lines: tuple[Line, ...]) -> Group | None:
+    """The mark of one family: the weighted mean of what counts in it, under the lowest cap that a failed rule sets."""
+    own = tuple(line for line in lines if line.rule.family == family)
+    if not own:
+        return None
+    counted = [line for line in own if line.score is not None]
+    weight = sum(line.rule.weight for line in counted)
+    if not weight:
+        return Group(family, own, None, 0.0)
+    score = sum(line.score * line.rule.weight for line in counted) / weight
+    capping = [line for line in counted if line.rule.cap and line.score < line.rule.cap.below and line.rule.cap.at < score]
+    lowest = min(capping, key=lambda line: line.rule.cap.at, default=None)
+    if lowest is None:
+        return Group(family, own, score, weight)
+    return Group(family, own, lowest.rule.cap.at, weight, lowest.rule.title, score)
+
+
+def _line(rule: Rule, findings: Findings, brief: Brief, answers: dict[str, float]) -> Line:
     if rule.measure == "scheme":
         return _scheme_line(rule, findings, brief)
-    finding = findings[rule.measure]
+    if rule.check:
+        finding = _answered(rule, answers.get(rule.code))
+    elif rule.measure in findings.by_name:
+        finding = findings[rule.measure]
+    else:
+        finding = Finding.missing(rule.measure, rule.family, "", "this photograph was measured before the measure was known")
     if not finding.measured:
         return Line(rule, finding, None, "not measured", False, "", f"Not measured: {finding.reason}.")
     value, spread = finding.value, finding.uncertainty
     expected = rule.band.expected(value, spread)
     state = rule.band.state(value)
     advice = "" if state == "met" else (rule.below if value < rule.band.low else rule.above)
+    sums = f"Held against {band_words(rule)}: {OUT_OF * expected:.1f} of 10 expected over ±{spread:.2g}."
+    if rule.check:
+        sums = f"{OUT_OF * expected:.0f} of 10."
     return Line(
         rule,
         finding,
@@ -93,7 +143,24 @@ def _line(rule: Rule, findings: Findings, brief: Brief) -> Line:
         state,
         rule.band.borderline(value, spread),
         _fill(advice, rule, findings, value, brief),
-        f"{finding.arithmetic}. Held against {band_words(rule)}: {OUT_OF * expected:.1f} of 10 expected over ±{spread:.2g}.",
+        f"{finding.arithmetic}. {sums}",
+    )
+
+
+ANSWERS = {1.0: "yes", 0.5: "in part", 0.0: "no"}
+
+
+def _answered(rule: Rule, answer: float | None) -> Finding:
+    """The finding of a check: what a person answered, by their own eye."""
+    if answer is None:
+        return Finding.missing("", rule.family, "answer", f"look and answer: {rule.check.ask}")
+    word = next(w for value, w in ANSWERS.items() if abs(value - answer) < 0.01)
+    return Finding(
+        "",
+        rule.family,
+        float(answer),
+        "answer",
+        arithmetic=f"Answered by eye, {rule.check.ask[0].lower()}{rule.check.ask[1:]} {word.capitalize()}",
     )
 
 
@@ -139,20 +206,56 @@ def _scheme_line(rule: Rule, findings: Findings, brief: Brief) -> Line:
 
 
 def _fill(text: str, rule: Rule, findings: Findings, value: float, brief: Brief) -> str:
-    """Put figures into a line of advice: {value}, {low}, {high}, and {cm} where lengths are known."""
+    """Put figures into a line of advice: {value}, {low}, {high}; {cm} by how much to change, where lengths are known; and which {side} is
+    meant and the {other}."""
     if not text:
         return ""
-    height = findings["height_ratio"]
     edge = rule.band.low if value < rule.band.low else rule.band.high
-    cm = ""
-    if brief.container_height_cm and height.measured and rule.measure in ("height_ratio", "governing_ratio"):
-        unit = brief.container_height_cm * height.value / value  # governing dimension in cm
-        length = abs(value - edge) * unit
-        cm = f"{_half_down(length) if value > edge else length:.1f} cm"
-    places = 0 if findings[rule.measure].unit in ("count", "L*") else 2
+    cm = _centimetres(rule.measure, abs(value - edge), value > edge, findings, brief)
+    places = 0 if not rule.measure or findings[rule.measure].unit in ("count", "L*", "degrees", "cm") else 2
+    share = findings.by_name.get("left_weight_share")
+    left = share is None or not share.measured or share.value >= 0.5
     return text.format(
-        value=f"{value:.{places}f}", low=f"{rule.band.low:g}", high=f"{rule.band.high:g}", cm=cm or "the difference"
+        value=f"{value:.{places}f}",
+        low=f"{rule.band.low:g}",
+        high=f"{rule.band.high:g}",
+        cm=cm or "the difference",
+        side="left" if left else "right",
+        other="right" if left else "left",
     )
+
+
+# What one unit of a measure is in centimetres: of which of the piece's lengths it is a part.
+UNITS = {
+    "height_ratio": "container", "governing_ratio": "governing", "width_ratio": "width", "table_height": "cm",
+    "main_stem_width": "width", "largest_bloom": "width", "focal_height": "plant", "eye_distance": "plant", "tip_step": "plant",
+    "clearance": "plant", "bare_stem": "plant", "foot_spread": "width", "focal_offset": "half",
+}  # fmt: skip
+
+
+def _centimetres(measure: str, step: float, down: bool, findings: Findings, brief: Brief) -> str:
+    """A step of a measure in centimetres, cuts rounded down to half of one; '' where the container's height is not known."""
+    height = findings.by_name.get("height_ratio")
+    if measure not in UNITS or not brief.container_height_cm or height is None or not height.measured:
+        return ""
+    plant = height.value * brief.container_height_cm
+
+    def over(name: str) -> float | None:
+        found = findings.by_name.get(name)
+        return found.value if found is not None and found.measured and found.value else None
+
+    spread, wide, governing = over("spread"), over("width_ratio"), over("governing_ratio")
+    unit = {
+        "cm": 1.0,
+        "container": brief.container_height_cm,
+        "plant": plant,
+        "governing": plant / governing if governing else None,
+        "half": plant * spread / 2 if spread else None,
+        "width": plant * spread / wide if spread and wide else None,
+    }[UNITS[measure]]
+    if unit is None:
+        return ""
+    return f"{_half_down(step * unit) if down else step * unit:.1f} cm"
 
 
 def _override(line: Line, said: Override | None) -> Line:

@@ -17,7 +17,7 @@ import cv2
 import numpy as np
 
 WEIGHTS = Path(__file__).with_name("petals.onnx")
-LONG = 480  # pixels: the longer side of what is looked at
+LONG = 576  # pixels: the longer side of what is looked at
 ROOM = 0.03  # of the piece's longer side, left about it
 EVEN = 16  # parts of the picture's longer side to which the frame is widened, so that a stroke of the brush seldom moves it
 BLOCK = 32  # sides that the network takes are multiples of this

@@ -22,6 +22,10 @@ SURELY_NONE, PLAINLY = 0.1, 0.9  # likeness of the piece, of plant
 BUSY = 0.012  # share of what looks like no piece that stands out all the same
 NARROW, SLENDER = 0.008, 3  # of the picture's longer side, and times its breadth: how broad and how long a groove of the wall is
 GOES_ON = 0.3  # share of a line's contrast that is found again right above it, or it ends there
+LOOKS, TIP = (
+    0.5,
+    0.06,
+)  # likeness of plant that is believed right above the plant's top, and up to how far above it, of the plant's height
 NEAR = 9  # pixels about what looks like the piece within which fine things may be it
 THICK = 0.01  # of the picture's longer side
 LEVEL_WITH = (
@@ -115,6 +119,8 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
     plant = _keep_plant(plant & ~beside & ~_ruled(plant, lab[..., 0], profile, grown), container, beside, scale)
     if wall is not None:
         plant = _without_shadow(plant & ~_slivers(plant, container), container, wall)
+    if look is not None:
+        plant |= _tip(plant, look) & ~container
     labels = np.where(table, TABLE, BACKDROP).astype(np.uint8)
     labels[plant] = PLANT
     labels[container] = CONTAINER
@@ -245,6 +251,22 @@ def _without_shadow(plant: np.ndarray, container: np.ndarray, wall: Wall) -> np.
     low[np.unique(parts[plant & wall.plant])] = False
     low[0] = False
     return plant & ~low[parts]
+
+
+def _tip(plant: np.ndarray, look: Look) -> np.ndarray:
+    """What looks like plant right above the plant's highest point (bool h x w) and touches it: a tip as pale or as thin as what is behind it."""
+    out = np.zeros_like(plant)
+    rows = np.flatnonzero(plant.any(axis=1))
+    if len(rows) == 0:
+        return out
+    top = max(0, rows[0] - int(TIP * len(rows)))
+    part = np.s_[top : rows[0] + 4]
+    seen = look.onto(look.parts[[LEAF, PETAL]].sum(axis=0), plant.shape)[part] > LOOKS
+    number, parts = cv2.connectedComponents((seen | plant[part]).astype(np.uint8), connectivity=8)
+    touching = np.bincount(parts[plant[part]], minlength=number) > 0
+    touching[0] = False
+    out[part] = seen & touching[parts]
+    return out
 
 
 def _slivers(plant: np.ndarray, container: np.ndarray) -> np.ndarray:

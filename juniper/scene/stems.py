@@ -110,15 +110,17 @@ def stem_at(stems: tuple[Stem, ...], at: Point | None, height: float) -> int:
     return int(np.argmin(away))
 
 
-def find_stems(labels: np.ndarray, datum: Datum) -> tuple[Stem, ...]:
-    """Main lines of the plant in a label raster (uint8 h x w) under a datum in its pixels, the longest first.
+def find_stems(labels: np.ndarray, datum: Datum, breadth: np.ndarray | None = None) -> tuple[Stem, ...]:
+    """Main lines of the plant in a label raster (uint8 h x w) under a datum in its pixels, the longest first. `breadth` (h, w) is each plant
+    pixel's distance from the plant's edge, where that is known.
 
     Tips are the peaks of the outline's reach about the rim point, direction by direction, that stand clear of what parts them from a
     longer one; each is led down to the rim along the curve on which most plant shows.
     """
     plant = (labels == PLANT).astype(np.uint8)
-    ys, xs = np.nonzero(plant)
-    if len(xs) < 50 or datum.height < 2:
+    # Tips lie on the plant's edge.
+    ys, xs = np.nonzero(plant & (1 - cv2.erode(plant, np.ones((3, 3), np.uint8))))
+    if len(xs) < 20 or datum.height < 2:
         return ()
     step = np.column_stack([xs + 0.5, ys + 0.5]) - np.asarray(datum.rim)
     along, side = step @ datum.up, step @ datum.right
@@ -132,7 +134,7 @@ def find_stems(labels: np.ndarray, datum: Datum) -> tuple[Stem, ...]:
     order = np.flatnonzero(ok)[np.argsort(reach[ok], kind="stable")]
     profile[index[order]], furthest[index[order]] = reach[order], order
     solid = cv2.morphologyEx(plant, cv2.MORPH_CLOSE, np.ones((5, 5), np.uint8)).astype(np.float32)
-    middle = np.minimum(cv2.distanceTransform(plant, cv2.DIST_L2, 3), 6) / 6
+    middle = np.minimum(cv2.distanceTransform(plant, cv2.DIST_L2, 3) if breadth is None else breadth, 6) / 6
     out = []
     for i, clear in _peaks(profile):
         tip = (float(xs[furthest[i]]) + 0.5, float(ys[furthest[i]]) + 0.5)

@@ -5,12 +5,13 @@ import math
 from django import template
 from django.utils.html import format_html
 
-from heath.interface.drawing import lenses
-from juniper.rules import band_words
+from heath.interface.drawing import crop, lenses
+from juniper.rules import ANSWERS, band_words
 
 register = template.Library()
 WIDTH, MARGIN = 260.0, 8.0
 register.filter("lenses", lenses)
+register.filter("crop", crop)
 register.filter("band_words", lambda line: band_words(line.rule))
 
 
@@ -84,10 +85,14 @@ def figure(finding):
     """A finding's value as it is written: two decimals for ratios, whole numbers for counts."""
     if not finding.measured:
         return "not measured"
-    if finding.unit == "count":
+    if finding.unit == "answer":
+        return ANSWERS[finding.value]
+    if finding.unit in ("count", "L*"):
         return f"{finding.value:.0f}"
-    if finding.unit == "L*":
-        return f"{finding.value:.0f}"
+    if finding.unit == "degrees":
+        return f"{finding.value:.0f}°"
+    if finding.unit == "cm":
+        return f"{finding.value:.0f} cm"
     return f"{finding.value:.2f}"
 
 
@@ -96,7 +101,7 @@ def spread(finding):
     """A finding's uncertainty, or nothing where it is none."""
     if not finding.measured or finding.uncertainty < 0.005:
         return ""
-    return f"±{finding.uncertainty:.0f}" if finding.unit == "L*" else f"±{finding.uncertainty:.2f}"
+    return f"±{finding.uncertainty:.0f}" if finding.unit in ("L*", "degrees", "cm") else f"±{finding.uncertainty:.2f}"
 
 
 @register.filter

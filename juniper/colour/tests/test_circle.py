@@ -79,3 +79,4 @@ class Palette(unittest.TestCase):
 
     def test_nothing_yields_nothing(self):
         self.assertEqual(palette_of(np.zeros((0, 3)), "flower")[0], ())
+        self.assertEqual([s.share for s in palette_of(lab("#c03020")[None], "flower")[0]], [1.0])

@@ -17,7 +17,10 @@ document.addEventListener("alpine:init", () => {
       this.show(localStorage.getItem("lens") || "proportion");
       this.breadth = Number(localStorage.getItem("breadth")) || 8;
       this.$refs.breadth.value = this.breadth;
-      document.body.addEventListener("htmx:afterSwap", () => this.place());
+      document.body.addEventListener("htmx:afterSwap", (e) => {
+        this.place();
+        if (e.target.id === "reading" && !this.queue.length) this.showOpened();
+      });
       document.body.addEventListener("htmx:afterSettle", () => this.chooseAgain());
       this.$refs.stand.addEventListener("pointerdown", (e) => this.press(e));
       this.$refs.stand.addEventListener("focusin", (e) => {
@@ -40,6 +43,16 @@ document.addEventListener("alpine:init", () => {
     },
     newGesture() {
       return [...crypto.getRandomValues(new Uint8Array(12))].map((b) => b.toString(16).padStart(2, "0")).join("");
+    },
+
+    opened(event) {
+      if (event.target.matches("details.line")) this.showOpened(event.target.open ? event.target : null);
+    },
+    // What the rule that stands open rests on, drawn over the photograph.
+    showOpened(line) {
+      const one = line || [...this.$root.querySelectorAll("details.line[open]")].pop();
+      if (one) htmx.ajax("GET", one.dataset.evidence, { target: "#opened", swap: "outerHTML" });
+      else document.getElementById("opened").replaceChildren();
     },
 
     look(event) {

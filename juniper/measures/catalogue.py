@@ -1,0 +1,100 @@
+"""What every measure is: its family, unit, and how it is made, in one place that rules, pages and the command line read."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+FAMILIES = ("proportion", "balance", "focal", "colour", "line", "finish")
+
+
+@dataclass(frozen=True)
+class Definition:
+    """A measure: `how` it is made in words; `views` the photograph it needs; `source` when it rests on a published figure."""
+
+    name: str
+    family: str
+    unit: str
+    title: str
+    how: str
+    view: str = "front"
+    source: str = "common practice"
+
+
+def _of(family: str, *rows: tuple[str, ...]) -> list[Definition]:
+    return [Definition(name, family, unit, title, how, *more) for name, unit, title, how, *more in rows]
+
+
+_ALL = [
+    *_of(
+        "proportion",
+        ("height_ratio", "ratio", "Plant height : container height", "Rim point to plant top, over base point to rim point, both along the container's axis."),
+        ("governing_ratio", "ratio", "Visible height : governing dimension", "Plant height over the larger of the container's height and its greatest visible width."),
+        ("plant_share", "share", "Plant share of the whole height", "Plant height over plant height and container height together: two thirds is a ratio of 2, the golden section .618 one of 1.618."),
+        ("width_ratio", "ratio", "Plant width : container width", "Extent of the plant across the axis over the container's greatest visible width."),
+        ("spread", "ratio", "Plant width : plant height", "Extent across the axis over height above the rim."),
+        ("table_height", "cm", "Height above the table", "Base point to plant top along the axis, in centimetres by the container's known height."),
+        ("largest_bloom", "ratio", "Largest bloom : container width", "Diameter of a disc of the broadest full bloom's visible area, over the container's width."),
+        ("clearance", "share", "Clearance of the tallest", "The upper part of the plant that is no broader than a quarter of its width, over plant height: how far the tallest stands over the next group."),
+        ("main_stem_width", "ratio", "Main stem : container width", "Visible length of the longest line, along its curve from rim to tip, over the container's width."),
+        ("second_main", "ratio", "Second stem : main stem", "Visible length of the second longest line over that of the longest."),
+        ("third_second", "ratio", "Third stem : second stem", "Visible length of the third longest line over that of the second."),
+        ("third_main", "ratio", "Third stem : main stem", "Visible length of the third longest line over that of the longest."),
+        ("main_lean", "degrees", "Lean of the main stem", "Angle of its chord, rim to tip, from the container's axis, either way."),
+        ("second_lean", "degrees", "Lean of the second stem", "Angle of its chord from the container's axis, either way."),
+        ("third_lean", "degrees", "Lean of the third stem", "Angle of its chord from the container's axis, either way."),
+    ),
+    *_of(
+        "balance",
+        ("left_area_share", "share", "Area on the left", "Share of the plant's pixels to the viewer's left of the axis."),
+        ("left_weight_share", "share", "Visual weight on the left", "The same with each pixel weighed by how heavy its lightness reads.", "front", "Ou, Luo, Woodcock & Wright 2004, as a positive weight from 1 (white) to 2¼ (black)"),
+        ("heavier_share", "share", "Share of the heavier side", "Visual weight of the heavier side of the axis over all of it."),
+        ("moment_ratio", "ratio", "Moment left : right", "Weight times distance from the axis, summed on the left, over the same on the right."),
+        ("weight_height", "share", "Height of the centre of weight", "Centre of visual weight above the rim over plant height."),
+        ("weight_offset", "ratio", "Centre of weight : foot", "Distance of the centre of visual weight from the axis over half the foot's width; past 1 the piece may tip."),
+        ("outline_symmetry", "share", "Mirrored outline", "The closed outline laid over its mirror image in the axis: common area over joint area (Jaccard 1901)."),
+        ("like_opposite", "share", "Like opposite like", "For each kind of bloom twice the area of its lesser side of the axis, summed over all kinds, over all their area."),
+        ("carried_through", "share", "Carried through", "Share of the blooms' area whose kind shows on both sides of the axis."),
+        ("behind_share", "share", "Behind the axis", "In the side view, share of the plant's pixels behind the container's axis.", "side"),
+    ),
+    *_of(
+        "focal",
+        ("focal_height", "share", "Height of the focal point", "Focal point above the rim over plant height."),
+        ("focal_offset", "share", "Focal point off the axis", "Its distance from the axis over half the plant's width."),
+        ("focal_dominance", "ratio", "Focal bloom : next kind", "Diameter of the focal bloom over that of the largest bloom of another kind."),
+        ("focal_count", "count", "Blooms in the focal group", "How many blooms play the focal part."),
+        ("focal_rivals", "count", "Rivals of the focal bloom", "Blooms outside the focal group that are .85 or more of its breadth."),
+        ("eye_distance", "share", "Where the eye goes", "Distance of the most salient spot of the plant from the focal point, over plant height.", "front", "spectral residual, Hou & Zhang 2007"),
+        ("stray_accents", "count", "Stray accents", "Single blooms that differ from every other bloom by a CIEDE2000 of 20 or more, a quarter of plant height or more from the focal point."),
+        ("focal_twins", "count", "Equal lengths at the focal point", "Blooms beside the focal bloom of its size and at its height, which leave the eye undecided."),
+    ),
+    *_of(
+        "colour",
+        ("scheme", "fit", "Scheme of the brief", "How well the palette fits the scheme that the brief asks for, on the artists' circle."),
+        ("foliage_share", "share", "Foliage", "Share of the plant's pixels that are leaf or stem."),
+        ("flower_colours", "count", "Flower colours", "Named flower colours that hold five parts in a hundred or more."),
+        ("dominant_share", "share", "Leading colour", "Share of the flower pixels that the leading colour holds."),
+        ("lightness_range", "L*", "Light to dark", "Difference of CIELAB lightness between which nine tenths of the plant lie."),
+    ),
+    *_of(
+        "line",
+        ("twin_tips", "count", "Twin tips", "Pairs of tips within .04 of plant height, one each side of the axis, standing clear of the rest."),
+        ("tip_step", "share", "Step between tips", "Difference in height of the two neighbouring tips that stand nearest to one height, over plant height."),
+        ("levels", "count", "Levels", "How many heights the tips stand at, a tenth of plant height or more apart."),
+        ("odd_counts", "share", "Odd counts", "Share of the main kinds, of those with eight blooms or fewer, whose count is odd."),
+        ("flower_kinds", "count", "Kinds of main flower", "Kinds of bloom that hold five parts in a hundred or more of the blooms' area."),
+        ("radiation", "ratio", "Stems radiate", "Median distance of the crossing points of the stems' lower ends from their binding point, over container width."),
+        ("binding_height", "ratio", "Binding point", "Height of the point where the stems' lower ends meet above the rim, over container height."),
+        ("foot_spread", "ratio", "One narrow foot", "Breadth over which the stems leave the rim, over container width."),
+        ("form_overlap", "share", "Form of the brief", "The brief's form, fitted to the piece's own height and width, against its closed outline: common area over joint area."),
+        ("sequence", "correlation", "Sequence of sizes", "Minus the rank correlation of breadth of bloom and distance from the focal point.", "front", "Spearman 1904"),
+    ),
+    *_of(
+        "finish",
+        ("outline_fill", "share", "Fill of the outline", "Plant area over the area inside the closed outline."),
+        ("largest_gap", "share", "Largest gap", "The largest opening through to the backdrop over the area inside the outline."),
+        ("rim_cover", "share", "Rim softened", "Share of the rim line, end to end, on which plant shows."),
+        ("bare_stem", "share", "Bare stem", "The longest naked stretch of a main line over plant height."),
+    ),
+]  # fmt: skip
+
+DEFINITIONS = {d.name: d for d in _ALL}

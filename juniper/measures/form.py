@@ -1,0 +1,131 @@
+"""Form: the taught outlines, fitted to a piece's own height and width, and how far it fills or leaves them.
+
+Outlines are the trade's common ones (common practice, no single source), drawn in half widths across and plant heights up from the
+rim. A fit may stretch an outline, lean it, shift it along the rim and, for a form with a heavy side, mirror it, within limits;
+what is compared is area, by intersection over union.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+from itertools import product
+
+import cv2
+import numpy as np
+
+from juniper.measures.finding import Mark
+from juniper.measures.surface import View
+
+CELLS = 72  # across the longer side of what is compared
+STRETCH = (0.82, 0.91, 1.0)  # of the piece's own height and width: twigs reach further than the form they draw
+LEANS = (-8.0, 0.0, 8.0)  # degrees
+SHIFTS = (-0.1, 0.0, 0.1)  # of half the width, along the rim
+OUT, SHORT = 0.04, 0.04  # of the outline's area, from which a part that breaks out or falls short is drawn
+
+
+def _arc(start: float, stop: float, count: int = 17) -> np.ndarray:
+    return np.radians(np.linspace(start, stop, count))
+
+
+def _band(bend: tuple[float, float], tip: tuple[float, float], foot_wide: float, tip_wide: float) -> np.ndarray:
+    """A tapering arm from the rim's middle along a bent line (m, 2)."""
+    t = np.linspace(0, 1, 15)[:, None]
+    line = 2 * t * (1 - t) * np.array(bend) + t**2 * np.array(tip)
+    way = np.gradient(line, axis=0)
+    aside = np.column_stack([-way[:, 1], way[:, 0]]) / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-9)
+    wide = foot_wide + (tip_wide - foot_wide) * t
+    return np.vstack([line + aside * wide, (line - aside * wide)[::-1]])
+
+
+@cache
+def outlines(form: str) -> tuple[np.ndarray, ...]:
+    """The parts (m, 2) whose union is a form: x in half widths, y in plant heights over the rim. Raises KeyError for one not taught."""
+    dome = np.column_stack([np.cos(_arc(0, 180)), np.sin(_arc(0, 180))])
+    return {
+        "symmetrical triangle": (
+            np.array([(-1, 0.0), (-0.5, 0.42), (0, 1), (0.5, 0.42), (1, 0.0), (0.5, -0.08), (-0.5, -0.08)]),
+        ),
+        "right-angle L": (
+            np.array([(-0.62, 0), (-0.62, 0.55), (-0.36, 1.0), (-0.14, 0.55), (0.1, 0.24), (1.0, 0.12), (1.0, 0.0), (0, -0.1)]),
+        ),
+        "crescent": (_band((-1.05, 0.32), (-0.55, 1.0), 0.24, 0.05), _band((0.75, -0.06), (1.0, 0.38), 0.24, 0.05)),
+        "S-curve": (_band((-0.95, 0.55), (0.5, 1.0), 0.24, 0.05), _band((0.95, 0.06), (0.62, -0.42), 0.2, 0.05)),
+        "vertical": (np.array([(-0.8, -0.05), (-1, 0.3), (-0.7, 0.7), (0, 1), (0.7, 0.7), (1, 0.3), (0.8, -0.05)]),),
+        "horizontal": (np.array([(-1, 0.08), (-0.6, 0.6), (0, 1), (0.6, 0.6), (1, 0.08), (0.6, -0.15), (-0.6, -0.15)]),),
+        "round": (np.vstack([dome, [(-0.7, -0.1), (0.7, -0.1)]]),),
+        "fan": (np.vstack([dome, [(-0.35, -0.06), (0.35, -0.06)]]),),
+    }[form]
+
+
+HEAVY_SIDE = frozenset({"right-angle L", "crescent", "S-curve"})  # forms that may be made either way round
+
+
+@dataclass(frozen=True, eq=False)
+class Fit:
+    """A form laid on a piece: its parts (m, 2) as (side, along) in pixels, the overlap 0..1, and the outlines (k, 2), likewise, of
+    what breaks out of it and of what falls short."""
+
+    form: str
+    parts: tuple[np.ndarray, ...]
+    overlap: float
+    out: tuple[np.ndarray, ...]
+    short: tuple[np.ndarray, ...]
+
+
+def fit_form(view: View, form: str) -> Fit:
+    """The form fitted to the piece's closed outline where it overlaps most.
+
+    Raises KeyError for a form that is not taught, ValueError for a piece with no outline.
+    """
+    along, side = view.place(view.surface.outline)
+    if len(along) < 3:
+        raise ValueError("the piece has no outline")
+    half, middle, high = view.plant_width / 2, float(side.max() + side.min()) / 2, view.plant_height
+    low = min(float(along.min()), -0.2 * high)
+    scale = (CELLS - 1) / max(1.3 * view.plant_width, 1.1 * high - low)
+    origin = np.array([middle - 0.65 * view.plant_width, low - 0.05 * high])
+    size = (int(np.ceil(1.3 * view.plant_width * scale)) + 1, int(np.ceil((1.15 * high - low) * scale)) + 1)
+
+    def drawn(polygons) -> np.ndarray:
+        canvas = np.zeros(size[::-1], np.uint8)
+        for polygon in polygons:
+            cv2.fillPoly(canvas, [np.round((polygon - origin) * scale * 16).astype(np.int32)], 1, shift=4)
+        return canvas
+
+    piece = drawn([np.column_stack([side, along])])
+
+    def laid(way: int, wide: float, tall: float, lean: float, shift: float) -> tuple[float, list[np.ndarray], np.ndarray]:
+        a = np.radians(lean)
+        turn = np.array([[np.cos(a), -np.sin(a)], [np.sin(a), np.cos(a)]])
+        parts = [(part * [way * wide * half, tall * high]) @ turn + [middle + shift * half, 0] for part in outlines(form)]
+        trial = drawn(parts)
+        union = cv2.countNonZero(piece | trial)
+        return (cv2.countNonZero(piece & trial) / union if union else 0.0), parts, trial
+
+    # Size first, then lean and place: the one hardly changes the other.
+    sizes = product((1, -1) if form in HEAVY_SIDE else (1,), STRETCH, STRETCH)
+    way, wide, tall = max(sizes, key=lambda size: laid(*size, 0.0, 0.0)[0])
+    best, parts, trial = max((laid(way, wide, tall, *place) for place in product(LEANS, SHIFTS)), key=lambda found: found[0])
+    least = max(6.0, float(trial.sum()))
+
+    def edges(mask: np.ndarray, share: float) -> tuple[np.ndarray, ...]:
+        found, _ = cv2.findContours(mask, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
+        large = [c for c in found if cv2.contourArea(c) > share * least]
+        return tuple(cv2.approxPolyDP(c, 1.0, True).reshape(-1, 2) / scale + origin for c in large)
+
+    return Fit(form, tuple(parts), float(best), edges(piece & (1 - trial), OUT), edges(trial & (1 - piece), SHORT))
+
+
+def drawn_fit(view: View, fit: Fit) -> tuple[Mark, ...]:
+    """The fitted form, and where the piece breaks out of it or falls short."""
+
+    def outline(points: np.ndarray, label: str, says: str) -> Mark:
+        return Mark("outline", tuple(view.at(float(y), float(x)) for x, y in points), label, says)
+
+    marks = [
+        outline(part, fit.form if i == 0 else "", f"The {fit.form}, fitted to the piece.") for i, part in enumerate(fit.parts)
+    ]
+    marks += [outline(part, "breaks out", "Here the piece breaks out of its form.") for part in fit.out]
+    marks += [outline(part, "falls short", "Here the piece falls short of its form.") for part in fit.short]
+    return tuple(marks)

@@ -1,0 +1,142 @@
+"""Blooms by kind: how many of each, how large, on which side, and what stands alone.
+
+A kind is a group of like blooms: one colour, full or slender, of about one breadth (juniper.scene.like_blooms). Two flowers of one
+colour and size are one kind to a photograph, and are told apart by hand.
+"""
+
+from __future__ import annotations
+
+from itertools import combinations
+
+import numpy as np
+
+from juniper.colour.spaces import ciede2000, from_hex, lab_from_srgb
+from juniper.measures.finding import Mark
+from juniper.measures.surface import View
+from juniper.scene.blooms import SLENDER, Bloom, like_blooms
+
+Kinds = tuple[tuple[Bloom, ...], ...]
+MAIN = 0.05  # share of the blooms' area from which a kind is a main one
+READS = 8  # from nine up nobody counts whether they are odd (common practice)
+RIVAL = 0.85  # times as broad as the focal bloom: it asks for the eye as well
+STRANGE = 20.0  # CIEDE2000 from every other bloom, from which one is unlike everything else
+AWAY = 0.25  # of plant height from the focal point
+MIDDLE = 0.12  # of half the plant's width: so near the axis a bloom belongs to both sides
+
+
+def main_kinds(blooms: tuple[Bloom, ...]) -> Kinds:
+    """The kinds that hold MAIN or more of the blooms' area, the largest first; filler is none."""
+    counted = tuple(b for b in blooms if b.role != "filler")
+    total = sum(b.radius**2 for b in counted)
+    return tuple(g for g in like_blooms(counted) if sum(b.radius**2 for b in g) >= MAIN * total)
+
+
+def odd_share(kinds: Kinds) -> float:
+    """Share of the kinds whose count is odd, of those few enough to be counted; nan when none is."""
+    counted = [len(g) for g in kinds if len(g) <= READS]
+    return sum(n % 2 for n in counted) / len(counted) if counted else float("nan")
+
+
+def largest_bloom(view: View, blooms: tuple[Bloom, ...]) -> float:
+    """Diameter of the broadest full bloom over the container's width; nan without one."""
+    full = [b.radius for b in blooms if b.slender < SLENDER]
+    return 2 * max(full) / view.container_width if full else float("nan")
+
+
+def focal_group(blooms: tuple[Bloom, ...]) -> tuple[Bloom, ...]:
+    """The blooms that play the focal part."""
+    return tuple(b for b in blooms if b.role == "focal")
+
+
+def rivals(blooms: tuple[Bloom, ...]) -> tuple[Bloom, ...]:
+    """Full blooms outside the focal group that are about as broad as its broadest."""
+    chief = max((b.radius for b in focal_group(blooms)), default=None)
+    if chief is None:
+        return ()
+    return tuple(b for b in blooms if b.role not in ("focal", "filler") and b.slender < SLENDER and b.radius >= RIVAL * chief)
+
+
+def strays(view: View, blooms: tuple[Bloom, ...]) -> tuple[Bloom, ...]:
+    """Single blooms unlike everything else, away from the focal point: stray accents."""
+    full = [b for b in blooms if b.role != "filler"]
+    if view.focal is None or len(full) < 4:
+        return ()
+    lab = lab_from_srgb(np.array([from_hex(b.hex) for b in full]))
+    apart = ciede2000(lab[:, None], lab[None]) + np.diag(np.full(len(full), np.inf))
+    out = []
+    for bloom, nearest in zip(full, apart.min(axis=1), strict=True):
+        far = np.hypot(*np.subtract(bloom.centre, view.focal)) > AWAY * view.plant_height
+        if nearest > STRANGE and far and bloom.role != "focal":
+            out.append(bloom)
+    return tuple(out)
+
+
+def sequence(view: View, blooms: tuple[Bloom, ...]) -> float:
+    """How far sizes fall from the focal point outward: minus the rank correlation of breadth and distance (Spearman 1904); nan under five."""
+    full = [b for b in blooms if b.slender < SLENDER and b.role != "filler"]
+    if view.focal is None or len(full) < 5:
+        return float("nan")
+    away = np.array([np.hypot(*np.subtract(b.centre, view.focal)) for b in full])
+    ranks = [_ranks(values) for values in (away, np.array([b.radius for b in full]))]
+    return -float(np.corrcoef(*ranks)[0, 1])
+
+
+def _ranks(values: np.ndarray) -> np.ndarray:
+    """Ranks with ties at their mean."""
+    _, inverse, counts = np.unique(values, return_inverse=True, return_counts=True)
+    last = counts.cumsum()
+    return (last - (counts - 1) / 2)[inverse]
+
+
+def sides(view: View, group: tuple[Bloom, ...]) -> tuple[float, float]:
+    """Area of a group's blooms left and right of the axis; one near the axis counts by half on each."""
+    _, side = view.place(np.array([b.centre for b in group]))
+    area = np.array([b.radius**2 for b in group])
+    right = np.clip(0.5 + side / (2 * MIDDLE * max(view.plant_width / 2, 1.0)), 0, 1)
+    return float((area * (1 - right)).sum()), float((area * right).sum())
+
+
+def carried_through(view: View, kinds: Kinds) -> float:
+    """Share of the kinds' area whose kind shows on both sides of the axis; one in a single spot reads as an accident."""
+    total = carried = 0.0
+    for group in kinds:
+        area = sum(sides(view, group))
+        total += area
+        carried += area * (min(sides(view, group)) > 0.1 * area)
+    return carried / total if total else float("nan")
+
+
+def like_opposite(view: View, kinds: Kinds) -> float:
+    """Share of the kinds' area that has its like opposite: twice the lesser side of each kind over all."""
+    pairs = [sides(view, g) for g in kinds]
+    total = sum(map(sum, pairs))
+    return 2 * sum(map(min, pairs)) / total if total else float("nan")
+
+
+def twins_beside(view: View, blooms: tuple[Bloom, ...]) -> list[tuple[Bloom, Bloom]]:
+    """Pairs near the focal point that are of one size and at one height: equal lengths leave the eye undecided."""
+    chief = max(focal_group(blooms), key=lambda b: b.radius, default=None)
+    if chief is None:
+        return []
+    near = [b for b in blooms if b.slender < SLENDER and np.hypot(*np.subtract(b.centre, chief.centre)) < 3.5 * chief.radius]
+    heights = {id(b): float(view.place(np.array([b.centre]))[0][0]) for b in near}
+    return [
+        (a, b)
+        for a, b in combinations(near, 2)
+        if chief in (a, b)
+        and min(a.radius, b.radius) > 0.9 * max(a.radius, b.radius)
+        and abs(heights[id(a)] - heights[id(b)]) < 0.04 * view.plant_height
+    ]
+
+
+def ringed(blooms, label: str, says: str) -> tuple[Mark, ...]:
+    """A ring round each bloom."""
+    return tuple(
+        Mark("ring", (b.centre,), label if i == 0 else "", f"{says}, {b.hue}.", size=b.radius) for i, b in enumerate(blooms)
+    )
+
+
+def joined(view: View, kinds: Kinds) -> tuple[Mark, ...]:
+    """A ring round each bloom of the kinds that show on one side only."""
+    alone = [g for g in kinds if min(sides(view, g)) <= 0.1 * sum(sides(view, g))]
+    return tuple(m for g in alone for m in ringed(g, f"{g[0].hue}, one side", "A kind on one side only"))

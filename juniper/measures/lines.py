@@ -1,0 +1,159 @@
+"""Line and rhythm: levels of the tips, the three main stems, where stems spring from, and stems left bare."""
+
+from __future__ import annotations
+
+from itertools import combinations, pairwise
+
+import numpy as np
+
+from juniper.measures.finding import Mark
+from juniper.measures.surface import View
+from juniper.scene.stems import Stem
+
+Tip = tuple[float, float, float]
+LEVEL = 0.1  # of plant height: tips further apart stand at another level: long, medium, short
+APART = 12.0  # degrees between two stems whose crossing tells where they spring from
+THIN = 0.012  # of plant height: the half breadth up to which a line is a naked stem
+
+
+def standing_tips(view: View) -> list[Tip]:
+    """Tips of the upper half, by falling height."""
+    return [t for t in view.tips if t[0] > 0.5 * view.plant_height]
+
+
+def level_count(view: View) -> float:
+    """How many levels the tips stand at: a new one where the next lower tip is LEVEL or more below."""
+    heights = sorted((t[0] for t in view.tips if t[0] > 0), reverse=True)
+    if not heights:
+        return float("nan")
+    count, last = 1, heights[0]
+    for height in heights[1:]:
+        if last - height >= LEVEL * view.plant_height:
+            count, last = count + 1, height
+    return float(count)
+
+
+def closest_tips(view: View) -> tuple[Tip, Tip] | None:
+    """The two neighbouring tips of the upper half that stand nearest to one height."""
+    ordered = sorted(standing_tips(view), key=lambda t: t[1])
+    pairs = list(pairwise(ordered))
+    return min(pairs, key=lambda p: abs(p[0][0] - p[1][0]), default=None)
+
+
+def tip_step(view: View) -> float:
+    """Difference in height of the two neighbouring tips nearest to one height, as a share of plant height; nan under two tips."""
+    pair = closest_tips(view)
+    return abs(pair[0][0] - pair[1][0]) / view.plant_height if pair else float("nan")
+
+
+def clearance(view: View) -> float:
+    """How far the tallest stands over the next group, as a share of plant height: the upper part in which the plant is
+    no broader than a single stem's head."""
+    rows = np.linspace(0, 1, 41)
+    index = np.clip((view.along / view.plant_height * 40).astype(int), -1, 40)
+    keep = index >= 0
+    wide = np.zeros(41)
+    low, high = np.full(41, np.inf), np.full(41, -np.inf)
+    np.minimum.at(low, index[keep], view.side[keep])
+    np.maximum.at(high, index[keep], view.side[keep])
+    wide = np.where(np.isfinite(low), high - low, 0.0)
+    full = np.flatnonzero(wide > 0.25 * view.plant_width)
+    return float(1 - rows[full[-1]]) if len(full) else float("nan")
+
+
+def main_stems(stems: tuple[Stem, ...]) -> tuple[Stem, ...]:
+    """The three longest lines: main, second, third."""
+    return tuple(sorted(stems, key=lambda s: -s.length)[:3])
+
+
+def springs_from(view: View, stems: tuple[Stem, ...]) -> tuple[np.ndarray, np.ndarray] | None:
+    """Where the lower ends of the stems, carried on, cross one another: (binding point, crossings (n, 2)); None under two crossings."""
+    lines = [(np.asarray(s.foot, float), np.subtract(s.curve[len(s.curve) // 3], s.foot)) for s in stems]
+    crossings = []
+    for (p, u), (q, v) in combinations(lines, 2):
+        turn = u[0] * v[1] - u[1] * v[0]
+        if abs(turn) < np.sin(np.radians(APART)) * np.linalg.norm(u) * np.linalg.norm(v):
+            continue
+        step = q - p
+        crossings.append(p + u * (step[0] * v[1] - step[1] * v[0]) / turn)
+    if len(crossings) < 2:
+        return None
+    return np.median(crossings, axis=0), np.array(crossings)
+
+
+def radiation(view: View, stems: tuple[Stem, ...]) -> float:
+    """Spread of the stems' crossing points (their median distance from the binding point) over the container's width."""
+    found = springs_from(view, stems)
+    return float(np.median(np.hypot(*(found[1] - found[0]).T))) / view.container_width if found else float("nan")
+
+
+def binding_height(view: View, stems: tuple[Stem, ...]) -> float:
+    """Height of the binding point over the rim as a share of the container's height: at or below 0 is right."""
+    found = springs_from(view, stems)
+    return float(view.place(found[0][None])[0][0]) / view.datum.height if found else float("nan")
+
+
+def foot_spread(view: View, stems: tuple[Stem, ...]) -> float:
+    """Breadth of the foot that all stems share at the rim, over the container's width."""
+    if len(stems) < 2:
+        return float("nan")
+    _, side = view.place(np.array([s.foot for s in stems]))
+    return float(np.ptp(side)) / view.container_width
+
+
+def bare_runs(view: View, stems: tuple[Stem, ...]) -> list[np.ndarray]:
+    """The naked stretches (k, 2) of the main lines: plant shows, and is no broader than a stem."""
+    scale = view.surface.scale
+    breadth = view.surface.breadth
+    most = max(2.0, THIN * view.plant_height * scale)
+    runs = []
+    for stem in stems:
+        points = stem.curve
+        at = np.clip((points * scale).astype(int), 0, np.array(breadth.shape[::-1]) - 1)
+        here = breadth[at[:, 1], at[:, 0]]
+        bare = (here > 0) & (here <= most)
+        edges = np.flatnonzero(np.diff(np.concatenate([[0], bare.astype(int), [0]])))
+        runs += [points[a:b] for a, b in edges.reshape(-1, 2) if b - a > 2]
+    return runs
+
+
+def bare_stem(view: View, runs: list[np.ndarray]) -> float:
+    """The longest naked stretch of a main line over plant height, of those that bare_runs() gives."""
+    lengths = [float(np.hypot(*np.diff(run, axis=0).T).sum()) for run in runs]
+    return max(lengths, default=0.0) / view.plant_height
+
+
+def drawn_tips(view: View) -> tuple[Mark, ...]:
+    """The tips, and the two that stand nearest to one height, joined."""
+    marks = [Mark("point", (view.at(t[0], t[1]),), "", "A tip of the outline.") for t in standing_tips(view)]
+    pair = closest_tips(view)
+    if pair:
+        ends = tuple(view.at(t[0], t[1]) for t in pair)
+        marks.append(Mark("dashed", ends, "nearest to level", "The two neighbouring tips nearest to one height."))
+    return tuple(marks)
+
+
+def drawn_stems(stems: tuple[Stem, ...]) -> tuple[Mark, ...]:
+    """Main, second and third stem."""
+    return tuple(
+        Mark("line", tuple(map(tuple, stem.curve[::6].tolist())) + (stem.tip,), name, f"The {name} stem.")
+        for name, stem in zip(("main", "second", "third"), main_stems(stems), strict=False)
+    )
+
+
+def drawn_binding(view: View, stems: tuple[Stem, ...]) -> tuple[Mark, ...]:
+    """The stems' lower ends carried on to the point where they meet."""
+    found = springs_from(view, stems)
+    if found is None:
+        return ()
+    middle = tuple(map(float, found[0]))
+    rays = tuple(Mark("dashed", (s.tip, s.foot, middle), "", "A stem, carried on to where they meet.") for s in stems)
+    return (*rays, Mark("cross", (middle,), "spring from here", "Where the stems spring from."))
+
+
+def drawn_bare(runs: list[np.ndarray]) -> tuple[Mark, ...]:
+    """The naked stretches."""
+    return tuple(
+        Mark("line", tuple(map(tuple, r[:: max(1, len(r) // 8)].tolist())), "bare" if i == 0 else "", "A naked stem.")
+        for i, r in enumerate(runs)
+    )
