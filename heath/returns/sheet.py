@@ -15,6 +15,7 @@ FAMILY_NAMES = {
     "line": "Line",
     "finish": "Finish",
 }
+DETAILED = 9  # rules shown with their band
 SHOWN = {"height_ratio", "left_weight_share", "focal_height", "twin_tips"}
 
 
@@ -22,18 +23,21 @@ def figures(piece, reading: Reading) -> dict:
     """Everything on the sheet, as JSON: lines by family, sentences, next cut, marks to draw."""
     verdict, findings = reading.verdict, reading.findings
     families = []
+    lost = [x for x in verdict.lines if x.score is not None and not x.overridden and x.state != "met"]
+    detailed = sorted(lost, key=lambda x: -(10 - x.score) * x.rule.weight)[:DETAILED]
     for group in verdict.groups:
         counted = [x for x in group.lines if x.score is not None or x.overridden]
-        # What held takes one line together; what did not is shown with its band.
-        held = [x for x in counted if x.state == "met" and not x.overridden and not x.borderline]
-        shown = [x for x in counted if x not in held]
+        # What cost most is shown with its band, and what was said by hand; the rest takes a line together, so that a sheet stays one page.
+        shown = [x for x in counted if x in detailed or x.overridden]
+        held, near = ([x for x in counted if x not in shown and (x.state == "met") == met] for met in (True, False))
         if counted:
             families.append({
                 "name": FAMILY_NAMES[group.family],
                 "mark": None if group.score is None else round(group.score, 1),
                 "capped_by": group.capped_by,
                 "lines": [_line(x) for x in shown],
-                "held": [{"title": x.rule.title, "value": "" if x.rule.check else figure(x.finding)} for x in held],
+                "held": [_short(x) for x in held],
+                "near": [_short(x) for x in near],
             })  # fmt: skip
     marks = [m for name in SHOWN for m in findings[name].evidence]
     drawn = [drawable(m) for m in dict.fromkeys(marks)]
@@ -66,6 +70,10 @@ def figures(piece, reading: Reading) -> dict:
         "scheme": findings.scheme.name if findings.scheme else "",
         "wished": piece.brief.scheme,
     }
+
+
+def _short(line) -> dict:
+    return {"title": line.rule.title, "value": "" if line.rule.check else figure(line.finding), "score": round(line.score, 1)}
 
 
 def _line(line) -> dict:
