@@ -33,6 +33,7 @@ INSTALLED_APPS = [
     "heath.intake",
     "heath.bench",
     "heath.returns",
+    "heath.rulebook",
 ]
 
 MIDDLEWARE = [

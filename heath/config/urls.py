@@ -10,6 +10,7 @@ urlpatterns = [
     path("", include("heath.intake.urls")),
     path("", include("heath.bench.urls")),
     path("", include("heath.returns.urls")),
+    path("", include("heath.rulebook.urls")),
 ]
 handler404 = "heath.interface.views.not_found"
 handler500 = "heath.interface.views.broken"

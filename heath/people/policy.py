@@ -18,6 +18,8 @@ PATHS = {
     "intake.Photograph": "piece__brief__course__school",
     "intake.Arrival": "brief__course__school",
     "intake.StudentLink": "brief__course__school",
+    "bench.Answer": "piece__brief__course__school",
+    "bench.Mark": "piece__brief__course__school",
     "bench.Override": "piece__brief__course__school",
     "returns.ReturnSheet": "piece__brief__course__school",
 }

@@ -39,8 +39,8 @@ def odd_share(kinds: Kinds) -> float:
 
 def largest_bloom(view: View, blooms: tuple[Bloom, ...]) -> float:
     """Diameter of the broadest full bloom over the container's width; nan without one."""
-    full = [b.radius for b in blooms if b.slender < SLENDER]
-    return 2 * max(full) / view.container_width if full else float("nan")
+    chief = broadest(blooms)
+    return 2 * chief[0].radius / view.container_width if chief else float("nan")
 
 
 def focal_group(blooms: tuple[Bloom, ...]) -> tuple[Bloom, ...]:
@@ -134,6 +134,17 @@ def ringed(blooms, label: str, says: str) -> tuple[Mark, ...]:
     return tuple(
         Mark("ring", (b.centre,), label if i == 0 else "", f"{says}, {b.hue}.", size=b.radius) for i, b in enumerate(blooms)
     )
+
+
+def counted(kinds: Kinds) -> tuple[Mark, ...]:
+    """A ring round each bloom of the main kinds, with the count on the first."""
+    return tuple(m for g in kinds for m in ringed(g, f"{len(g)} {g[0].hue}", "One of a kind"))
+
+
+def broadest(blooms: tuple[Bloom, ...]) -> tuple[Bloom, ...]:
+    """The broadest full bloom, if there is one."""
+    full = [b for b in blooms if b.slender < SLENDER]
+    return (max(full, key=lambda b: b.radius),) if full else ()
 
 
 def joined(view: View, kinds: Kinds) -> tuple[Mark, ...]:

@@ -61,6 +61,18 @@ def clearance(view: View) -> float:
     return float(1 - rows[full[-1]]) if len(full) else float("nan")
 
 
+def drawn_clearance(view: View, share: float) -> tuple[Mark, ...]:
+    """The part of the tallest that stands over the next group."""
+    if not np.isfinite(share):
+        return ()
+    _, side = view.place(np.array([view.top]))
+    ends = tuple(
+        view.at(along, float(side[0]) + 0.06 * view.plant_height)
+        for along in ((1 - share) * view.plant_height, view.plant_height)
+    )
+    return (Mark("bracket", ends, "clear", "How far the tallest stands over the next group."),)
+
+
 def main_stems(stems: tuple[Stem, ...]) -> tuple[Stem, ...]:
     """The three longest lines: main, second, third."""
     return tuple(sorted(stems, key=lambda s: -s.length)[:3])

@@ -196,7 +196,8 @@ def _outline(view: View) -> dict[str, Finding]:
         _found("tip_step", step, EDGE / surface.scale / high, f"{step * high:.0f} px between the two tips nearest to one height ÷ plant height {high:.0f} px",
                lines.drawn_tips(view), "fewer than two tips stand in the upper half"),
         _found("levels", levels, 0.0, "heights of the tips, a tenth of plant height or more apart", lines.drawn_tips(view), "no tip stands clear"),
-        _found("clearance", clear, 0.02, f"{clear * high:.0f} px no broader than a quarter of the plant's width ÷ plant height {high:.0f} px", (), "no full part"),
+        _found("clearance", clear, 0.02, f"{clear * high:.0f} px no broader than a quarter of the plant's width ÷ plant height {high:.0f} px",
+               lines.drawn_clearance(view, clear), "no full part"),
     ]  # fmt: skip
     return {f.name: f for f in found}
 
@@ -224,9 +225,10 @@ def _of_blooms(view: View, scene: Scene) -> dict[str, Finding]:
     falls = kinds.sequence(view, blooms)
     no_focal = float("nan") if not chief else 0.0
     found = [
-        _found("largest_bloom", wide, 0.06 * wide, f"{wide * view.container_width:.0f} px across ÷ container {view.container_width:.0f} px", (), none),
-        _found("odd_counts", odd, 0.0, f"counted: {counts}; those of eight or fewer that are odd, over all such", (), "no kind is few enough to be counted"),
-        _found("flower_kinds", float(len(groups)) if groups else float("nan"), 0.0, f"kinds holding five parts in a hundred or more: {counts}", (), none),
+        _found("largest_bloom", wide, 0.06 * wide, f"{wide * view.container_width:.0f} px across ÷ container {view.container_width:.0f} px",
+               kinds.ringed(kinds.broadest(blooms), "largest", "The broadest bloom"), none),
+        _found("odd_counts", odd, 0.0, f"counted: {counts}; those of eight or fewer that are odd, over all such", kinds.counted(groups), "no kind is few enough to be counted"),
+        _found("flower_kinds", float(len(groups)) if groups else float("nan"), 0.0, f"kinds holding five parts in a hundred or more: {counts}", kinds.counted(groups), none),
         _found("carried_through", through, 0.05, "area of the kinds that show on both sides of the axis ÷ area of all", kinds.joined(view, groups), none),
         _found("like_opposite", like, 0.05, "twice the lesser side of each kind ÷ all their area", kinds.joined(view, groups), none),
         _found("focal_count", len(chief) + no_focal, 0.0, "blooms that play the focal part", kinds.ringed(chief, "focal", "A focal bloom"), none),
@@ -237,7 +239,8 @@ def _of_blooms(view: View, scene: Scene) -> dict[str, Finding]:
         _found("stray_accents", float(len(strays)) if blooms else float("nan"), 0.0,
                f"single blooms, {kinds.STRANGE:.0f} or more (CIEDE2000) from every other, {kinds.AWAY} of plant height from the focal point",
                kinds.ringed(strays, "stray accent", "A bloom unlike all others"), none),
-        _found("sequence", falls, 0.15, "minus the rank correlation of breadth and distance from the focal point", (), "it takes five full blooms and a focal point"),
+        _found("sequence", falls, 0.15, "minus the rank correlation of breadth and distance from the focal point",
+               kinds.ringed(blooms, "", "A bloom"), "it takes five full blooms and a focal point"),
     ]  # fmt: skip
     return {f.name: f for f in found}
 

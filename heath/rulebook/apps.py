@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class RulebookConfig(AppConfig):
+    name = "heath.rulebook"
+    label = "rulebook"
