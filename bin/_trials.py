@@ -1,4 +1,5 @@
-"""Prints what the quality advice catches (faults), how true the reference card is (card), or that it is never misread (identity)."""
+"""Prints what the quality advice catches (faults), how true the reference card is (card), that it is never misread (identity),
+or whether the rules name the faults that pieces were made with (rules)."""
 
 from __future__ import annotations
 
@@ -14,6 +15,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 import cv2
 import numpy as np
 
+from juniper.photobooth.faulty import judged, table
 from juniper.photobooth.trials import CARD_KINDS, card_case, fault_jobs, fault_table, fault_trial
 
 
@@ -68,6 +70,20 @@ def identity(options) -> None:
     )
 
 
+def rules(options) -> None:
+    paths = [
+        p for folder in options.folders for p in sorted(folder.glob(f"{options.like}.jpg")) if p.with_suffix(".json").exists()
+    ]
+    done = [r for r in mapped(judged, paths) if r]
+    if options.each:
+        for r in done:
+            print(r.name.ljust(14), "made:", ", ".join(sorted(r.made)) or "-", " named:", ", ".join(sorted(r.named)) or "-")
+    print("fault            made  named            without  named all the same")
+    for c in table(done):
+        share = f"{c.wrongly / c.without:7.1%}" if c.without else ""
+        print(f"{c.fault:16} {c.made:4d} {c.named:6d} {c.named / c.made:7.1%} {c.without:10d} {c.wrongly:6d} {share}")
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(prog="bin/trials", description=__doc__)
     commands = parser.add_subparsers(required=True)
@@ -76,6 +92,11 @@ def main() -> None:
     one.add_argument("--json", action="store_true")
     one.add_argument("--each", action="store_true", help="also a line for each picture")
     one.set_defaults(run=faults)
+    one = commands.add_parser("rules")
+    one.add_argument("folders", type=Path, nargs="+", help="folders of pictures with their truth")
+    one.add_argument("--like", default="*", help="only pictures whose name matches")
+    one.add_argument("--each", action="store_true", help="also a line for each picture")
+    one.set_defaults(run=rules)
     for name, run, count in (("card", card, 60), ("identity", identity, 1000)):
         one = commands.add_parser(name)
         one.add_argument("--trials", type=int, default=count)

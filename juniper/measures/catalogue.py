@@ -92,7 +92,7 @@ _ALL = [
         "finish",
         ("outline_fill", "share", "Fill of the outline", "Plant area over the area inside the closed outline."),
         ("largest_gap", "share", "Largest gap", "The largest opening through to the backdrop over the area inside the outline."),
-        ("rim_cover", "share", "Rim softened", "Share of the rim line, end to end, on which plant shows."),
+        ("rim_cover", "share", "Rim softened", "Share of the rim's front lip, end to end, over which plant hangs; the lip is the lower half of the rim's ellipse."),
         ("bare_stem", "share", "Bare stem", "The longest naked stretch of a main line over plant height."),
     ),
 ]  # fmt: skip

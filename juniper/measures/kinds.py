@@ -10,6 +10,7 @@ from itertools import combinations
 
 import numpy as np
 
+from juniper.colour.palette import Swatch
 from juniper.colour.spaces import ciede2000, from_hex, lab_from_srgb
 from juniper.measures.finding import Mark
 from juniper.measures.surface import View
@@ -20,6 +21,7 @@ MAIN = 0.05  # share of the blooms' area from which a kind is a main one
 READS = 8  # from nine up nobody counts whether they are odd (common practice)
 RIVAL = 0.85  # times as broad as the focal bloom: it asks for the eye as well
 STRANGE = 20.0  # CIEDE2000 from every other bloom, from which one is unlike everything else
+ALONE = 0.5  # share of all flower material like it that a stray accent holds by itself
 AWAY = 0.25  # of plant height from the focal point
 MIDDLE = 0.12  # of half the plant's width: so near the axis a bloom belongs to both sides
 
@@ -56,8 +58,11 @@ def rivals(blooms: tuple[Bloom, ...]) -> tuple[Bloom, ...]:
     return tuple(b for b in blooms if b.role not in ("focal", "filler") and b.slender < SLENDER and b.radius >= RIVAL * chief)
 
 
-def strays(view: View, blooms: tuple[Bloom, ...]) -> tuple[Bloom, ...]:
-    """Single blooms unlike everything else, away from the focal point: stray accents."""
+def strays(view: View, blooms: tuple[Bloom, ...], palette: tuple[Swatch, ...]) -> tuple[Bloom, ...]:
+    """Single blooms unlike everything else, away from the focal point: stray accents. Their colour (`palette` of the piece) shows in
+    hardly any other flower material either, or they would be the largest of a scattered filler."""
+    flowers = [s for s in palette if s.part == "flower"]
+    material = view.surface.petals / view.surface.scale**2
     full = [b for b in blooms if b.role != "filler"]
     if view.focal is None or len(full) < 4:
         return ()
@@ -67,7 +72,10 @@ def strays(view: View, blooms: tuple[Bloom, ...]) -> tuple[Bloom, ...]:
     for bloom, nearest in zip(full, apart.min(axis=1), strict=True):
         far = np.hypot(*np.subtract(bloom.centre, view.focal)) > AWAY * view.plant_height
         if nearest > STRANGE and far and bloom.role != "focal":
-            out.append(bloom)
+            own = lab_from_srgb(from_hex(bloom.hex))
+            like = material * sum(s.share for s in flowers if ciede2000(own, np.array(s.lab)) < STRANGE)
+            if np.pi * bloom.radius**2 > ALONE * like:
+                out.append(bloom)
     return tuple(out)
 
 

@@ -164,6 +164,7 @@ def _marks(view: View, scene: Scene) -> dict[str, tuple[Mark, ...]]:
         "width_ratio": width,
         "spread": width,
         "outline_symmetry": outline.drawn_outline(view),
+        "rim_cover": outline.drawn_rim(view),
     }
     for name in ("left_area_share", "left_weight_share", "heavier_share", "moment_ratio", "weight_height", "weight_offset"):
         marks[name] = weight
@@ -221,7 +222,7 @@ def _of_blooms(view: View, scene: Scene) -> dict[str, Finding]:
     counts = ", ".join(f"{len(g)} {g[0].hue}" for g in groups)
     wide, chief = kinds.largest_bloom(view, blooms), kinds.focal_group(blooms)
     odd, through, like = kinds.odd_share(groups), kinds.carried_through(view, groups), kinds.like_opposite(view, groups)
-    rivals, strays, twins = kinds.rivals(blooms), kinds.strays(view, blooms), kinds.twins_beside(view, blooms)
+    rivals, strays, twins = kinds.rivals(blooms), kinds.strays(view, blooms, scene.palette), kinds.twins_beside(view, blooms)
     falls = kinds.sequence(view, blooms)
     no_focal = float("nan") if not chief else 0.0
     found = [

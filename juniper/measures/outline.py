@@ -7,26 +7,53 @@ import numpy as np
 
 from juniper.measures.finding import Mark
 from juniper.measures.surface import View
-from juniper.scene.separation import PLANT
+from juniper.scene.separation import CONTAINER, PLANT
 
+LIP_MOST = 0.5  # of half the rim's width: a lip that lies lower is that of another thing
+RIM_DEPTH = 0.03  # of the container's height below the lip, where plant hangs over it
 TWIN_LEVEL = 0.04
 STANDS_CLEAR = 0.08
 
 
-def rim_cover(view: View, samples: int = 160) -> float:
-    """Share of the rim line, end to end, on or just below which plant shows."""
-    labels, scale = view.surface.labels, view.surface.scale
-    left, right = np.asarray(view.datum.rim_left), np.asarray(view.datum.rim_right)
-    steps = np.linspace(0.01, 0.99, samples)[:, None]
-    line = left + steps * (right - left)
-    covered = np.zeros(samples, bool)
-    depth = max(2.0, 0.03 * view.datum.height)
-    for drop in (0.0, 0.5 * depth, depth):
-        points = np.round((line - drop * view.datum.up) * scale - 0.5).astype(int)
-        x = np.clip(points[:, 0], 0, labels.shape[1] - 1)
-        y = np.clip(points[:, 1], 0, labels.shape[0] - 1)
-        covered |= labels[y, x] == PLANT
-    return float(covered.mean())
+def front_lip(view: View, samples: int = 160) -> np.ndarray:
+    """Points (samples, 2) of the rim's front lip, end to end, in photograph pixels.
+
+    Seen from above the rim is an ellipse about the rim point, and its lower half is the lip. How open it is is read where the wall shows highest.
+    """
+    labels, scale, datum = view.surface.labels, view.surface.scale, view.datum
+    left, right = np.asarray(datum.rim_left), np.asarray(datum.rim_right)
+    u = np.linspace(-0.98, 0.98, samples)
+    line = (left + right) / 2 + u[:, None] * (right - left) / 2
+    depth = np.arange(0.0, LIP_MOST * datum.rim_width / 2 + 2, 1 / scale)
+    at = line[:, None] - depth[None, :, None] * datum.up
+    wall = _label_at(labels, at * scale) == CONTAINER
+    drop = np.where(wall.any(axis=1), depth[wall.argmax(axis=1)], np.inf) / np.sqrt(1 - u**2)
+    shown = drop[np.isfinite(drop) & (np.abs(u) < 0.9)]
+    # Leaves before the wall make it begin lower, so the highest beginnings tell.
+    open_ = float(np.percentile(shown, 20)) if len(shown) > 0.08 * samples else 0.0
+    return line - (open_ * np.sqrt(1 - u**2))[:, None] * datum.up
+
+
+def rim_cover(view: View) -> float:
+    """Share of the rim's front lip, end to end, over which plant hangs."""
+    lip = front_lip(view)
+    below = max(1.5 / view.surface.scale, RIM_DEPTH * view.datum.height)
+    covered = [
+        _label_at(view.surface.labels, (lip - k * below * view.datum.up) * view.surface.scale) == PLANT for k in (0.5, 1.0)
+    ]
+    return float((covered[0] & covered[1]).mean())
+
+
+def _label_at(labels: np.ndarray, points: np.ndarray) -> np.ndarray:
+    """Labels of a raster (h, w) at points (..., 2) in its pixels."""
+    x = np.clip((points[..., 0] - 0.5).round().astype(int), 0, labels.shape[1] - 1)
+    y = np.clip((points[..., 1] - 0.5).round().astype(int), 0, labels.shape[0] - 1)
+    return labels[y, x]
+
+
+def drawn_rim(view: View) -> tuple[Mark, ...]:
+    """The front lip."""
+    return (Mark("line", tuple(map(tuple, front_lip(view, 40).tolist())), "rim", "The rim's front lip."),)
 
 
 def twin_tips(view: View) -> list[tuple[tuple[float, float, float], tuple[float, float, float]]]:
@@ -41,6 +68,8 @@ def twin_tips(view: View) -> list[tuple[tuple[float, float, float], tuple[float,
             between = sorted((one[1], other[1]))
             if any(t[0] > one[0] + TWIN_LEVEL * height and between[0] < t[1] < between[1] for t in high):
                 continue  # a taller one stands between them: shoulders, not twins
+            if one[0] < (1 - 1.5 * TWIN_LEVEL) * height:
+                continue  # what stands under the top is a shoulder, not an ear
             if one[1] * other[1] < 0 and abs(one[0] - other[0]) < TWIN_LEVEL * height and apart:
                 pairs.append((one, other))
     return pairs
