@@ -40,7 +40,16 @@ def _band(bend: tuple[float, float], tip: tuple[float, float], foot_wide: float,
 
 @cache
 def outlines(form: str) -> tuple[np.ndarray, ...]:
-    """The parts (m, 2) whose union is a form: x in half widths, y in plant heights over the rim. Raises KeyError for one not taught."""
+    """The parts (m, 2) whose union is a form: x from -1 to 1 across its width, y up to 1 in heights over the rim. Raises KeyError for one
+    not taught."""
+    parts = _taught()[form]
+    points = np.vstack(parts)
+    low, high = points[:, 0].min(), points[:, 0].max()
+    return tuple((part - [(low + high) / 2, 0]) / [(high - low) / 2, points[:, 1].max()] for part in parts)
+
+
+def _taught() -> dict[str, tuple[np.ndarray, ...]]:
+    """Each form about the container's axis, in half widths and plant heights."""
     dome = np.column_stack([np.cos(_arc(0, 180)), np.sin(_arc(0, 180))])
     return {
         "symmetrical triangle": (
@@ -55,7 +64,7 @@ def outlines(form: str) -> tuple[np.ndarray, ...]:
         "horizontal": (np.array([(-1, 0.08), (-0.6, 0.6), (0, 1), (0.6, 0.6), (1, 0.08), (0.6, -0.15), (-0.6, -0.15)]),),
         "round": (np.vstack([dome, [(-0.7, -0.1), (0.7, -0.1)]]),),
         "fan": (np.vstack([dome, [(-0.35, -0.06), (0.35, -0.06)]]),),
-    }[form]
+    }
 
 
 HEAVY_SIDE = frozenset({"right-angle L", "crescent", "S-curve"})  # forms that may be made either way round

@@ -11,6 +11,7 @@ import cv2
 import numpy as np
 
 WIDE = 64  # pixels, after the paper
+ROOM = 8  # pixels about the piece, where its two sides would else be neighbours to the transform
 MEAN = 3  # pixels of the spectrum's local mean
 SMOOTH = 2.5  # pixels of the last smoothing: the paper leaves it open; a bloom is about that large
 
@@ -35,7 +36,8 @@ def eye_map(light: np.ndarray, plant: np.ndarray) -> np.ndarray:
     calm = np.where(own, light[part], np.float32(light[part][own].mean())).astype(np.float32)
     scale = WIDE / max(wide, high)
     size = (max(8, round(wide * scale)), max(8, round(high * scale)))
-    seen = spectral_residual(cv2.resize(calm, size, interpolation=cv2.INTER_AREA))
+    small = cv2.copyMakeBorder(cv2.resize(calm, size, interpolation=cv2.INTER_AREA), *[ROOM] * 4, cv2.BORDER_REPLICATE)
+    seen = spectral_residual(small)[ROOM:-ROOM, ROOM:-ROOM]
     out = np.zeros(plant.shape, np.float32)
     out[part] = cv2.resize(seen, (wide, high), interpolation=cv2.INTER_LINEAR) * own
     return out / max(float(out.max()), 1e-12)
