@@ -6,8 +6,8 @@ from heath.briefs.models import Brief
 from heath.classes.models import Course
 from heath.intake.models import View
 from heath.people.policy import visible
+from heath.rulebook.sets import choices, released
 from heath.shelf.models import Container
-from juniper.rules import school, school_slugs
 
 
 class ShelfSelect(forms.Select):
@@ -37,7 +37,7 @@ class BriefForm(forms.ModelForm):
         label="Photographs may be added until", required=False, help_text="Left empty, a students' link ends after a fortnight.",
         widget=forms.DateTimeInput(attrs={"type": "datetime-local"}, format="%Y-%m-%dT%H:%M"),
     )  # fmt: skip
-    school = forms.ChoiceField(label="School", choices=lambda: [(s, school(s).name) for s in school_slugs()])
+    school = forms.ChoiceField(label="School")
 
     class Meta:
         model = Brief
@@ -62,6 +62,7 @@ class BriefForm(forms.ModelForm):
         super().__init__(*args, **kwargs)
         self.fields["course"].queryset = visible(user, Course)
         self.fields["course"].empty_label = None
+        self.fields["school"].choices = choices(user.school)
         self.fields["stands"].queryset = visible(user, Container)
         self.fields["stands"].empty_label = "another container, not on the shelf"
         self.initial.setdefault("views", ["front"])
@@ -74,3 +75,12 @@ class BriefForm(forms.ModelForm):
         """The front is always asked for: measuring rests on it."""
         chosen = self.cleaned_data["views"]
         return [v for v in View.values if v in chosen or v == View.FRONT]
+
+    def clean(self):
+        """A brief keeps to the version that is the newest when it takes a rule set up."""
+        cleaned = super().clean()
+        course, slug = cleaned.get("course"), cleaned.get("school")
+        if course and slug and (slug != self.initial.get("school") or self.instance.rule_set_version is None):
+            own = released(course.school, slug)
+            self.instance.rule_set_version = own.number if own else None
+        return cleaned

@@ -4,9 +4,10 @@ from django.contrib.postgres.fields import ArrayField
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
+from heath.rulebook.sets import in_force
 from heath.shelf.models import LENGTH
 from juniper.colour.schemes import NAMES as SCHEMES
-from juniper.rules import FORMS, VIEWPOINTS, school
+from juniper.rules import FORMS, VIEWPOINTS, school, school_slugs
 from juniper.rules import Brief as CoreBrief
 
 
@@ -26,7 +27,8 @@ class Brief(models.Model):
     container_width_cm = models.DecimalField(max_digits=5, decimal_places=1, validators=LENGTH)
     viewpoint = models.CharField(max_length=40, choices=[(v, v) for v in VIEWPOINTS], default=VIEWPOINTS[0])
     form = models.CharField(max_length=40, choices=[(f, f) for f in FORMS], default=FORMS[0])
-    school = models.CharField(max_length=60, default="classical-line-mass")
+    school = models.CharField(max_length=62, default="classical-line-mass")
+    rule_set_version = models.PositiveIntegerField(null=True, blank=True, editable=False)
     scheme = models.CharField(max_length=40, blank=True, choices=[("", "no wish"), *((s, s) for s in SCHEMES)])
     pass_mark = models.DecimalField(
         max_digits=4, decimal_places=1, default=50,
@@ -44,8 +46,10 @@ class Brief(models.Model):
 
     @property
     def rule_set(self):
-        """The school's rule set in force."""
-        return school(self.school)
+        """The rule set that this brief is held against: a shipped one, or a version of the school's own."""
+        if self.school in school_slugs():
+            return school(self.school)
+        return in_force(self.course.school_id, self.school, self.rule_set_version)
 
     def as_core(self, dominant: str = "") -> CoreBrief:
         """The brief as the rules read it, for a piece that declares a `dominant` principle."""

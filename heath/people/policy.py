@@ -21,6 +21,7 @@ PATHS = {
     "bench.Answer": "piece__brief__course__school",
     "bench.Mark": "piece__brief__course__school",
     "bench.Override": "piece__brief__course__school",
+    "rulebook.RuleSetVersion": "school",
     "returns.ReturnSheet": "piece__brief__course__school",
 }
 

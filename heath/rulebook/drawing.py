@@ -35,6 +35,11 @@ def band_words(band: Band) -> str:
     return f"{band.low:g} to {band.high:g} (limits {band.low_limit:g} and {band.high_limit:g})"
 
 
+def edges_of(band: Band) -> tuple[float, float, float, float]:
+    """A band's four edges, as they rise."""
+    return band.low_limit, band.low, band.high, band.high_limit
+
+
 def span_of(bands: list[Band], values: list[float]) -> tuple[float, float]:
     """The scale on which bands and values are drawn together."""
     edges = [e for b in bands for e in (b.low_limit, b.low, b.high, b.high_limit) if math.isfinite(e)]

@@ -1,24 +1,45 @@
 """The rulebook: what each school teaches, two of them side by side, and how each measure is made."""
 
+import math
 from functools import cache
 
+from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpResponse
-from django.shortcuts import render
-from django.views.decorators.http import require_safe
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST, require_safe
 
 from heath.bench.models import Mark
-from heath.people.policy import visible
-from heath.rulebook.drawing import band_on_scale, band_words, shown_measures, span_of
+from heath.briefs.models import Brief
+from heath.intake.models import Piece
+from heath.people.policy import find, visible
+from heath.rulebook.drawing import band_on_scale, band_words, edges_of, shown_measures, span_of
+from heath.rulebook.effects import effects
+from heath.rulebook.models import RuleSetVersion
+from heath.rulebook.sets import LARGEST, changed, draft_of, release, taken_in
 from juniper.measures import DEFINITIONS
-from juniper.rules import FAMILIES, school, school_slugs
+from juniper.rules import FAMILIES, FaultyRuleSet, RuleSet, school, school_slugs
 from juniper.rules.document import SCHOOLS
 
 
-def _school(slug):
-    if slug not in school_slugs():
+def _set(request, slug) -> RuleSet:
+    """A shipped rule set, or the newest released version of the school's own; a draft by its number (?version=)."""
+    if slug in school_slugs():
+        return school(slug)
+    number = request.GET.get("version", "")
+    found = visible(request.user, RuleSetVersion).filter(slug=slug)
+    one = found.filter(number=number).first() if number.isdigit() else found.filter(released_at__isnull=False).first()
+    if one is None:
         raise Http404
-    return school(slug)
+    return one.rule_set
+
+
+def _sets(request) -> list[RuleSet]:
+    newest = {
+        v.slug: v.rule_set for v in visible(request.user, RuleSetVersion).filter(released_at__isnull=False).order_by("number")
+    }
+    return [*(school(s) for s in school_slugs()), *newest.values()]
 
 
 def _values(user) -> dict[str, list[float]]:
@@ -59,18 +80,32 @@ def _row(rule, total: float, values: list[float], span=None) -> dict:
 
 
 @login_required
-@require_safe
 def rulebook(request):
-    """All schools."""
-    sets = [school(s) for s in school_slugs()]
-    return render(request, "rulebook/rulebook.html", {"sets": sets})
+    """All schools, and the versions of the school's own; a document sent here becomes a draft."""
+    faults, text = "", ""
+    if request.method == "POST":
+        file = request.FILES.get("document")
+        text = file.read(LARGEST + 1).decode("utf-8", "replace") if file else request.POST.get("text", "")
+        try:
+            draft = taken_in(request.user.school, text, request.user)
+        except FaultyRuleSet as error:
+            faults = str(error)
+        else:
+            messages.success(request, "The document is sound. It is a draft until you release it.")
+            return redirect("draft", pk=draft.pk)
+    versions = visible(request.user, RuleSetVersion).select_related("made_by")
+    return render(
+        request,
+        "rulebook/rulebook.html",
+        {"shipped": [school(s) for s in school_slugs()], "sets": _sets(request), "own": versions, "fault": faults, "text": text},
+    )
 
 
 @login_required
 @require_safe
 def rule_set(request, slug):
     """One school's rules, by family, each against what marked pieces came to."""
-    one, values = _school(slug), _values(request.user)
+    one, values = _set(request, slug), _values(request.user)
     total = sum(r.weight for r in one.rules)
     families = []
     for family in FAMILIES:
@@ -86,7 +121,7 @@ def rule_set(request, slug):
 @require_safe
 def compare(request):
     """Two schools side by side: for each measure what the one and the other wants, on one scale."""
-    left, right = (_school(request.GET.get(side, "")) for side in ("left", "right"))
+    left, right = (_set(request, request.GET.get(side, "")) for side in ("left", "right"))
     values = _values(request.user)
     totals = [sum(r.weight for r in s.rules) for s in (left, right)]
     rows = []
@@ -114,10 +149,125 @@ def compare(request):
 @require_safe
 def document(request, slug):
     """A school's rule set as the TOML document that it is."""
-    _school(slug)
-    answer = HttpResponse((SCHOOLS / f"{slug}.toml").read_text("utf-8"), content_type="application/toml; charset=utf-8")
+    if slug in school_slugs():
+        text = (SCHOOLS / f"{slug}.toml").read_text("utf-8")
+    else:
+        number = request.GET.get("version", "")
+        found = visible(request.user, RuleSetVersion).filter(slug=slug)
+        text = get_object_or_404(found, number=number if number.isdigit() else _set(request, slug).version).text
+    answer = HttpResponse(text, content_type="application/toml; charset=utf-8")
     answer["Content-Disposition"] = f'attachment; filename="{slug}.toml"'
     return answer
+
+
+@login_required
+@require_POST
+def copy(request, slug):
+    """Make a draft to edit: of a shipped rule set, or the next version of one's own."""
+    return redirect("draft", pk=draft_of(request.user.school, _set(request, slug), request.user).pk)
+
+
+def _draft_context(request, draft, fault="", code="") -> dict:
+    values, one = _values(request.user), draft.rule_set
+    total = sum(r.weight for r in one.rules)
+    families = []
+    for family in FAMILIES:
+        rows = [_row(r, total, values.get(r.measure, [])) for r in one.rules if r.family == family]
+        for row in rows:
+            rule = row["rule"]
+            if rule.measure:
+                low, high = span_of([rule.band], values.get(rule.measure, []))
+                row |= {
+                    "low": low,
+                    "high": high,
+                    "edges": [e if math.isfinite(e) else "" for e in edges_of(rule.band)],
+                    "dots": values.get(rule.measure, []),
+                }
+            row["fault"] = fault if code == rule.code else ""
+        if rows:
+            families.append({"name": family, "rows": rows, "share": sum(r["share"] for r in rows)})
+    return {"draft": draft, "set": one, "families": families}
+
+
+@login_required
+@require_safe
+def draft(request, pk):
+    """A draft, whose bands are dragged against what real pieces came to."""
+    one = find(request.user, RuleSetVersion, pk=pk)
+    if one.released_at:
+        return redirect(f"{reverse('rule-set', args=[one.slug])}?version={one.number}")
+    return render(request, "rulebook/draft.html", _draft_context(request, one))
+
+
+@login_required
+@require_POST
+def change(request, pk):
+    """A band was dragged, or a weight typed."""
+    one, code = find(request.user, RuleSetVersion, pk=pk), request.POST.get("code", "")
+    fault = ""
+    try:
+        band = None
+        if "edge" in request.POST:
+            rule = next((r for r in one.rule_set.rules if r.code == code), None)
+            was = edges_of(rule.band) if rule else ()
+            typed = request.POST.getlist("edge")
+            if len(typed) != len(was):
+                raise ValueError("A band has four edges. Load the page again.")
+            # An edge without end stays so when it is left empty.
+            band = [
+                e if t.strip() == "" and math.isinf(e) else float(t.replace(",", ".")) for t, e in zip(typed, was, strict=True)
+            ]
+            if not all(math.isfinite(b) or math.isinf(e) for b, e in zip(band, was, strict=True)):
+                raise ValueError("An edge is a number.")
+        raw = request.POST.get("weight")
+        changed(one, code, band, float(raw.replace(",", ".")) if raw is not None else None)
+    except ValueError as error:
+        words = str(error)
+        fault = "Write a number, such as 1.5." if "could not convert" in words else words[0].upper() + words[1:].rstrip(".") + "."
+    return render(request, "rulebook/_draft.html", _draft_context(request, one, fault, code))
+
+
+@login_required
+def release_page(request, pk):
+    """What a draft would have done to the pieces already marked, and its release."""
+    one = find(request.user, RuleSetVersion, pk=pk)
+    if one.released_at:
+        return redirect("rulebook")
+    base = one.slug.removesuffix("-own")
+    briefs = list(visible(request.user, Brief).filter(school__in=(one.slug, base)).select_related("course__school"))
+    if request.method == "POST":
+        chosen = set(request.POST.getlist("brief"))
+        release(one, [b for b in briefs if str(b.pk) in chosen])
+        messages.success(request, f"{one} is released, and will not change any more.")
+        return redirect("rulebook")
+    marked = (
+        visible(request.user, Piece)
+        .filter(brief__in=briefs, mark__isnull=False)
+        .select_related("brief__course__school", "student", "mark")
+    )
+    done = effects(one, [p for p in marked if p.photograph and p.photograph.scene])
+    return render(
+        request,
+        "rulebook/release.html",
+        {"draft": one, "set": one.rule_set, "briefs": briefs, "effects": done, "moves": sum(e.moves for e in done)},
+    )
+
+
+@login_required
+@require_POST
+def discard(request, pk):
+    """Throw a draft away; a released version stays."""
+    find(request.user, RuleSetVersion, pk=pk, released_at__isnull=True).delete()
+    return redirect("rulebook")
+
+
+@login_required
+@require_POST
+def go_back(request, pk):
+    """Make a draft from an earlier version, in the place of the draft there may be."""
+    one = find(request.user, RuleSetVersion, pk=pk)
+    visible(request.user, RuleSetVersion).filter(slug=one.slug, released_at__isnull=True).delete()
+    return redirect("draft", pk=draft_of(request.user.school, one.rule_set, request.user).pk)
 
 
 @cache

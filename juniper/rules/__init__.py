@@ -13,6 +13,7 @@ from juniper.rules.document import (
     read_rule_set,
     school,
     school_slugs,
+    write_rule_set,
 )
 from juniper.rules.verdict import ANSWERS, Group, Line, NextCut, Override, Verdict, band_words, judge
 
@@ -37,4 +38,5 @@ __all__ = [
     "read_rule_set",
     "school",
     "school_slugs",
+    "write_rule_set",
 ]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import math
 import re
 import tomllib
@@ -287,6 +288,46 @@ def read_rule_set(text: str) -> RuleSet:
     awards = tuple(Award(a.name, a.at) for a in sorted(document.award, key=lambda a: -a.at))
     rules = tuple(r.as_core() for r in document.rule)
     return RuleSet(document.slug, document.name, document.version, document.source, document.about, rules, awards)
+
+
+def write_rule_set(rule_set: RuleSet) -> str:
+    """The rule set as a TOML document; read_rule_set() gives it back the same."""
+    out = [f"{key} = {_quoted(getattr(rule_set, key))}" for key in ("slug", "name", "version", "source", "about")]
+    for award in rule_set.awards:
+        out += ["", "[[award]]", f"name = {_quoted(award.name)}", f"at = {_number(award.at)}"]
+    for rule in rule_set.rules:
+        out += ["", "[[rule]]", *(f"{key} = {_quoted(getattr(rule, key))}" for key in ("code", "title", "family"))]
+        if rule.measure:
+            out += [f"measure = {_quoted(rule.measure)}", f"band = {_edges(rule.band)}"]
+        out += [f"weight = {_number(rule.weight)}", f"taught = {_quoted(rule.taught)}", f"why = {_quoted(rule.why)}"]
+        out += [f"{key} = {_quoted(getattr(rule, key))}" for key in ("below", "above") if getattr(rule, key)]
+        out += [f"{key} = {_listed(getattr(rule, key))}" for key in ("only", "unless") if getattr(rule, key)]
+        for case in rule.cases:
+            out += ["[[rule.case]]", f"when = {_listed(case.when)}", f"band = {_edges(case.band)}"]
+        if rule.check:
+            out += ["[rule.check]", f"ask = {_quoted(rule.check.ask)}", f"look = {_quoted(rule.check.look)}"]
+        if rule.cap:
+            out += ["[rule.cap]", f"below = {_number(rule.cap.below)}", f"at = {_number(rule.cap.at)}"]
+    return "\n".join(out) + "\n"
+
+
+def _quoted(text: str) -> str:
+    # A JSON string is a TOML basic string (TOML 1.0, "String"), but for DEL, which TOML escapes as well.
+    return json.dumps(text, ensure_ascii=False).replace("\x7f", "\\u007f")
+
+
+def _number(value: float) -> str:
+    if math.isinf(value):
+        return "inf" if value > 0 else "-inf"
+    return repr(int(value)) if value == int(value) else repr(value)
+
+
+def _edges(band: Band) -> str:
+    return "[" + ", ".join(_number(e) for e in (band.low_limit, band.low, band.high, band.high_limit)) + "]"
+
+
+def _listed(words: tuple[str, ...]) -> str:
+    return "[" + ", ".join(map(_quoted, words)) + "]"
 
 
 HEADS = {

@@ -117,6 +117,12 @@ def svg(value):
 
 
 @register.filter
+def unlocalised(value):
+    """A number as scripts read it."""
+    return f"{float(value):.6g}"
+
+
+@register.filter
 def svg_path(points):
     """Points (n, 2) as an SVG path."""
     return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in points)

@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from juniper.measures import DEFINITIONS
-from juniper.rules import Band, Brief, FaultyRuleSet, judge, read_rule_set, school, school_slugs
+from juniper.rules import Band, Brief, FaultyRuleSet, judge, read_rule_set, school, school_slugs, write_rule_set
 from juniper.rules.tests.test_rules import GOOD, findings
 
 CHECK = """
@@ -82,6 +82,13 @@ class Shipped(unittest.TestCase):
 
 
 class Documents(unittest.TestCase):
+    def test_a_document_is_given_back_as_it_was(self):
+        for slug in school_slugs():
+            with self.subTest(slug):
+                self.assertEqual(read_rule_set(write_rule_set(school(slug))), school(slug))
+        odd = GOOD.replace("It reads as one.", 'It reads \\"as one\\" \\\\ é \\n\\t.')
+        self.assertEqual(read_rule_set(write_rule_set(read_rule_set(odd))), read_rule_set(odd))
+
     def test_a_fault_deep_inside_is_named_with_its_line(self):
         text = GOOD + CHECK
         line = text.split("\n").index('look = "rim"') + 1

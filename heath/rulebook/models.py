@@ -1,0 +1,36 @@
+"""A school's own rule sets, version by version."""
+
+from functools import lru_cache
+
+from django.db import models
+
+from juniper.rules import RuleSet, read_rule_set
+
+
+@lru_cache(maxsize=64)
+def _read(text: str) -> RuleSet:
+    return read_rule_set(text)
+
+
+class RuleSetVersion(models.Model):
+    """One version of a rule set that a school has made its own: a draft until it is released, and never changed after that."""
+
+    school = models.ForeignKey("people.School", on_delete=models.CASCADE, related_name="rule_sets")
+    slug = models.CharField(max_length=62)
+    number = models.PositiveIntegerField()
+    text = models.TextField()
+    made_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+    released_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ("slug", "-number")
+        constraints = [models.UniqueConstraint(fields=("school", "slug", "number"), name="one_of_each_version")]
+
+    def __str__(self):
+        return f"{self.rule_set.name}, version {self.number}"
+
+    @property
+    def rule_set(self) -> RuleSet:
+        """The rules as the core reads them."""
+        return _read(self.text)

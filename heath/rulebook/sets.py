@@ -1,0 +1,104 @@
+"""Rule sets that a school may be marked by: the shipped ones, and its own in their versions."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from django.db import transaction
+from django.utils import timezone
+
+from heath.rulebook.models import RuleSetVersion
+from juniper.rules import Band, FaultyRuleSet, RuleSet, read_rule_set, school, school_slugs, write_rule_set
+
+LARGEST = 200_000  # letters of a document
+
+
+def released(at, slug: str, number: int | None = None) -> RuleSetVersion | None:
+    """A released version of a school's own rule set: that one, or the newest."""
+    found = RuleSetVersion.objects.filter(school=at, slug=slug, released_at__isnull=False)
+    return (found.filter(number=number) if number else found).first()
+
+
+def in_force(at, slug: str, number: int | None = None) -> RuleSet:
+    """The rule set of a slug at a school. Raises KeyError when there is none."""
+    if slug in school_slugs():
+        return school(slug)
+    own = released(at, slug, number)
+    if own is None:
+        raise KeyError(slug)
+    return own.rule_set
+
+
+def choices(at) -> list[tuple[str, str]]:
+    """Slug and name of every rule set a brief may be held against."""
+    own = {
+        v.slug: f"{v.rule_set.name} (own, version {v.number})"
+        for v in RuleSetVersion.objects.filter(school=at, released_at__isnull=False).order_by("number")
+    }
+    return [(s, school(s).name) for s in school_slugs()] + sorted(own.items())
+
+
+def draft_of(at, rule_set: RuleSet, user) -> RuleSetVersion:
+    """A draft to edit, made from a rule set: the next version of the school's own, or the first of a copy of a shipped one.
+
+    A draft that is already there is given back, so that nothing that was typed is lost.
+    """
+    slug, name = rule_set.slug, rule_set.name
+    if slug in school_slugs():
+        slug, name = f"{slug}-own"[:62], f"{name}, our own"[:80]
+    with transaction.atomic():
+        versions = RuleSetVersion.objects.select_for_update().filter(school=at, slug=slug)
+        waiting = versions.filter(released_at__isnull=True).first()
+        if waiting:
+            return waiting
+        number = (versions.first().number if versions.exists() else 0) + 1
+        text = write_rule_set(replace(rule_set, slug=slug, name=name, version=str(number)))
+        return RuleSetVersion.objects.create(school=at, slug=slug, number=number, text=text, made_by=user)
+
+
+def taken_in(at, text: str, user) -> RuleSetVersion:
+    """A draft from a document that was brought along. Raises FaultyRuleSet, which says what is wrong and on which line."""
+    if len(text) > LARGEST:
+        raise FaultyRuleSet(f"The document has {len(text)} letters; {LARGEST} is the most.")
+    rule_set = read_rule_set(text)
+    if rule_set.slug in school_slugs():
+        raise FaultyRuleSet(
+            f"The slug '{rule_set.slug}' belongs to a school that ships with the product. Give the document another."
+        )
+    with transaction.atomic():
+        versions = RuleSetVersion.objects.select_for_update().filter(school=at, slug=rule_set.slug)
+        waiting = versions.filter(released_at__isnull=True).first()
+        number = waiting.number if waiting else (versions.first().number if versions.exists() else 0) + 1
+        # Kept as it came, when it already carries its number, so that it is given back the same.
+        kept = text if rule_set.version == str(number) else write_rule_set(replace(rule_set, version=str(number)))
+        return RuleSetVersion.objects.update_or_create(
+            school=at, slug=rule_set.slug, number=number, defaults={"text": kept, "made_by": user}
+        )[0]
+
+
+def changed(draft: RuleSetVersion, code: str, band: list[float] | None = None, weight: float | None = None) -> RuleSetVersion:
+    """The draft with another band or weight for one rule. Raises ValueError with a sentence for the user."""
+    if draft.released_at:
+        raise ValueError("A released version never changes. Make a new draft from it.")
+    rule_set = draft.rule_set
+    if code not in {r.code for r in rule_set.rules}:
+        raise ValueError("This rule is not in the draft any more. Load the page again.")
+    if weight is not None and not 0 < weight <= 20:
+        raise ValueError("A weight is more than 0, and 20 at most.")
+    rules = tuple(
+        r if r.code != code else replace(r, band=Band(*band) if band else r.band, weight=r.weight if weight is None else weight)
+        for r in rule_set.rules
+    )
+    draft.text = write_rule_set(replace(rule_set, rules=rules))
+    draft.save(update_fields=["text"])
+    return draft
+
+
+def release(draft: RuleSetVersion, briefs) -> None:
+    """Release a draft, and hold the given briefs against it from now on; marks that were given stay as they are."""
+    with transaction.atomic():
+        draft.released_at = timezone.now()
+        draft.save(update_fields=["released_at"])
+        for brief in briefs:
+            brief.school, brief.rule_set_version = draft.slug, draft.number
+            brief.save(update_fields=["school", "rule_set_version"])

@@ -1,0 +1,182 @@
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+
+from heath.bench.accepting import accept_marks
+from heath.bench.models import Mark
+from heath.briefs.models import Brief
+from heath.intake.models import Piece
+from heath.interface.testing import SchoolTestCase, photographed
+from heath.rulebook.models import RuleSetVersion
+from juniper.measures import DEFINITIONS
+from juniper.rules import read_rule_set, school, school_slugs, write_rule_set
+
+
+class Reading(SchoolTestCase):
+    def test_every_school_is_read_and_given_out(self):
+        self.assertContains(self.client.get(reverse("rulebook")), "Garden style")
+        for slug in school_slugs():
+            page = self.client.get(reverse("rule-set", args=[slug]))
+            for rule in school(slug).rules:
+                self.assertContains(page, f'id="{rule.code}"')
+            answer = self.client.get(reverse("rule-set-document", args=[slug]))
+            self.assertEqual(read_rule_set(answer.content.decode()), school(slug))
+
+    def test_two_schools_side_by_side(self):
+        page = self.client.get(reverse("compare"), {"left": "classical-line-mass", "right": "garden-style"})
+        self.assertContains(page, "0.3 to 0.5 (limits 0.1 and 0.7)")  # foliage: handbook of the trade, section 3
+        self.assertContains(page, "not taught")
+        self.assertEqual(self.client.get(reverse("compare"), {"left": "classical-line-mass", "right": "none"}).status_code, 404)
+
+    def test_how_each_measure_is_made(self):
+        page = self.client.get(reverse("measures"))
+        for name, definition in DEFINITIONS.items():
+            self.assertContains(page, f'id="{name}"')
+            self.assertContains(page, definition.how, html=False) if "'" not in definition.how else None
+
+    def test_only_for_people_who_signed_in(self):
+        self.client.logout()
+        for name, args in (("rulebook", []), ("rule-set", ["garden-style"]), ("measures", []), ("compare", [])):
+            self.assertEqual(self.client.get(reverse(name, args=args)).status_code, 302, name)
+
+
+class Versions(SchoolTestCase):
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.piece = photographed(cls.brief, cls.user)
+        accept_marks(cls.piece, cls.user)
+
+    def draft(self):
+        self.client.post(reverse("rule-set-copy", args=["classical-line-mass"]))
+        return RuleSetVersion.objects.get(released_at__isnull=True)
+
+    def change(self, draft, **what):
+        return self.client.post(reverse("draft-change", args=[draft.pk]), what)
+
+    def band(self, draft, code="visible-height"):
+        return next(r.band for r in RuleSetVersion.objects.get(pk=draft.pk).rule_set.rules if r.code == code)
+
+    def test_a_copy_is_edited_and_given_back_when_asked_for_again(self):
+        draft = self.draft()
+        self.change(draft, code="visible-height", edge=["1", "1.4", "2.2", "3"])
+        self.assertEqual((self.band(draft).low, self.band(draft).high_limit), (1.4, 3.0))
+        self.change(draft, code="bloom-scale", edge=["", "", "0.4", "0.6"])
+        self.assertEqual(self.band(draft, "bloom-scale").low, float("-inf"))
+        self.assertEqual(self.draft(), draft)
+        self.assertEqual(school("classical-line-mass").rules[0].band.low, 1.5)
+
+    def test_what_makes_no_band_is_said_and_not_kept(self):
+        draft = self.draft()
+        for typed, words in (
+            ({"edge": ["1", "2.5", "2", "3"]}, "must rise"),
+            ({"edge": ["1", "x", "2", "3"]}, "Write a number"),
+            ({"edge": ["1", "", "2", "3"]}, "Write a number"),
+            ({"edge": ["1", "nan", "2", "3"]}, "An edge is a number"),
+            ({"edge": ["1", "2"]}, "four edges"),
+            ({"weight": "0"}, "more than 0"),
+        ):
+            with self.subTest(typed):
+                self.assertContains(self.change(draft, code="visible-height", **typed), words)
+        self.assertEqual(self.band(draft).low, 1.5)
+
+    def test_before_release_it_shows_what_it_would_have_done(self):
+        draft = self.draft()
+        self.change(draft, code="visible-height", edge=["0.01", "0.02", "0.03", "0.04"])
+        self.change(draft, code="visible-height", weight="20")
+        before = Mark.objects.get().score
+        page = self.client.get(reverse("draft-release", args=[draft.pk]))
+        effect = page.context["effects"][0]
+        self.assertEqual((effect.piece, effect.old), (self.piece, before))
+        self.assertLess(effect.new, before - 10)
+        self.assertContains(page, self.piece.student.name)
+        self.assertEqual(Mark.objects.get().score, before)
+
+    def test_a_released_version_never_changes_and_a_mark_keeps_its_own(self):
+        draft = self.draft()
+        before = Mark.objects.get()
+        self.client.post(reverse("draft-release", args=[draft.pk]), {"brief": [self.brief.pk]})
+        brief = Brief.objects.get(pk=self.brief.pk)
+        self.assertEqual((brief.school, brief.rule_set_version), ("classical-line-mass-own", 1))
+        self.assertEqual(brief.rule_set.name, "Classical line-mass, our own")
+        text = RuleSetVersion.objects.get().text
+        self.assertContains(self.change(draft, code="visible-height", weight="9"), "never changes", status_code=200)
+        self.client.post(reverse("draft-discard", args=[draft.pk]))
+        self.assertEqual(RuleSetVersion.objects.get().text, text)
+        after = Mark.objects.get()
+        self.assertEqual((after.rule_set, after.rule_set_version), (before.rule_set, before.rule_set_version))
+
+    def test_the_next_version_leaves_briefs_at_theirs_until_they_take_it_up(self):
+        first = self.draft()
+        self.client.post(reverse("draft-release", args=[first.pk]), {"brief": [self.brief.pk]})
+        self.client.post(reverse("rule-set-copy", args=["classical-line-mass-own"]))
+        second = RuleSetVersion.objects.get(released_at__isnull=True)
+        self.change(second, code="visible-height", weight="1")
+        self.client.post(reverse("draft-release", args=[second.pk]))
+        self.assertEqual((second.number, Brief.objects.get(pk=self.brief.pk).rule_set.version), (2, "1"))
+        self.client.post(reverse("version-back", args=[first.pk]))
+        third = RuleSetVersion.objects.get(released_at__isnull=True)
+        self.assertEqual((third.number, third.rule_set.rules[0].weight), (3, first.rule_set.rules[0].weight))
+
+    def test_a_document_brought_along_is_given_back_the_same(self):
+        text = "# our rules\n" + write_rule_set(school("garden-style")).replace('slug = "garden-style"', 'slug = "heath-style"')
+        file = SimpleUploadedFile("rules.toml", text.encode())
+        self.client.post(reverse("rulebook"), {"document": file})
+        draft = RuleSetVersion.objects.get()
+        self.assertEqual((draft.slug, draft.number), ("heath-style", 1))
+        given = self.client.get(reverse("rule-set-document", args=["heath-style"]), {"version": 1}).content.decode()
+        self.assertEqual(given, text)
+
+    def test_a_faulty_document_is_told_its_line_and_not_lost(self):
+        text = (
+            write_rule_set(school("garden-style"))
+            .replace('slug = "garden-style"', 'slug = "heath-style"')
+            .replace("weight = 3", "weight = -3", 1)
+        )
+        page = self.client.post(reverse("rulebook"), {"text": text})
+        line = text.split("\n").index("weight = -3") + 1
+        self.assertContains(page, f"Line {line}: &#x27;weight&#x27;")
+        self.assertContains(page, "weight = -3")
+        self.assertContains(
+            self.client.post(reverse("rulebook"), {"text": write_rule_set(school("garden-style"))}),
+            "belongs to a school that ships",
+        )
+        self.assertEqual(RuleSetVersion.objects.count(), 0)
+
+    def test_nobody_from_another_school(self):
+        draft = self.draft()
+        self.client.force_login(self.stranger)
+        for name in ("draft", "draft-release"):
+            self.assertEqual(self.client.get(reverse(name, args=[draft.pk])).status_code, 404)
+        for name in ("draft-change", "draft-release", "draft-discard", "version-back"):
+            self.assertEqual(self.client.post(reverse(name, args=[draft.pk])).status_code, 404)
+        self.assertEqual(self.client.get(reverse("rule-set-document", args=[draft.slug]), {"version": 1}).status_code, 404)
+        self.assertNotContains(self.client.get(reverse("rulebook")), "our own")
+
+
+class OnTheBench(SchoolTestCase):
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.piece = photographed(cls.brief, cls.user)
+
+    def test_a_check_is_answered_and_taken_back(self):
+        url = reverse("answer", args=[self.piece.pk])
+        for sound in ("stems-in-water", "water-clean", "condition"):
+            self.client.post(url, {"rule": sound, "answer": "yes"})
+        page = self.client.post(url, {"rule": "holding-hidden", "answer": "no"})
+        self.assertContains(page, "Held at 4.0 by “Holding material hidden”")
+        self.assertEqual(self.piece.answers.get(rule="holding-hidden").made_by, self.user)
+        self.client.post(url, {"rule": "holding-hidden", "answer": ""})
+        self.assertFalse(self.piece.answers.filter(rule="holding-hidden").exists())
+        self.assertEqual(self.client.post(url, {"rule": "visible-height", "answer": "yes"}).status_code, 400)
+
+    def test_a_declared_principle_changes_which_rules_count(self):
+        page = self.client.post(reverse("declare", args=[self.piece.pk]), {"dominant": "line"})
+        self.assertNotContains(page, 'id="line-focal-height"')
+        self.assertEqual(Piece.objects.get(pk=self.piece.pk).dominant, "line")
+        self.assertEqual(self.client.post(reverse("declare", args=[self.piece.pk]), {"dominant": "wit"}).status_code, 400)
+
+    def test_what_a_rule_rests_on_is_drawn(self):
+        page = self.client.get(reverse("evidence", args=[self.piece.pk, "form"]))
+        self.assertContains(page, "fitted to the piece")
+        self.assertEqual(self.client.get(reverse("evidence", args=[self.piece.pk, "none"])).status_code, 404)
