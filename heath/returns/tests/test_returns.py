@@ -24,7 +24,7 @@ class Sheets(SchoolTestCase):
 
     def test_sheet_on_screen(self):
         self.client.post(
-            reverse("override", args=[self.piece.pk]), {"rule": "no-gaps", "waive": "1", "reason": "airy on purpose"}
+            reverse("override", args=[self.piece.pk]), {"rule": "no-bare-stem", "waive": "1", "reason": "airy on purpose"}
         )
         page = self.issue()
         for words in (
