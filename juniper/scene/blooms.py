@@ -15,9 +15,9 @@ from juniper.scene.petals import LEAF, PETAL, Look
 SOFT = 0.7  # pixels of the grid by which likelihoods of a middle are smoothed
 LIKELY = 0.1  # from which a middle is looked at
 TRUE = np.array(
-    [-5.59, 11.9, 2.03, -0.71]
+    [-5.56, 11.58, 1.91, -0.69]
 )  # by logistic regression on 132 simulated pictures: 1, likelihood, log of radius, log of radius to the usual
-BELIEVED = 0.33  # from which a bloom is believed
+BELIEVED = 0.24  # from which a bloom is believed
 ASTRAY = 6.0  # pixels of the grid by which a petal may point past its bloom's middle
 FLORET = 0.8  # confidence below which a bloom may be a floret of a spike
 STRUNG = 2.0  # times their radii: how far apart two florets of a spike lie at most
