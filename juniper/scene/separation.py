@@ -22,6 +22,7 @@ SURELY_NONE, PLAINLY = 0.1, 0.9  # likeness of the piece, of plant
 BUSY = 0.012  # share of what looks like no piece that stands out all the same
 NARROW, SLENDER = 0.008, 3  # of the picture's longer side, and times its breadth: how broad and how long a groove of the wall is
 GOES_ON = 0.3  # share of a line's contrast that is found again right above it, or it ends there
+HINTED, THIN_TIP = 0.35, 0.03  # likeness that is enough for a tip no broader than that, of the picture's longer side
 LOOKS, TIP = (
     0.5,
     0.06,
@@ -261,11 +262,17 @@ def _tip(plant: np.ndarray, look: Look) -> np.ndarray:
         return out
     top = max(0, rows[0] - int(TIP * len(rows)))
     part = np.s_[top : rows[0] + 4]
-    seen = look.onto(look.parts[[LEAF, PETAL]].sum(axis=0), plant.shape)[part] > LOOKS
-    number, parts = cv2.connectedComponents((seen | plant[part]).astype(np.uint8), connectivity=8)
-    touching = np.bincount(parts[plant[part]], minlength=number) > 0
-    touching[0] = False
-    out[part] = seen & touching[parts]
+    likely = look.onto(look.parts[[LEAF, PETAL]].sum(axis=0), plant.shape)[part]
+    for least, widest in ((LOOKS, plant.shape[1]), (HINTED, THIN_TIP * max(plant.shape))):
+        seen = likely > least
+        number, parts = cv2.connectedComponents((seen | plant[part]).astype(np.uint8), connectivity=8)
+        touching = np.bincount(parts[plant[part]], minlength=number) > 0
+        touching[0] = False
+        new = seen & touching[parts] & ~plant[part]
+        _, parts, stats, _ = cv2.connectedComponentsWithStats(new.astype(np.uint8), connectivity=8)
+        narrow = stats[:, cv2.CC_STAT_WIDTH] <= widest
+        narrow[0] = False
+        out[part] |= narrow[parts]
     return out
 
 
