@@ -218,10 +218,13 @@ class Properties(unittest.TestCase):
             picture, labels=np.ascontiguousarray(picture.labels[:, ::-1]), flowers=np.ascontiguousarray(picture.flowers[:, ::-1])
         )
         w = picture.labels.shape[1]
-        turned = given_datum(*((w - p[0], p[1]) for p in (DATUM.rim, DATUM.base, DATUM.rim_right, DATUM.rim_left)))
-        one = measure(surface_of(picture), SCENE, DATUM, None, stems=())
+        between = DATUM.moved(
+            **{n: (getattr(DATUM, n)[0] - 0.5, getattr(DATUM, n)[1]) for n in ("rim", "base", "rim_left", "rim_right")}
+        )
+        turned = given_datum(*((w - p[0], p[1]) for p in (between.rim, between.base, between.rim_right, between.rim_left)))
+        one = measure(surface_of(picture), SCENE, between, None, stems=())
         two = measure(surface_of(mirrored), SCENE, turned, None, stems=())
-        self.assertAlmostEqual(one["left_area_share"].value, 1 - two["left_area_share"].value, delta=0.01)
+        self.assertAlmostEqual(one["left_area_share"].value, 1 - two["left_area_share"].value, places=9)
         self.assertAlmostEqual(one["moment_ratio"].value * two["moment_ratio"].value, 1, delta=0.02)
         for name in ("height_ratio", "width_ratio", "heavier_share", "weight_height", "clearance"):
             self.assertAlmostEqual(one[name].value, two[name].value, delta=0.02, msg=name)
