@@ -5,7 +5,6 @@ from __future__ import annotations
 from heath.bench.reading import Reading
 from heath.interface.drawing import drawable, ghost_line
 from heath.interface.templatetags.heath import band_drawing, figure, spread
-from juniper.rules import band_words
 
 FAMILY_NAMES = {
     "proportion": "Proportion",
@@ -82,7 +81,7 @@ def _line(line) -> dict:
         "title": line.rule.title,
         "value": figure(finding) if finding.measured else "",
         "spread": spread(finding),
-        "band": band_words(line.rule),
+        "band": line.rule.band.words,
         "drawing": band_drawing(line),
         "taught": line.rule.taught,
         "score": None if line.score is None else round(line.score, 1),

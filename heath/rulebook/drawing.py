@@ -26,23 +26,9 @@ EXAMPLES = ((0, "symmetrical triangle"), (4, "three-stem"))  # pieces of the sim
 STEMS = {"main_stem_width", "second_main", "third_second", "third_main", "main_lean", "second_lean", "third_lean", "foot_spread"}
 
 
-def band_words(band: Band) -> str:
-    """A band in words."""
-    if math.isinf(band.low):
-        return f"up to {band.high:g} (limit {band.high_limit:g})"
-    if math.isinf(band.high):
-        return f"{band.low:g} and over (limit {band.low_limit:g})"
-    return f"{band.low:g} to {band.high:g} (limits {band.low_limit:g} and {band.high_limit:g})"
-
-
-def edges_of(band: Band) -> tuple[float, float, float, float]:
-    """A band's four edges, as they rise."""
-    return band.low_limit, band.low, band.high, band.high_limit
-
-
 def span_of(bands: list[Band], values: list[float]) -> tuple[float, float]:
     """The scale on which bands and values are drawn together."""
-    edges = [e for b in bands for e in (b.low_limit, b.low, b.high, b.high_limit) if math.isfinite(e)]
+    edges = [e for b in bands for e in b.edges if math.isfinite(e)]
     low, high = min(edges), max(edges)
     room = 0.25 * ((high - low) or 1.0)
     inside = [v for v in values if low - 3 * room <= v <= high + 3 * room]
@@ -57,7 +43,7 @@ def band_on_scale(band: Band, span: tuple[float, float], values: list[float], sa
             return MARGIN if x < 0 else WIDTH - MARGIN
         return round(MARGIN + min(max((x - span[0]) / (span[1] - span[0]), 0.0), 1.0) * (WIDTH - 2 * MARGIN), 1)
 
-    low_limit, low, high, high_limit = (place(e) for e in (band.low_limit, band.low, band.high, band.high_limit))
+    low_limit, low, high, high_limit = map(place, band.edges)
     dots = format_html_join(
         "", '<circle class="piece" cx="{}" cy="{}" r="2.2"/>', ((place(v), 8 - 2.5 * (i % 3)) for i, v in enumerate(values))
     )

@@ -14,7 +14,7 @@ from heath.bench.models import Mark
 from heath.briefs.models import Brief
 from heath.intake.models import Piece
 from heath.people.policy import find, visible
-from heath.rulebook.drawing import band_on_scale, band_words, edges_of, shown_measures, span_of
+from heath.rulebook.drawing import band_on_scale, shown_measures, span_of
 from heath.rulebook.effects import effects
 from heath.rulebook.models import RuleSetVersion
 from heath.rulebook.sets import LARGEST, changed, draft_of, release, taken_in
@@ -64,18 +64,18 @@ def _row(rule, total: float, values: list[float], span=None) -> dict:
             rule.band,
             span or span_of([rule.band, *(c.band for c in rule.cases)], values),
             values,
-            f"{rule.title}: {band_words(rule.band)}",
+            f"{rule.title}: {rule.band.words}",
         )
     return {
         "rule": rule,
         "share": 100 * rule.weight / total,
         "drawn": drawn,
-        "words": "" if rule.check else band_words(rule.band),
+        "words": "" if rule.check else rule.band.words,
         "measure": DEFINITIONS.get(rule.measure),
         "pieces": len(values),
         "below": _said(rule.below, rule),
         "above": _said(rule.above, rule),
-        "cases": [{"when": " and ".join(c.when), "words": band_words(c.band)} for c in rule.cases],
+        "cases": [{"when": " and ".join(c.when), "words": c.band.words} for c in rule.cases],
     }
 
 
@@ -180,7 +180,7 @@ def _draft_context(request, draft, fault="", code="") -> dict:
                 row |= {
                     "low": low,
                     "high": high,
-                    "edges": [e if math.isfinite(e) else "" for e in edges_of(rule.band)],
+                    "edges": [e if math.isfinite(e) else "" for e in rule.band.edges],
                     "dots": values.get(rule.measure, []),
                 }
             row["fault"] = fault if code == rule.code else ""
@@ -209,7 +209,7 @@ def change(request, pk):
         band = None
         if "edge" in request.POST:
             rule = next((r for r in one.rule_set.rules if r.code == code), None)
-            was = edges_of(rule.band) if rule else ()
+            was = rule.band.edges if rule else ()
             typed = request.POST.getlist("edge")
             if len(typed) != len(was):
                 raise ValueError("A band has four edges. Load the page again.")

@@ -15,7 +15,7 @@ from juniper.rules.document import (
     school_slugs,
     write_rule_set,
 )
-from juniper.rules.verdict import ANSWERS, Group, Line, NextCut, Override, Verdict, band_words, judge
+from juniper.rules.verdict import ANSWERS, Group, Line, NextCut, Override, Verdict, judge
 
 __all__ = [
     "ANSWERS",
@@ -33,7 +33,6 @@ __all__ = [
     "Rule",
     "RuleSet",
     "Verdict",
-    "band_words",
     "judge",
     "read_rule_set",
     "school",

@@ -20,6 +20,20 @@ class Band:
         if not self.low_limit <= self.low <= self.high <= self.high_limit:
             raise ValueError("a band must rise: limit, ideal from, ideal to, limit")
 
+    @property
+    def edges(self) -> tuple[float, float, float, float]:
+        """The four edges, as they rise."""
+        return self.low_limit, self.low, self.high, self.high_limit
+
+    @property
+    def words(self) -> str:
+        """Ideal and limits in words, leaving out a side without end."""
+        if math.isinf(self.low):
+            return f"up to {self.high:g} (limit {self.high_limit:g})"
+        if math.isinf(self.high):
+            return f"{self.low:g} and over (limit {self.low_limit:g})"
+        return f"{self.low:g} to {self.high:g} (limits {self.low_limit:g} and {self.high_limit:g})"
+
     def score(self, value: float) -> float:
         """Score 0..1 of an exact value."""
         if self.low <= value <= self.high:
@@ -50,8 +64,7 @@ class Band:
 
     def borderline(self, value: float, uncertainty: float) -> bool:
         """Whether an edge of the band lies within the uncertainty of the value."""
-        edges = (self.low_limit, self.low, self.high, self.high_limit)
-        return any(math.isfinite(e) and abs(e - value) < uncertainty for e in edges)
+        return any(math.isfinite(e) and abs(e - value) < uncertainty for e in self.edges)
 
 
 def _ramp(start: float, end: float, mean: float, sd: float) -> float:

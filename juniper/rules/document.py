@@ -323,7 +323,7 @@ def _number(value: float) -> str:
 
 
 def _edges(band: Band) -> str:
-    return "[" + ", ".join(_number(e) for e in (band.low_limit, band.low, band.high, band.high_limit)) + "]"
+    return "[" + ", ".join(map(_number, band.edges)) + "]"
 
 
 def _listed(words: tuple[str, ...]) -> str:

@@ -133,7 +133,7 @@ def _line(rule: Rule, findings: Findings, brief: Brief, answers: dict[str, float
     expected = rule.band.expected(value, spread)
     state = rule.band.state(value)
     advice = "" if state == "met" else (rule.below if value < rule.band.low else rule.above)
-    sums = f"Held against {band_words(rule)}: {OUT_OF * expected:.1f} of 10 expected over ±{spread:.2g}."
+    sums = f"Held against {rule.band.words}: {OUT_OF * expected:.1f} of 10 expected over ±{spread:.2g}."
     if rule.check:
         sums = f"{OUT_OF * expected:.0f} of 10."
     return Line(
@@ -162,16 +162,6 @@ def _answered(rule: Rule, answer: float | None) -> Finding:
         "answer",
         arithmetic=f"Answered by eye, {rule.check.ask[0].lower()}{rule.check.ask[1:]} {word.capitalize()}",
     )
-
-
-def band_words(rule: Rule) -> str:
-    """The band in words: ideal and limits, leaving out sides without end."""
-    low_limit, low, high, high_limit = (rule.band.low_limit, rule.band.low, rule.band.high, rule.band.high_limit)
-    if math.isinf(low):
-        return f"up to {high:g} (limit {high_limit:g})"
-    if math.isinf(high):
-        return f"{low:g} and over (limit {low_limit:g})"
-    return f"{low:g} to {high:g} (limits {low_limit:g} and {high_limit:g})"
 
 
 def _scheme_line(rule: Rule, findings: Findings, brief: Brief) -> Line:

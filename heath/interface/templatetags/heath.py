@@ -6,13 +6,12 @@ from django import template
 from django.utils.html import format_html
 
 from heath.interface.drawing import crop, lenses
-from juniper.rules import ANSWERS, band_words
+from juniper.rules import ANSWERS
 
 register = template.Library()
 WIDTH, MARGIN = 260.0, 8.0
 register.filter("lenses", lenses)
 register.filter("crop", crop)
-register.filter("band_words", lambda line: band_words(line.rule))
 
 
 @register.filter
@@ -24,7 +23,7 @@ def band_drawing(line):
     finding, band = line.finding, line.rule.band
     if not finding.measured:
         return None
-    edges = [e for e in (band.low_limit, band.low, band.high, band.high_limit) if math.isfinite(e)]
+    edges = [e for e in band.edges if math.isfinite(e)]
     value, spread = finding.value, finding.uncertainty
     span = max(edges) - min(edges) or 1.0
     start, end = min(edges) - 0.25 * span, max(edges) + 0.25 * span
@@ -38,8 +37,7 @@ def band_drawing(line):
         return round(MARGIN + inside * (WIDTH - 2 * MARGIN), 1)
 
     low_limit, low, high, high_limit = (
-        place(e) if math.isfinite(e) else (MARGIN if e < 0 else WIDTH - MARGIN)
-        for e in (band.low_limit, band.low, band.high, band.high_limit)
+        place(e) if math.isfinite(e) else (MARGIN if e < 0 else WIDTH - MARGIN) for e in band.edges
     )
     left, right = place(value - spread), place(value + spread)
     return {

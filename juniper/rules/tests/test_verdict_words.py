@@ -5,7 +5,7 @@ from juniper.marking import measure_photograph
 from juniper.measures import measure, surface_of
 from juniper.measures.tests.test_measures import DATUM, raster
 from juniper.photobooth import frame, take
-from juniper.rules import Brief, band_words, judge, school
+from juniper.rules import Brief, judge, school
 from juniper.scene import Scene
 
 CLASSICAL = school("classical-line-mass")
@@ -81,7 +81,7 @@ class ARealPiece(unittest.TestCase):
 
 class Words(unittest.TestCase):
     def test_bands_in_words(self):
-        by_code = {r.code: band_words(r) for r in CLASSICAL.rules}
+        by_code = {r.code: r.band.words for r in CLASSICAL.rules}
         self.assertEqual(by_code["visible-height"], "1.5 to 2 (limits 1 and 2.75)")
         self.assertEqual(by_code["mirrored-outline"], "0.7 and over (limit 0.45)")
         self.assertEqual(by_code["focal-centre"], "up to 0.2 (limit 0.45)")
