@@ -152,8 +152,9 @@ def corrected(scene: Scene, corrections) -> tuple[Datum, tuple[float, float] | N
     return datum, last.get("focal", scene.focal), frozenset(last)
 
 
-def read(piece: Piece) -> Reading:
-    """The piece as it now reads. The piece must have a photograph with a scene."""
+def read(piece: Piece, moving: bool = False) -> Reading:
+    """The piece as it now reads. The piece must have a photograph with a scene. While a handle is `moving` the main lines stay as they were
+    found first; they are found anew when it rests."""
     photograph = piece.photograph
     corrections = tuple(photograph.corrections.select_related("made_by"))
     marks = marks_of(corrections)
@@ -161,7 +162,8 @@ def read(piece: Piece) -> Reading:
     surface = _surface(photograph.pk, photograph.raster.name, marks)
     datum, focal, moved = corrected(scene, corrections)
     brief = piece.brief
-    stems = _stems(photograph, surface, datum, corrections)
+    first = _first_stems(photograph.pk, photograph.raster.name, marks) if moving else _found_stems(surface, datum)
+    stems = _stems(first, photograph, corrections)
     findings = measure(surface, scene, datum, focal, float(brief.container_height_cm), brief.form, stems)
     side = piece.view("side")
     if side is not None and side.scene:
@@ -176,8 +178,18 @@ def read(piece: Piece) -> Reading:
     )
 
 
-def _stems(photograph: Photograph, surface: Surface, datum: Datum, corrections) -> tuple[Stem, ...]:
-    stems = tuple(s.scaled(1 / surface.scale) for s in find_stems(surface.labels, datum.scaled(surface.scale), surface.breadth))
+def _found_stems(surface: Surface, datum: Datum) -> tuple[Stem, ...]:
+    found = find_stems(surface.labels, datum.scaled(surface.scale), surface.breadth)
+    return tuple(s.scaled(1 / surface.scale) for s in found)
+
+
+@lru_cache(maxsize=48)
+def _first_stems(pk: int, name: str, marks: tuple[int, ...]) -> tuple[Stem, ...]:
+    return _found_stems(_surface(pk, name, marks), _amended(pk, name, marks)[0].datum)
+
+
+def _stems(stems: tuple[Stem, ...], photograph: Photograph, corrections) -> tuple[Stem, ...]:
+    """The stems found, with a person's changes laid over them."""
     for correction in corrections:
         if correction.kind == Correction.Kind.STEM and not correction.undone:
             try:

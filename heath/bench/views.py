@@ -66,8 +66,9 @@ def _on_the_bench(request, pk):
     return piece
 
 
-def _context(piece, fault="", fault_rule="", typed=None, layers=False):
-    reading = read(piece)
+def _context(piece, fault="", fault_rule="", typed=None, layers=False, moving=False, opened=()):
+    """What the bench shows. While a handle is `moving` only what changes with it is made anew: rules that stand open (`opened`, by code) in full."""
+    reading = read(piece, moving)
     return {
         "piece": piece,
         "brief": piece.brief,
@@ -79,6 +80,8 @@ def _context(piece, fault="", fault_rule="", typed=None, layers=False):
         "typed": typed or {},
         "history": reading.corrections[:-HISTORY:-1],
         "layers": layers,
+        "moving": moving,
+        "opened": opened,
         "roles": ROLES,
         "dominants": DOMINANTS,
         "answers": tuple(ANSWERS.values()),
@@ -140,7 +143,8 @@ def move(request, pk):
         defaults={"handle": handle, "x": x, "y": y, "made_by": request.user, "undone": False},
     )
     _reopen(piece)
-    return _answer(request, piece, layers=request.POST.get("rests") == "1")
+    rests = request.POST.get("rests") == "1"
+    return _answer(request, piece, layers=rests, moving=not rests, opened=request.POST.get("open", "").split(","))
 
 
 def _change_from(raw: str, photograph) -> Stroke | BloomChange | StemChange | None:

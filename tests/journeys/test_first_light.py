@@ -163,12 +163,12 @@ class FirstLight(InTheBrowser):
         self.assertAlmostEqual(self.ratio(), dragged)
 
         # The instructor's word on one line.
-        page.click("#line-rim-softened summary")
-        line = page.locator("#line-rim-softened")
+        page.click("#line-no-bare-stem summary")
+        line = page.locator("#line-no-bare-stem")
         line.locator("[name=score]").fill("8")
         line.get_by_role("button", name="Set").click()
         expect(line).to_contain_text("Say in a few words why")
-        line.locator("[name=reason]").fill("bare on purpose, the rim is glazed")
+        line.locator("[name=reason]").fill("bare on purpose, line is the idea")
         line.get_by_role("button", name="Set").click()
         expect(line).to_contain_text("Your word: 8.0 of 10")
 

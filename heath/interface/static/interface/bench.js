@@ -48,6 +48,9 @@ document.addEventListener("alpine:init", () => {
     opened(event) {
       if (event.target.matches("details.line")) this.showOpened(event.target.open ? event.target : null);
     },
+    openRules() {
+      return [...this.$root.querySelectorAll("details.line[open]")].map((d) => d.id.slice("line-".length)).join(",");
+    },
     // What the rule that stands open rests on, drawn over the photograph.
     showOpened(line) {
       const one = line || [...this.$root.querySelectorAll("details.line[open]")].pop();
@@ -99,7 +102,7 @@ document.addEventListener("alpine:init", () => {
         to = { x: start.x + p.x - from.x, y: start.y + p.y - from.y };
         this.put(handle, to);
         this.magnify(to);
-        this.send(this.$root.dataset.move, { handle: handle.dataset.handle, gesture, ...to });
+        this.send(this.$root.dataset.move, { handle: handle.dataset.handle, gesture, open: this.openRules(), ...to });
       };
       const drop = () => {
         this.away();
