@@ -66,8 +66,9 @@ def _on_the_bench(request, pk):
     return piece
 
 
-def _context(piece, fault="", fault_rule="", typed=None, layers=False, moving=False, opened=()):
-    """What the bench shows. While a handle is `moving` only what changes with it is made anew: rules that stand open (`opened`, by code) in full."""
+def _context(piece, fault="", fault_rule="", typed=None, layers=False, moving=False, opened=(), shown=""):
+    """What the bench shows. While a handle is `moving` only what changes with it is made anew: rules that stand open (`opened`, by code) in full,
+    and what the lens in use has `shown`."""
     reading = read(piece, moving)
     return {
         "piece": piece,
@@ -82,6 +83,7 @@ def _context(piece, fault="", fault_rule="", typed=None, layers=False, moving=Fa
         "layers": layers,
         "moving": moving,
         "opened": opened,
+        "shown": shown,
         "roles": ROLES,
         "dominants": DOMINANTS,
         "answers": tuple(ANSWERS.values()),
@@ -144,7 +146,8 @@ def move(request, pk):
     )
     _reopen(piece)
     rests = request.POST.get("rests") == "1"
-    return _answer(request, piece, layers=rests, moving=not rests, opened=request.POST.get("open", "").split(","))
+    opened, shown = request.POST.get("open", "").split(","), request.POST.get("lens", "")
+    return _answer(request, piece, layers=rests, moving=not rests, opened=opened, shown=shown)
 
 
 def _change_from(raw: str, photograph) -> Stroke | BloomChange | StemChange | None:

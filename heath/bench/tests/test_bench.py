@@ -105,6 +105,19 @@ class Bench(SchoolTestCase):
         self.move()
         self.assertEqual(Piece.objects.get(pk=self.piece.pk).state, Piece.State.MARKING)
 
+    def test_while_a_handle_moves_only_what_is_seen_is_made_anew(self):
+        url = reverse("move", args=[self.piece.pk])
+        moving = {"handle": "rim", "gesture": "gesture-moving", "x": 450, "y": 520, "open": "levels", "lens": "focal"}
+        part = self.client.post(url, moving, headers={"HX-Request": "true"}).content.decode()
+        whole = self.client.post(url, moving | {"rests": "1"}, headers={"HX-Request": "true"}).content.decode()
+        self.assertLess(len(part), 0.6 * len(whole))
+        for words in ('id="score"', "line-visible-height", "focal zone"):
+            self.assertIn(words, part)
+        self.assertIn("long, medium and short tips", part)  # the rule that stands open
+        self.assertNotIn("stem lines meet at one point", part)
+        self.assertIn("stem lines meet at one point", whole)
+        self.assertIn('id="layers"', whole)
+
     def test_few_queries_for_a_move(self):
         self.move()
         with self.assertNumQueries(14):

@@ -102,7 +102,7 @@ document.addEventListener("alpine:init", () => {
         to = { x: start.x + p.x - from.x, y: start.y + p.y - from.y };
         this.put(handle, to);
         this.magnify(to);
-        this.send(this.$root.dataset.move, { handle: handle.dataset.handle, gesture, open: this.openRules(), ...to });
+        this.send(this.$root.dataset.move, { handle: handle.dataset.handle, gesture, open: this.openRules(), lens: this.$refs.stand.dataset.lens, ...to });
       };
       const drop = () => {
         this.away();
