@@ -122,7 +122,7 @@ def _pixels(pk: int, name: str) -> np.ndarray:
     return cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
 
 
-@lru_cache(maxsize=48)
+@lru_cache(maxsize=16)
 def _surface(pk: int, name: str, marks: tuple[int, ...]) -> Surface:
     return surface_of(_amended(pk, name, marks)[1])
 

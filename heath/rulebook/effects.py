@@ -39,5 +39,5 @@ def effects(draft: RuleSetVersion, pieces) -> list[Effect]:
         said = tuple(Override(o.rule, o.score, o.reason) for o in reading.overrides)
         new = judge(reading.findings, draft.rule_set, piece.brief.as_core(piece.dominant), said, reading.answers)
         old = piece.mark.score
-        out.append(Effect(piece, old, new.score, draft.rule_set.award(old), new.award))
+        out.append(Effect(piece, old, new.score, draft.rule_set.award(old, float(piece.brief.pass_mark)), new.award))
     return sorted(out, key=lambda e: -abs(e.step))

@@ -68,12 +68,14 @@ def taken_in(at, text: str, user) -> RuleSetVersion:
     with transaction.atomic():
         versions = RuleSetVersion.objects.select_for_update().filter(school=at, slug=rule_set.slug)
         waiting = versions.filter(released_at__isnull=True).first()
-        number = waiting.number if waiting else (versions.first().number if versions.exists() else 0) + 1
+        if waiting:
+            raise FaultyRuleSet(
+                f"A draft of version {waiting.number} of '{rule_set.slug}' waits: release it or throw it away first, then bring this one."
+            )
+        number = (versions.first().number if versions.exists() else 0) + 1
         # Kept as it came, when it already carries its number, so that it is given back the same.
         kept = text if rule_set.version == str(number) else write_rule_set(replace(rule_set, version=str(number)))
-        return RuleSetVersion.objects.update_or_create(
-            school=at, slug=rule_set.slug, number=number, defaults={"text": kept, "made_by": user}
-        )[0]
+        return RuleSetVersion.objects.create(school=at, slug=rule_set.slug, number=number, text=kept, made_by=user)
 
 
 def changed(draft: RuleSetVersion, code: str, band: list[float] | None = None, weight: float | None = None) -> RuleSetVersion:

@@ -4,7 +4,6 @@ import math
 from functools import cache
 
 from django.contrib import messages
-from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -79,7 +78,6 @@ def _row(rule, total: float, values: list[float], span=None) -> dict:
     }
 
 
-@login_required
 def rulebook(request):
     """All schools, and the versions of the school's own; a document sent here becomes a draft."""
     faults, text = "", ""
@@ -101,7 +99,6 @@ def rulebook(request):
     )
 
 
-@login_required
 @require_safe
 def rule_set(request, slug):
     """One school's rules, by family, each against what marked pieces came to."""
@@ -117,7 +114,6 @@ def rule_set(request, slug):
     )
 
 
-@login_required
 @require_safe
 def compare(request):
     """Two schools side by side: for each measure what the one and the other wants, on one scale."""
@@ -145,7 +141,6 @@ def compare(request):
     )
 
 
-@login_required
 @require_safe
 def document(request, slug):
     """A school's rule set as the TOML document that it is."""
@@ -160,7 +155,6 @@ def document(request, slug):
     return answer
 
 
-@login_required
 @require_POST
 def copy(request, slug):
     """Make a draft to edit: of a shipped rule set, or the next version of one's own."""
@@ -189,7 +183,6 @@ def _draft_context(request, draft, fault="", code="") -> dict:
     return {"draft": draft, "set": one, "families": families}
 
 
-@login_required
 @require_safe
 def draft(request, pk):
     """A draft, whose bands are dragged against what real pieces came to."""
@@ -199,7 +192,6 @@ def draft(request, pk):
     return render(request, "rulebook/draft.html", _draft_context(request, one))
 
 
-@login_required
 @require_POST
 def change(request, pk):
     """A band was dragged, or a weight typed."""
@@ -227,7 +219,6 @@ def change(request, pk):
     return render(request, "rulebook/_draft.html", _draft_context(request, one, fault, code))
 
 
-@login_required
 def release_page(request, pk):
     """What a draft would have done to the pieces already marked, and its release."""
     one = find(request.user, RuleSetVersion, pk=pk)
@@ -253,7 +244,6 @@ def release_page(request, pk):
     )
 
 
-@login_required
 @require_POST
 def discard(request, pk):
     """Throw a draft away; a released version stays."""
@@ -261,12 +251,14 @@ def discard(request, pk):
     return redirect("rulebook")
 
 
-@login_required
 @require_POST
 def go_back(request, pk):
-    """Make a draft from an earlier version, in the place of the draft there may be."""
+    """Make a draft from an earlier version; a draft that is there already is not lost for it."""
     one = find(request.user, RuleSetVersion, pk=pk)
-    visible(request.user, RuleSetVersion).filter(slug=one.slug, released_at__isnull=True).delete()
+    waiting = visible(request.user, RuleSetVersion).filter(slug=one.slug, released_at__isnull=True).first()
+    if waiting:
+        messages.error(request, f"A draft of version {waiting.number} waits: release it or throw it away first.")
+        return redirect("rulebook")
     return redirect("draft", pk=draft_of(request.user.school, one.rule_set, request.user).pk)
 
 
@@ -276,7 +268,6 @@ def _measures() -> tuple:
     return tuple((family, [s for s in shown if s.definition.family == family]) for family in FAMILIES)
 
 
-@login_required
 @require_safe
 def measures(request):
     """How each measure is made, with a drawing."""

@@ -9,7 +9,7 @@ FAMILIES = ("proportion", "balance", "focal", "colour", "line", "finish")
 
 @dataclass(frozen=True)
 class Definition:
-    """A measure: `how` it is made in words; `views` the photograph it needs; `source` when it rests on a published figure."""
+    """A measure: `how` it is made in words; `view` the photograph it needs; `source` when it rests on a published figure."""
 
     name: str
     family: str
@@ -54,7 +54,7 @@ _ALL = [
         ("outline_symmetry", "share", "Mirrored outline", "The closed outline laid over its mirror image in the axis: common area over joint area (Jaccard 1901)."),
         ("like_opposite", "share", "Like opposite like", "For each kind of bloom twice the area of its lesser side of the axis, summed over all kinds, over all their area."),
         ("carried_through", "share", "Carried through", "Share of the blooms' area whose kind shows on both sides of the axis."),
-        ("behind_share", "share", "Behind the axis", "In the side view, share of the plant's pixels behind the container's axis.", "side"),
+        ("behind_share", "share", "Behind the axis", "In the side view, taken so that the front of the piece lies to the right, share of the plant's pixels behind the container's axis.", "side"),
     ),
     *_of(
         "focal",

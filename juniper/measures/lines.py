@@ -78,7 +78,7 @@ def main_stems(stems: tuple[Stem, ...]) -> tuple[Stem, ...]:
     return tuple(sorted(stems, key=lambda s: -s.length)[:3])
 
 
-def springs_from(view: View, stems: tuple[Stem, ...]) -> tuple[np.ndarray, np.ndarray] | None:
+def springs_from(stems: tuple[Stem, ...]) -> tuple[np.ndarray, np.ndarray] | None:
     """Where the lower ends of the stems, carried on, cross one another: (binding point, crossings (n, 2)); None under two crossings."""
     lines = [(np.asarray(s.foot, float), np.subtract(s.curve[len(s.curve) // 3], s.foot)) for s in stems]
     crossings = []
@@ -95,13 +95,13 @@ def springs_from(view: View, stems: tuple[Stem, ...]) -> tuple[np.ndarray, np.nd
 
 def radiation(view: View, stems: tuple[Stem, ...]) -> float:
     """Spread of the stems' crossing points (their median distance from the binding point) over the container's width."""
-    found = springs_from(view, stems)
+    found = springs_from(stems)
     return float(np.median(np.hypot(*(found[1] - found[0]).T))) / view.container_width if found else float("nan")
 
 
 def binding_height(view: View, stems: tuple[Stem, ...]) -> float:
     """Height of the binding point over the rim as a share of the container's height: at or below 0 is right."""
-    found = springs_from(view, stems)
+    found = springs_from(stems)
     return float(view.place(found[0][None])[0][0]) / view.datum.height if found else float("nan")
 
 
@@ -155,7 +155,7 @@ def drawn_stems(stems: tuple[Stem, ...]) -> tuple[Mark, ...]:
 
 def drawn_binding(view: View, stems: tuple[Stem, ...]) -> tuple[Mark, ...]:
     """The stems' lower ends carried on to the point where they meet."""
-    found = springs_from(view, stems)
+    found = springs_from(stems)
     if found is None:
         return ()
     middle = tuple(map(float, found[0]))

@@ -319,7 +319,7 @@ def _table_height(view: View, cm: float | None) -> Finding:
 
 
 def seen_from_the_side(surface: Surface, datum: Datum, front_is_right: bool = True) -> Finding:
-    """Share of the plant behind the axis, from a side view whose front lies to the right (as the guide to taking pictures asks) or left."""
+    """Share of the plant behind the axis, from a side view whose front lies to the right, or left."""
     view = View(surface, datum, None)
     if view.plant_height <= 0.02 * datum.height:
         return _missing("behind_share", "no plant stands above the rim in the side view")

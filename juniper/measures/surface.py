@@ -39,8 +39,8 @@ class Surface:
     `x`, `y`, `weight` are (n,) floats; `hull` (m, 2) the plant's convex hull; `wall_hull` the
     container's; `petals` the number of petal pixels; `light` and
     `dark` the lightness L* that nine tenths of the plant lie between; `fill`, `hole` and `hole_outline` describe
-    the closed outline; `labels` and `scale` the raster itself; `eye` (h, w) of the raster is where the eye goes, 0..1, and `eye_at` its peak; `breadth` (h, w) how far each plant pixel
-    lies from the plant's edge, in pixels of the raster.
+    the closed outline; `labels` and `scale` the raster itself; `eye_at` is where the eye goes first; `breadth` (h, w) float16 how far each plant pixel lies from the
+    plant's edge, in pixels of the raster.
     """
 
     x: np.ndarray
@@ -58,7 +58,6 @@ class Surface:
     hole_outline: np.ndarray
     labels: np.ndarray
     scale: float
-    eye: np.ndarray
     eye_at: Point | None
     breadth: np.ndarray
 
@@ -93,8 +92,7 @@ def surface_of(raster: Raster) -> Surface:
         hole_outline=(hole_outline + 0.5) * back,
         labels=raster.labels,
         scale=raster.scale,
-        eye=eye,
-        breadth=cv2.distanceTransform(np.pad(plant, 1), cv2.DIST_L2, 3)[1:-1, 1:-1],
+        breadth=cv2.distanceTransform(np.pad(plant, 1), cv2.DIST_L2, 3)[1:-1, 1:-1].astype(np.float16),
         eye_at=((column + 0.5) * back, (row + 0.5) * back) if len(xs) else None,
     )
 

@@ -151,9 +151,11 @@ class RuleSet:
     rules: tuple[Rule, ...]
     awards: tuple[Award, ...] = ()
 
-    def award(self, score: float | None) -> str:
-        """What a total out of 100 is called; '' when no award is named for it."""
-        return next((a.name for a in self.awards if score is not None and score >= a.at), "")
+    def award(self, score: float | None, pass_mark: float = 0.0) -> str:
+        """What a total out of 100 is called; '' when no award is named for it, or it does not pass."""
+        if score is None or round(score) < pass_mark:
+            return ""
+        return next((a.name for a in self.awards if score >= a.at), "")
 
 
 Edge = Annotated[float, Field(allow_inf_nan=True)]

@@ -134,7 +134,7 @@ def find_stems(labels: np.ndarray, datum: Datum, breadth: np.ndarray | None = No
     order = np.flatnonzero(ok)[np.argsort(reach[ok], kind="stable")]
     profile[index[order]], furthest[index[order]] = reach[order], order
     solid = cv2.morphologyEx(plant, cv2.MORPH_CLOSE, np.ones((5, 5), np.uint8)).astype(np.float32)
-    middle = np.minimum(cv2.distanceTransform(plant, cv2.DIST_L2, 3) if breadth is None else breadth, 6) / 6
+    middle = np.minimum(cv2.distanceTransform(plant, cv2.DIST_L2, 3) if breadth is None else breadth, 6).astype(np.float32) / 6
     out = []
     for i, clear in _peaks(profile):
         tip = (float(xs[furthest[i]]) + 0.5, float(ys[furthest[i]]) + 0.5)

@@ -116,6 +116,11 @@ class Versions(SchoolTestCase):
         self.client.post(reverse("version-back", args=[first.pk]))
         third = RuleSetVersion.objects.get(released_at__isnull=True)
         self.assertEqual((third.number, third.rule_set.rules[0].weight), (3, first.rule_set.rules[0].weight))
+        # A draft that waits is lost neither by going back nor by a document brought along.
+        page = self.client.post(reverse("version-back", args=[second.pk]), follow=True)
+        self.assertContains(page, "A draft of version 3 waits")
+        self.assertContains(self.client.post(reverse("rulebook"), {"text": second.text}), "A draft of version 3")
+        self.assertEqual(RuleSetVersion.objects.get(pk=third.pk).text, third.text)
 
     def test_a_document_brought_along_is_given_back_the_same(self):
         text = "# our rules\n" + write_rule_set(school("garden-style")).replace('slug = "garden-style"', 'slug = "heath-style"')

@@ -123,7 +123,7 @@ class Stems(unittest.TestCase):
         ]
         view = View(surface_of(raster()), DATUM, None)
         self.assertGreater(lines.binding_height(view, tuple(crossed)), 0.2)
-        self.assertIsNone(lines.springs_from(view, tuple(crossed[:1])))
+        self.assertIsNone(lines.springs_from(tuple(crossed[:1])))
 
     def test_a_naked_stem(self):
         picture = raster(np.array([(180, 300), (180, 280), (360, 280), (360, 300)]))

@@ -131,6 +131,9 @@ class Checks(unittest.TestCase):
         self.assertEqual((finish.uncapped, finish.score, finish.capped_by), (7.5, 4.0, "Holding material hidden"))
         self.assertAlmostEqual(verdict.score, 10 * (4 * 4 + 10 * 3) / 7)
         self.assertEqual(verdict.award, "pass")
+        self.assertEqual(
+            judge(findings(), self.rules, Brief(pass_mark=70), answers={"holding-hidden": 0.0, "sound": 1.0}).award, ""
+        )
 
     def test_yes_lifts_the_cap_and_names_the_award(self):
         verdict = judge(findings(), self.rules, Brief(), answers={"holding-hidden": 1.0, "sound": 0.5})
