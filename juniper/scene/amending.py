@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
+from juniper.colour.palette import Swatch
 from juniper.scene.blooms import ROLES, Bloom, find_blooms, focal_point, give_roles
 from juniper.scene.material import flower_mask
 from juniper.scene.petals import Look, frame_of, look_at
@@ -159,11 +160,7 @@ def _flowers(raster: Raster, labels: np.ndarray, pixels: np.ndarray, scene: Scen
 
 def _seen_again(scene: Scene, raster: Raster, look: Look) -> Scene:
     """The scene with shares, blooms and focal point read from an amended raster."""
-    swatches = [s for s in scene.palette if s.part == "flower"]
-    count = np.bincount(raster.flowers.ravel(), minlength=len(swatches) + 1)[1:]
-    total = max(1, int(count.sum()))
-    shares = iter(count / total)
-    palette = tuple(replace(s, share=float(next(shares))) if s.part == "flower" else s for s in scene.palette)
+    palette = reshared(scene.palette, raster.flowers)
     blooms = find_blooms(look, raster.flowers, tuple(s for s in palette if s.part == "flower"))
     datum = scene.datum.scaled(raster.scale)
     ys, xs = np.nonzero(raster.labels == PLANT)
@@ -171,6 +168,13 @@ def _seen_again(scene: Scene, raster: Raster, look: Look) -> Scene:
     blooms = give_roles(blooms, datum, float(along.max()) if len(along) else 1.0)
     blooms = tuple(b.scaled(1 / raster.scale) for b in blooms)
     return replace(scene, palette=palette, blooms=blooms, focal=focal_point(blooms))
+
+
+def reshared(palette: tuple[Swatch, ...], flowers: np.ndarray) -> tuple[Swatch, ...]:
+    """The palette with the flower colours' shares counted anew on a raster of them (uint8 h x w, see Raster)."""
+    count = np.bincount(flowers.ravel(), minlength=1 + sum(s.part == "flower" for s in palette))[1:]
+    shares = iter(count / max(1, int(count.sum())))
+    return tuple(replace(s, share=float(next(shares))) if s.part == "flower" else s for s in palette)
 
 
 def bloom_at(blooms: tuple[Bloom, ...], at: Point) -> int:
