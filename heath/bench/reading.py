@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
 import cv2
@@ -70,7 +70,7 @@ class Reading:
     @property
     def pixels(self) -> np.ndarray:
         """The picture at its raster's size, sRGB."""
-        return _pixels(self.photograph.pk, self.photograph.raster.name)
+        return picture_pixels(self.photograph.pk, self.photograph.raster.name)
 
     def prepare(self) -> None:
         """Open and look at the picture ahead of a correction."""
@@ -107,19 +107,24 @@ def _amended(pk: int, name: str, marks: tuple[int, ...]) -> tuple[Scene, Raster]
         return photograph.core_scene(), photograph.core_raster()
     scene, raster = _amended(pk, name, marks[:-1])
     try:
-        return amend(scene, raster, _pixels(pk, name), Correction.objects.get(pk=marks[-1]).as_core())
+        return amend(scene, raster, picture_pixels(pk, name), Correction.objects.get(pk=marks[-1]).as_core())
     except (NoBloom, ValueError):
         return scene, raster  # the bloom that was meant is found no more
 
 
 @lru_cache(maxsize=8)
-def _pixels(pk: int, name: str) -> np.ndarray:
+def picture_pixels(pk: int, name: str) -> np.ndarray:
     """The picture at its raster's size."""
     photograph = Photograph.objects.get(pk=pk)
     with photograph.screen.open("rb") as file:
         picture = cv2.imdecode(np.frombuffer(file.read(), np.uint8), cv2.IMREAD_COLOR_RGB)
     size = _amended(pk, name, ())[1].labels.shape[::-1]
     return cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
+
+
+def amended_raster(pk: int, name: str, marks: tuple[int, ...]) -> Raster:
+    """The raster of a photograph with corrections laid over it."""
+    return _amended(pk, name, marks)[1]
 
 
 @lru_cache(maxsize=16)
@@ -164,18 +169,32 @@ def read(piece: Piece, moving: bool = False) -> Reading:
     brief = piece.brief
     first = _first_stems(photograph.pk, photograph.raster.name, marks) if moving else _found_stems(surface, datum)
     stems = _stems(first, photograph, corrections)
-    findings = measure(surface, scene, datum, focal, float(brief.container_height_cm), brief.form, stems)
-    side = piece.view("side")
-    if side is not None and side.scene:
-        findings = findings.joined(_seen_from_the_side(side))
+    findings = _findings(piece, surface, scene, datum, focal, stems, float(brief.container_height_cm))
     answers = {a.rule: a.value for a in piece.answers.all()}
     overrides = tuple(piece.overrides.filter(taken_back=False))
-    said = tuple(CoreOverride(o.rule, o.score, o.reason) for o in overrides)
-    verdict = judge(findings, brief.rule_set, brief.as_core(piece.dominant), said, answers)
+    verdict = _verdict(piece, findings, brief.as_core(piece.dominant), overrides, answers)
     latest = next((c for c in reversed(corrections) if not c.undone), None)
     return Reading(
         photograph, scene, datum, focal, moved, latest, findings, verdict, overrides, corrections, marks, stems, answers
     )
+
+
+def _findings(piece, surface, scene, datum, focal, stems, height_cm: float) -> Findings:
+    findings = measure(surface, scene, datum, focal, height_cm, piece.brief.form, stems)
+    side = piece.view("side")
+    return findings.joined(_seen_from_the_side(side)) if side is not None and side.scene else findings
+
+
+def _verdict(piece, findings: Findings, brief, overrides, answers) -> Verdict:
+    said = tuple(CoreOverride(o.rule, o.score, o.reason) for o in overrides)
+    return judge(findings, piece.brief.rule_set, brief, said, answers)
+
+
+def anew(piece, reading: Reading, scene, raster, datum, focal, stems, brief) -> Reading:
+    """The reading with another picture, datum and (core) brief in its place: what would be, were it so."""
+    findings = _findings(piece, surface_of(raster), scene, datum, focal, stems, brief.container_height_cm)
+    verdict = _verdict(piece, findings, brief, reading.overrides, reading.answers)
+    return replace(reading, scene=scene, datum=datum, focal=focal, stems=stems, findings=findings, verdict=verdict)
 
 
 def _found_stems(surface: Surface, datum: Datum) -> tuple[Stem, ...]:

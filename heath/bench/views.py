@@ -2,6 +2,7 @@
 
 import math
 import re
+from urllib.parse import urlencode
 
 from django.core.exceptions import BadRequest
 from django.db import transaction
@@ -15,9 +16,11 @@ from pydantic import TypeAdapter, ValidationError
 from heath.bench.accepting import accept_marks
 from heath.bench.models import CORE, Correction, Override
 from heath.bench.reading import DATUM_HANDLES, datum_of, handles, read
+from heath.bench.trying import WISHES, overlay, try_on
 from heath.intake.models import Piece
 from heath.interface.drawing import drawable
 from heath.people.policy import find, visible
+from heath.shelf.models import Container
 from juniper.rules import ANSWERS, DOMINANTS
 from juniper.scene import ACTS, ROLES, BloomChange, NoBloom, NoStem, StemChange, Stroke, change_stems
 from juniper.scene.amending import change_bloom
@@ -49,6 +52,7 @@ def bench(request, pk):
     ahead = order[place + 1 :] + order[:place]
     waiting = {p for p, state in pieces if state == Piece.State.MARKING}
     context = _context(piece) | {
+        "shelf": [c for c in visible(request.user, Container).all() if c.measured],
         "next": next((p for p in ahead if p in waiting), None),
         "place": place + 1,
         "count": len(order),
@@ -118,6 +122,34 @@ def evidence(request, pk, rule):
         raise Http404
     marks = [drawable(m) for m in line.finding.evidence]
     return render(request, "bench/_opened.html", {"photo": reading.photograph, "marks": marks})
+
+
+def _wishes(raw: str):
+    """What is to be tried, from JSON. Raises BadRequest."""
+    try:
+        return WISHES.validate_json(raw or "[]")
+    except ValidationError as error:
+        raise BadRequest(NOT_UNDERSTOOD) from error
+
+
+@require_POST
+def try_it(request, pk):
+    """What the piece would measure and score with some changes; nothing of it is kept."""
+    piece = _on_the_bench(request, pk)
+    changes = request.POST.get("changes", "")
+    tried = try_on(piece, read(piece), _wishes(changes))
+    picture = f"{reverse('tried-picture', args=[pk])}?{urlencode({'changes': changes})}"
+    return render(
+        request, "bench/_tried.html", {"piece": piece, "photo": tried.before.photograph, "tried": tried, "picture": picture}
+    )
+
+
+@require_safe
+def tried_picture(request, pk):
+    """The parts of the picture that a trial changes, clear elsewhere."""
+    piece = _on_the_bench(request, pk)
+    tried = try_on(piece, read(piece), _wishes(request.GET.get("changes", "")))
+    return HttpResponse(overlay(tried.trial), content_type="image/png", headers={"Cache-Control": "private, max-age=60"})
 
 
 @require_POST

@@ -24,6 +24,8 @@ ABOUT = 1.12  # times a bloom's half axes: what moves with it
 FRINGE = 2  # pixels about a part that still hold some of its colour
 EDGE = 3  # pixels beyond them over which a filled part fades in
 HEAD = 0.3  # of the plant's width: as broad as what moves with a tip may be
+GAPS = 4  # pixels by which what is seen of a blade may lie apart
+THIN = 0.016  # of the picture's height: as broad as a stem that holds a head may be, GAPS on both sides included
 LEVELS = 24  # places down a stem at which it is tried how much of the outline hangs by its tip alone
 WAYS, REACHES = 16, (1.05, 1.5, 2.2)  # directions and distances, in sizes of a hole, in which a part to fill it is looked for
 SAME = 12  # pixels of one thing about a hole and about what fills it that tell their shades apart
@@ -128,30 +130,38 @@ def _cut(trial: Trial, change: Cut) -> Trial:
 
 
 def _head(trial: Trial, stem: Stem) -> np.ndarray:
-    """What hangs by a stem's tip alone (bool h x w): as far down its line as it stays slender and clear of the other tips."""
+    """What hangs by a stem's tip alone (bool h x w): as far down its line as it is held by a thin stem, or at least stays slender, and
+    clear of the other tips."""
     scale, plant = trial.raster.scale, (trial.raster.labels == PLANT).astype(np.uint8)
-    ys, xs = np.nonzero(plant)
+    # A blade is often seen in pieces.
+    whole = cv2.dilate(plant, np.ones((2 * GAPS + 1,) * 2, np.uint8))
+    ys, xs = np.nonzero(whole)
     curve = stem.curve[::-1] * scale
-    down = curve[-1] - curve[0]
-    across = np.array([-down[1], down[0]]) / max(float(np.hypot(*down)), 1e-6)
+    down = (curve[-1] - curve[0]) / max(float(np.hypot(*(curve[-1] - curve[0]))), 1e-6)
     broad = HEAD * float(np.ptp(xs * trial.datum.right[0] + ys * trial.datum.right[1]))
     seed = int(np.hypot(xs - curve[0][0], ys - curve[0][1]).argmin())
     others = [np.asarray(s.tip) * scale for s in trial.stems if s is not stem]
-    best = np.zeros(plant.shape, bool)
+    slender, held, thin = None, None, np.inf
     for at in curve[np.linspace(3, len(curve) - 3, LEVELS).astype(int)]:
-        above = (xs - at[0]) * down[0] + (ys - at[1]) * down[1] < 0
-        if not above[seed]:
+        below = (xs - at[0]) * down[0] + (ys - at[1]) * down[1]
+        if below[seed] >= 0:
             continue
         part = np.zeros_like(plant)
-        part[ys[above], xs[above]] = 1
+        part[ys[below < 0], xs[below < 0]] = 1
         _, numbers = cv2.connectedComponents(part, connectivity=8)
         own = numbers == numbers[ys[seed], xs[seed]]
         y, x = np.nonzero(own)
-        if np.ptp(x * across[0] + y * across[1]) > broad or any(np.hypot(x - o[0], y - o[1]).min() < 4 for o in others):
+        across = y * down[0] - x * down[1]
+        if np.ptp(across) > broad or any(np.hypot(x - o[0], y - o[1]).min() < 4 for o in others):
             break
-        best = own
-    if best.any():
-        return best
+        slender = own
+        last = (x - at[0]) * down[0] + (y - at[1]) * down[1] > -2
+        waist = float(np.ptp(across[last])) if last.any() else 0.0
+        if waist <= max(1.3 * thin, THIN * scale * trial.scene.height):
+            held, thin = own, min(thin, max(waist, 1.0))
+    best = held if held is not None else slender
+    if best is not None:
+        return best & (plant > 0)
     # A tip within the mass: its bloom, or what lies close about it.
     near = [b for b in trial.scene.blooms if np.hypot(*np.subtract(b.centre, stem.tip)) < 1.5 * b.radius]
     if near:

@@ -1,6 +1,7 @@
 // The bench: handles follow the pointer here; every figure comes from the server.
 document.addEventListener("alpine:init", () => {
   Alpine.data("bench", () => ({
+    ...window.heathTrying,
     keysShown: false,
     tool: "handles",
     breadth: 8, // thousandths of the picture's height, half of the brush
@@ -30,6 +31,9 @@ document.addEventListener("alpine:init", () => {
       this.queue = JSON.parse(localStorage.getItem(this.store()) || "[]"); // what the closed page could not bring home
       if (this.queue.length) this.work();
       addEventListener("pagehide", () => this.flush());
+    },
+    get onTrial() {
+      return this.tool === "try";
     },
     get brushing() {
       return this.tool === "plant" || this.tool === "not-plant";
@@ -146,6 +150,8 @@ document.addEventListener("alpine:init", () => {
       document.querySelector("#layers .trace").setAttribute("d", "");
       if (tool === "blooms") document.querySelector(".groups")?.scrollIntoView({ block: "nearest" });
       this.$refs.stand.dataset.tool = tool;
+      this.$root.dataset.tool = tool;
+      if (tool === "try") this.startTrying();
       this.$root.querySelectorAll(".tools [data-tool]").forEach((b) => b.setAttribute("aria-pressed", String(b.dataset.tool === tool)));
     },
     setBreadth() {
@@ -164,6 +170,10 @@ document.addEventListener("alpine:init", () => {
       else if (near !== document.activeElement) near.focus({ preventScroll: true });
     },
     press(event) {
+      if (this.onTrial) {
+        this.pressTry(event);
+        return;
+      }
       const layers = event.target.closest("#layers");
       if (!layers || event.button > 0) return;
       event.preventDefault();
@@ -282,6 +292,12 @@ document.addEventListener("alpine:init", () => {
     },
     // The blooms of one group are shown together.
     pick(event) {
+      const wish = event.target.closest("[data-try]")?.dataset.try;
+      if (wish) {
+        localStorage.setItem(this.triesKey(), "[" + wish + "]");
+        this.takeUp("try");
+        return;
+      }
       const one = event.target.closest("button[data-group]");
       const on = one && one.getAttribute("aria-pressed") !== "true";
       document.querySelectorAll("button[data-group]").forEach((b) => b.setAttribute("aria-pressed", String(b === one && on)));
@@ -442,6 +458,7 @@ document.addEventListener("alpine:init", () => {
         this.nudge(handle, event);
         return;
       }
+      if (this.onTrial && this.keyTry(event)) return;
       const bloom = on.closest(".bloom");
       if (bloom && this.chosen) {
         const act = { Delete: ["remove"], Backspace: ["remove"], s: ["split"], j: ["merge"], f: ["role", "focal"], m: ["role", "mass"], l: ["role", "line"], i: ["role", "filler"], g: ["role", "foliage"] }[event.key];
@@ -453,13 +470,13 @@ document.addEventListener("alpine:init", () => {
       }
       // The button of the tool in hand keeps the focus; keys pressed on it are meant for the picture.
       const elsewhere = on.closest("button, a, summary, .bloom, .stem");
-      const drawn = this.tool !== "handles" && (!elsewhere || elsewhere.dataset.tool === this.tool);
+      const drawn = this.tool !== "handles" && !this.onTrial && (!elsewhere || elsewhere.dataset.tool === this.tool);
       if (drawn && (event.key.startsWith("Arrow") || event.key === " ")) {
         event.preventDefault();
         this.carry(event);
         return;
       }
-      const stem = on.closest(".stem");
+      const stem = on.closest("#layers .stem");
       if (stem && (event.key === "Delete" || event.key === "Backspace")) {
         event.preventDefault();
         this.make({ line: "drop", at: this.run(stem).tip });
@@ -473,7 +490,7 @@ document.addEventListener("alpine:init", () => {
         this.make({ line: "bend", at: places.tip, ...places, tip: places.tip.map((v, i) => Math.max(0, v + step[i] * unit)) });
         return;
       }
-      const tool = { h: "handles", b: "plant", e: "not-plant", o: "blooms", t: "stems" }[event.key.toLowerCase()];
+      const tool = { h: "handles", b: "plant", e: "not-plant", o: "blooms", t: "stems", y: "try" }[event.key.toLowerCase()];
       const wider = { "[": -2, "]": 2 }[event.key];
       const lens = { 1: "proportion", 2: "balance", 3: "focal", 4: "colour", 5: "line", 6: "finish", 0: "all" }[event.key];
       const named = { a: "accept", u: "undo", n: "next", p: "previous" }[event.key.toLowerCase()];

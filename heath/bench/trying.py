@@ -1,0 +1,185 @@
+"""Changes tried on a piece's picture: measured and scored as the piece is, and never kept with it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from functools import cached_property, lru_cache
+from typing import Annotated, Literal
+
+import cv2
+import numpy as np
+from pydantic import BaseModel, Field, TypeAdapter
+
+from heath.bench.reading import Reading, amended_raster, anew, picture_pixels
+from heath.interface.templatetags.heath import figure
+from heath.shelf.models import Container
+from juniper.rules import Line
+from juniper.scene import NoBloom, NoStem, Vessel
+from juniper.scene.amending import bloom_at
+from juniper.scene.trying import Cut, Move, Swap, TakeOut, Trial, attempt, cut_to, stem_meant
+
+MOST = 20  # changes tried at once
+SAME = 0.05  # of ten: a mark that changes by less is the same on screen
+STRAIGHT = (0.5, 0.5)
+
+Place = tuple[
+    Annotated[float, Field(ge=0, le=1e5, allow_inf_nan=False)], Annotated[float, Field(ge=0, le=1e5, allow_inf_nan=False)]
+]
+
+
+class CutWish(BaseModel):
+    """A stem cut shorter by centimetres, or so that its tip comes down to a place."""
+
+    act: Literal["cut"]
+    at: Place
+    to: Place | None = None
+    cm: Annotated[float, Field(gt=0, le=300)] | None = None
+
+
+class MoveWish(BaseModel):
+    """A bloom moved, or one more like it set."""
+
+    act: Literal["move", "another"]
+    at: Place
+    to: Place
+
+
+class OutWish(BaseModel):
+    """A bloom taken out."""
+
+    act: Literal["out"]
+    at: Place
+
+
+class SwapWish(BaseModel):
+    """The piece set in another container of the shelf."""
+
+    act: Literal["swap"]
+    which: int
+
+
+Wish = CutWish | MoveWish | OutWish | SwapWish
+WISHES = TypeAdapter(Annotated[list[Annotated[Wish, Field(discriminator="act")]], Field(max_length=MOST)])
+
+
+@dataclass(frozen=True)
+class Said:
+    """One change in words; `fault` says why it could not be made."""
+
+    words: str
+    fault: str = ""
+
+
+@dataclass(frozen=True)
+class Change:
+    """How one line of the verdict changes."""
+
+    before: Line
+    after: Line
+
+    @property
+    def better(self) -> bool:
+        """Whether its mark rises."""
+        return (self.after.score or 0) > (self.before.score or 0) + SAME
+
+    @property
+    def worse(self) -> bool:
+        """Whether its mark falls."""
+        return (self.after.score or 0) < (self.before.score or 0) - SAME
+
+
+@dataclass(frozen=True, eq=False)
+class Tried:
+    """A piece's reading as it is and as it would be."""
+
+    before: Reading
+    after: Reading
+    said: tuple[Said, ...]
+    trial: Trial
+
+    @property
+    def changes(self) -> list[Change]:
+        """Lines whose mark changes, those that weigh most first."""
+        marks = [c for c in self._pairs if c.better or c.worse]
+        return sorted(marks, key=lambda c: -abs((c.after.score or 0) - (c.before.score or 0)) * c.after.rule.weight)
+
+    @property
+    def figures(self) -> list[Change]:
+        """Lines whose figure changes and whose mark does not."""
+        return [c for c in self._pairs if not c.better and not c.worse and figure(c.before.finding) != figure(c.after.finding)]
+
+    @cached_property
+    def _pairs(self) -> list[Change]:
+        was = {x.rule.code: x for x in self.before.verdict.lines}
+        return [Change(was[x.rule.code], x) for x in self.after.verdict.lines if x.rule.code in was]
+
+    @property
+    def same(self) -> int:
+        """How many lines stay as they are."""
+        return len(self._pairs) - len(self.changes) - len(self.figures)
+
+    @property
+    def gain(self) -> float | None:
+        """Change of the total."""
+        if self.after.verdict.score is None or self.before.verdict.score is None:
+            return None
+        return round(self.after.verdict.score) - round(self.before.verdict.score)
+
+
+def try_on(piece, reading: Reading, wishes: list[Wish]) -> Tried:
+    """The piece with changes tried one after the other; one that cannot be made is passed over and says why."""
+    key = (reading.photograph.pk, reading.photograph.raster.name, reading.marks, reading.datum, reading.focal, reading.stems)
+    done, said, brief = (), [], piece.brief.as_core(piece.dominant)
+    for wish in wishes:
+        trial = _trial(key, reading.scene, done)
+        try:
+            change, words, brief = _meant(wish, trial, reading, brief, piece)
+            _trial(key, reading.scene, (*done, change))
+        except (NoBloom, NoStem, ValueError) as error:
+            said.append(Said("Not done", str(error)))
+            continue
+        done, said = (*done, change), [*said, Said(words)]
+    trial = _trial(key, reading.scene, done)
+    after = anew(piece, reading, trial.scene, trial.raster, trial.datum, trial.focal, trial.stems, brief)
+    return Tried(reading, after, tuple(said), trial)
+
+
+@lru_cache(maxsize=12)
+def _trial(key: tuple, scene, done: tuple) -> Trial:
+    """The picture after some changes; each step is kept for the next."""
+    if done:
+        return attempt(_trial(key, scene, done[:-1]), done[-1])
+    pk, name, marks, datum, focal, stems = key
+    return Trial.of(scene, amended_raster(pk, name, marks), picture_pixels(pk, name), datum, focal, stems)
+
+
+def _meant(wish: Wish, trial: Trial, reading: Reading, brief, piece):
+    """What the core is asked to do, in words, and the brief it is then held against."""
+    scale = reading.findings.cm_per_px
+    if isinstance(wish, CutWish):
+        stem = stem_meant(trial.stems, wish.at, trial.datum, trial.scene.height)
+        length = wish.cm / scale if wish.cm else cut_to(stem, wish.to or wish.at)
+        return Cut(wish.at, length), f"Stem cut by {length * scale:.1f} cm", brief
+    if isinstance(wish, SwapWish):
+        one = Container.objects.filter(school_id=piece.brief.course.school_id, pk=wish.which).first()
+        if one is None or not one.measured:
+            raise ValueError("This container is no longer on the shelf, or its sizes are not known.")
+        high, wide = float(one.height_cm), float(one.width_cm)
+        half = one.vessel.half if one.vessel else STRAIGHT
+        # As wide as it was measured, whatever the picture of it shows.
+        shape = Vessel(tuple(h * wide / (2 * max(half) * high) for h in half))
+        brief = replace(brief, container_height_cm=high, container_width_cm=wide)
+        return Swap(shape, high / scale), f"Set in {one.name}, {high:g} cm high", brief
+    bloom = trial.scene.blooms[bloom_at(trial.scene.blooms, wish.at)]
+    if isinstance(wish, OutWish):
+        return TakeOut(bloom.centre), f"{bloom.hue.capitalize()} bloom taken out", brief
+    apart = math.dist(bloom.centre, wish.to) * scale
+    words = f"Another {bloom.hue} bloom set" if wish.act == "another" else f"{bloom.hue.capitalize()} bloom moved {apart:.1f} cm"
+    return Move(bloom.centre, wish.to, wish.act == "another"), words, brief
+
+
+def overlay(trial: Trial) -> bytes:
+    """What differs from the photograph as a PNG, clear elsewhere."""
+    alpha = cv2.GaussianBlur(np.where(trial.touched, 255, 0).astype(np.uint8), (3, 3), 0)
+    return cv2.imencode(".png", np.dstack([trial.pixels[..., ::-1], alpha]), [cv2.IMWRITE_PNG_COMPRESSION, 4])[1].tobytes()
