@@ -128,8 +128,8 @@ def _wishes(raw: str):
     """What is to be tried, from JSON. Raises BadRequest."""
     try:
         return WISHES.validate_json(raw or "[]")
-    except ValidationError as error:
-        raise BadRequest(NOT_UNDERSTOOD) from error
+    except ValidationError:
+        raise BadRequest(NOT_UNDERSTOOD) from None
 
 
 @require_POST

@@ -14,7 +14,9 @@ from heath.people.models import School, User
 from tests.journeys.test_first_light import InTheBrowser
 
 
-class Correcting(InTheBrowser):
+class OnTheBench(InTheBrowser):
+    """A piece on the bench, its instructor signed in."""
+
     def setUp(self):
         super().setUp()
         course = Course.objects.create(school=School.objects.get(), name="Tuesday class", term="Autumn")
@@ -40,6 +42,8 @@ class Correcting(InTheBrowser):
     def now(self):
         return read(Piece.objects.get(pk=self.piece.pk))
 
+
+class Correcting(OnTheBench):
     def blooms(self, count):
         expect(self.page.locator("#layers .bloom")).to_have_count(count)
 
