@@ -12,6 +12,7 @@ import numpy as np
 from heath.bench.models import Correction, Override
 from heath.intake.models import Photograph, Piece
 from juniper.measures import Finding, Findings, Surface, measure, seen_from_the_side, surface_of
+from juniper.measures.saliency import eye_map
 from juniper.rules import Override as CoreOverride
 from juniper.rules import Verdict, judge
 from juniper.scene import (
@@ -228,6 +229,18 @@ def datum_of(photograph: Photograph) -> Datum:
     """The datum in force, without measuring anything."""
     scene = _amended(photograph.pk, photograph.raster.name, ())[0]
     return corrected(scene, photograph.corrections.all())[0]
+
+
+DIM = 140  # of 255: how dark the eye's layer is where the eye does not go
+
+
+def eye_layer(reading: Reading) -> bytes:
+    """Black by how little the eye is drawn to each place, as a PNG of the raster's size."""
+    raster = amended_raster(reading.photograph.pk, reading.photograph.raster.name, reading.marks)
+    drawn = cv2.GaussianBlur(eye_map(raster.light.astype(np.float32), raster.labels == PLANT), (0, 0), 3)
+    alpha = DIM * (1 - np.clip(drawn / max(float(drawn.max()), 1e-6), 0, 1) ** 0.6)
+    black = np.zeros((*alpha.shape, 3), np.uint8)
+    return cv2.imencode(".png", np.dstack([black, alpha.astype(np.uint8)]))[1].tobytes()
 
 
 def handles(reading: Reading) -> list[dict]:

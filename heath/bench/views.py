@@ -15,7 +15,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from heath.bench.accepting import accept_marks
 from heath.bench.models import CORE, Correction, Override
-from heath.bench.reading import DATUM_HANDLES, datum_of, handles, read
+from heath.bench.reading import DATUM_HANDLES, datum_of, eye_layer, handles, read
 from heath.bench.trying import WISHES, overlay, try_on
 from heath.intake.models import Piece
 from heath.interface.drawing import drawable
@@ -122,6 +122,13 @@ def evidence(request, pk, rule):
         raise Http404
     marks = [drawable(m) for m in line.finding.evidence]
     return render(request, "bench/_opened.html", {"photo": reading.photograph, "marks": marks})
+
+
+@require_safe
+def eye(request, pk):
+    """Where the eye goes first: the picture dimmed but for what is salient, as a layer to lay over it."""
+    reading = read(_on_the_bench(request, pk))
+    return HttpResponse(eye_layer(reading), content_type="image/png", headers={"Cache-Control": "private, max-age=60"})
 
 
 def _wishes(raw: str):

@@ -7,6 +7,7 @@ document.addEventListener("alpine:init", () => {
     breadth: 8, // thousandths of the picture's height, half of the brush
     chosen: null,
     loupeOn: false,
+    eyeOn: false,
     queue: [],
     busy: false,
     held: null,
@@ -20,6 +21,7 @@ document.addEventListener("alpine:init", () => {
       this.$refs.breadth.value = this.breadth;
       document.body.addEventListener("htmx:afterSwap", (e) => {
         this.place();
+        this.showEye();
         if (e.target.id === "reading" && !this.queue.length) this.showOpened();
       });
       document.body.addEventListener("htmx:afterSettle", () => this.chooseAgain());
@@ -344,6 +346,18 @@ document.addEventListener("alpine:init", () => {
       this.send(this.$root.dataset.change, { gesture: this.newGesture(), change: JSON.stringify(change) });
     },
 
+    // Where the eye goes, fetched when it is asked for.
+    turnEye() {
+      this.eyeOn = !this.eyeOn;
+      this.$refs.eyeButton.setAttribute("aria-pressed", String(this.eyeOn));
+      this.showEye();
+    },
+    showEye() {
+      const eye = document.querySelector("#layers .eye");
+      if (this.eyeOn && eye.getAttribute("href") !== eye.dataset.href) eye.setAttribute("href", eye.dataset.href);
+      this.$refs.stand.classList.toggle("by-eye", this.eyeOn);
+    },
+
     // The loupe shows what lies under the pointer, beside it.
     turnLoupe() {
       this.loupeOn = !this.loupeOn;
@@ -500,6 +514,7 @@ document.addEventListener("alpine:init", () => {
         this.$refs.breadth.value = this.breadth + wider;
         this.setBreadth();
       } else if (event.key.toLowerCase() === "z") this.turnLoupe();
+      else if (event.key.toLowerCase() === "w") this.turnEye();
       else if (named) document.querySelector('[data-key="' + named + '"]')?.click();
       else if (event.key.toLowerCase() === "k") this.turnKeys();
       else if (event.key === "Escape") {
