@@ -120,7 +120,8 @@ def evidence(request, pk, rule):
     line = next((x for x in reading.verdict.lines if x.rule.code == rule), None)
     if line is None:
         raise Http404
-    marks = [drawable(m) for m in line.finding.evidence]
+    added = line.addition.marks if line.addition else ()
+    marks = [drawable(m) for m in (*line.finding.evidence, *added)]
     return render(request, "bench/_opened.html", {"photo": reading.photograph, "marks": marks})
 
 

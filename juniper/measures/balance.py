@@ -47,13 +47,17 @@ def weight_height(view: View) -> float:
     return centre_of_weight(view)[0] / view.plant_height if view.plant_height > 0 else float("nan")
 
 
-def weight_offset(view: View) -> float:
-    """Distance of the centre of weight from the axis over half the foot's width; beyond 1 the
-    piece may tip. The foot is read off the container's lowest fifth."""
+def half_foot(view: View) -> float:
+    """Half the width of the container's foot, pixels, read off its lowest fifth."""
     along, side = view.place(view.surface.wall_hull) if len(view.surface.wall_hull) else (np.zeros(0), np.zeros(0))
     foot = side[along < -0.8 * view.datum.height]
     half = (foot.max() - foot.min()) / 2 if len(foot) > 1 else view.datum.rim_width / 2
-    return abs(centre_of_weight(view)[1]) / max(float(half), 1.0)
+    return max(float(half), 1.0)
+
+
+def weight_offset(view: View) -> float:
+    """Distance of the centre of weight from the axis over half the foot's width; beyond 1 the piece may tip."""
+    return abs(centre_of_weight(view)[1]) / half_foot(view)
 
 
 def outline_symmetry(view: View, cells: int = 96) -> float:

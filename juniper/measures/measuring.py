@@ -15,6 +15,7 @@ import numpy as np
 from juniper.colour.schemes import Scheme, scheme_of
 from juniper.measures import balance, focal, kinds, lines, outline, proportion
 from juniper.measures.catalogue import DEFINITIONS
+from juniper.measures.counterweight import Scales, scales_of
 from juniper.measures.finding import Finding, Mark
 from juniper.measures.form import drawn_fit, fit_form
 from juniper.measures.surface import Surface, View
@@ -29,7 +30,7 @@ EDGE = 1.0
 
 @dataclass(frozen=True)
 class Findings:
-    """The measures of one photograph by name, its scheme, and the scale in cm per pixel if known."""
+    """The measures of one photograph by name, its scheme, the scale in cm per pixel if known, and the two sides of the piece."""
 
     by_name: dict[str, Finding]
     scheme: Scheme | None
@@ -38,6 +39,7 @@ class Findings:
     left: Point
     right: Point
     area_px: float
+    scales: Scales | None = None
 
     def __getitem__(self, name: str) -> Finding:
         return self.by_name[name]
@@ -91,11 +93,13 @@ def measure(
     view = View(surface, datum, focal_at)
     cm = container_height_cm / datum.height if container_height_cm else None
     found: dict[str, Finding] = {}
+    scales = None
     if view.plant_height <= 0.02 * datum.height:
         reason = "no plant stands above the rim: check the rim handle"
         found.update({name: _missing(name, reason) for name, d in DEFINITIONS.items() if d.family != "colour"})
     else:
         found.update(_geometry(view, cm, scene))
+        scales = scales_of(view, scene)
         found.update(_outline(view))
         found.update(_form(view, form))
         found.update(_of_blooms(view, scene))
@@ -105,7 +109,8 @@ def measure(
         found["behind_share"] = _missing("behind_share", "it needs the side view")
     found.update(_colour(surface, scene))
     left, right = view.extremes
-    return Findings(found, scheme_of(scene.palette) if scene.has_colour else None, cm, view.top, left, right, surface.area_px)
+    scheme = scheme_of(scene.palette) if scene.has_colour else None
+    return Findings(found, scheme, cm, view.top, left, right, surface.area_px, scales)
 
 
 def _geometry(view: View, cm: float | None, scene: Scene) -> dict[str, Finding]:

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from juniper.measures.catalogue import FAMILIES
+from juniper.measures.counterweight import Addition
 from juniper.measures.finding import Finding
 from juniper.measures.measuring import Findings
 from juniper.rules.document import Brief, Rule, RuleSet
@@ -16,7 +17,7 @@ OUT_OF = 10.0
 @dataclass(frozen=True)
 class Line:
     """One rule's outcome. `score` is out of ten, None when not measured or waived; `state` is met,
-    near, missed, not measured or waived; `advice` says what to do, empty when the rule is met."""
+    near, missed, not measured or waived; `advice` says what to do, empty when the rule is met, and `addition` what to set opposite."""
 
     rule: Rule
     finding: Finding
@@ -26,6 +27,7 @@ class Line:
     advice: str
     arithmetic: str
     overridden: str = ""
+    addition: Addition | None = None
 
 
 @dataclass(frozen=True)
@@ -135,6 +137,11 @@ def _line(rule: Rule, findings: Findings, brief: Brief, answers: dict[str, float
     expected = rule.band.expected(value, spread)
     state = rule.band.state(value)
     advice = "" if state == "met" else (rule.below if value < rule.band.low else rule.above)
+    words, addition = _fill(advice, rule, findings, value, brief), None
+    if advice and findings.scales:
+        addition = findings.scales.inside(rule.measure, value, rule.band.low, rule.band.high)
+        if addition:
+            words += " " + addition.words(findings.cm_per_px, math.dist(findings.left, findings.right))
     sums = f"Held against {rule.band.words}: {OUT_OF * expected:.1f} of 10 expected over ±{spread:.2g}."
     if rule.check:
         sums = f"{OUT_OF * expected:.0f} of 10."
@@ -144,8 +151,9 @@ def _line(rule: Rule, findings: Findings, brief: Brief, answers: dict[str, float
         OUT_OF * expected,
         state,
         rule.band.borderline(value, spread),
-        _fill(advice, rule, findings, value, brief),
+        words,
         f"{finding.arithmetic}. {sums}",
+        addition=addition,
     )
 
 

@@ -296,7 +296,7 @@ document.addEventListener("alpine:init", () => {
     pick(event) {
       const wish = event.target.closest("[data-try]")?.dataset.try;
       if (wish) {
-        localStorage.setItem(this.triesKey(), "[" + wish + "]");
+        localStorage.setItem(this.triesKey(), wish);
         this.takeUp("try");
         return;
       }

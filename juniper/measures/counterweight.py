@@ -1,0 +1,173 @@
+"""What to add opposite, and where, so that a piece out of balance comes inside the band: the scales solved for the side that is too light.
+
+Weight is counted in blooms such as the piece already has, since that is what a person can set.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from juniper.measures.balance import half_foot, moments
+from juniper.measures.finding import Mark
+from juniper.measures.surface import View, visual_weight
+from juniper.scene.blooms import Bloom
+from juniper.scene.scene import Scene
+from juniper.scene.separation import PLANT
+
+Point = tuple[float, float]
+MOST = 5  # blooms that it makes sense to add to a made piece
+OUT = 0.85  # of the piece's reach on its wider side: how far out a bloom may be set and still belong to it
+HALF_SHOWN = 0.6  # of a bloom's disc: what of it is expected to show beyond what it covers
+LEVELS = 14  # heights at which a place is looked for
+LEFT, RIGHT = 0, 1
+
+
+@dataclass(frozen=True)
+class Addition:
+    """`count` more blooms like `like` set on a `side`, about `distance` from the axis, at `places` (photograph pixels; none when it would
+    take more than MOST)."""
+
+    side: str
+    count: int
+    distance: float
+    like: Bloom
+    places: tuple[Point, ...]
+
+    def words(self, cm_per_px: float | None, plant_width: float) -> str:
+        """What to do, as a sentence."""
+        other = "right" if self.side == "left" else "left"
+        if not self.places:
+            return (
+                f"It would take more than {MOST} blooms on the {self.side} to outweigh it: take weight off the {other} instead."
+            )
+        size = 2 * self.like.radius
+        across = f", {size * cm_per_px:.0f} cm across," if cm_per_px else ""
+        far = f"{self.distance * cm_per_px:.0f} cm" if cm_per_px else f"{self.distance / plant_width:.2f} of the piece's width"
+        one = (
+            f"One more bloom like the {self.like.hue} one"
+            if self.count == 1
+            else f"{self.count} more blooms like the {self.like.hue} ones"
+        )
+        return f"{one}{across} about {far} {self.side} of the axis would bring it inside."
+
+    @property
+    def marks(self) -> tuple[Mark, ...]:
+        """A ring where each would be set."""
+        return tuple(
+            Mark("ring", (place,), "add here", f"One more {self.like.hue} bloom here would balance it.", size=self.like.radius)
+            for place in self.places
+        )
+
+
+@dataclass(frozen=True, eq=False)
+class Scales:
+    """The two sides of a piece, each as (left, right): `area` and `weight` in raster pixels, `moment` weight times photograph pixels,
+    `reach` and `rest` the furthest and the mean distance from the axis; and the bloom by which weight is counted, with its own area and
+    weight."""
+
+    view: View
+    area: tuple[float, float]
+    weight: tuple[float, float]
+    moment: tuple[float, float]
+    reach: tuple[float, float]
+    rest: tuple[float, float]
+    half_foot: float
+    like: Bloom
+    like_area: float
+    like_weight: float
+
+    def inside(self, measure: str, value: float, low: float, high: float) -> Addition | None:
+        """The fewest blooms that bring a measure of balance inside its band; None for another measure, or one that is inside.
+
+        A bloom adds what it shows beyond the plant that it covers.
+        """
+        if low <= value <= high:
+            return None
+        if measure in ("left_weight_share", "heavier_share", "left_area_share"):
+            sides, each = (self.area, self.like_area) if measure == "left_area_share" else (self.weight, self.like_weight)
+            heavy = LEFT if sides[LEFT] > sides[RIGHT] else RIGHT
+            # The heavier side's share comes down to the edge: heavy / (all + added) = edge.
+            edge = high if value > high else 1 - low
+            if not 0 < edge < 1:
+                return None
+            blooms, distance = (sides[heavy] / edge - sum(sides)) / each, self.rest[1 - heavy]
+            return self._added(1 - heavy, lambda count: (blooms / count, distance))
+        if measure == "moment_ratio":
+            heavy = LEFT if value > high else RIGHT
+            edge = high if value > high else 1 / low if low > 0 else math.inf
+            wanting = self.moment[heavy] / edge - self.moment[1 - heavy]
+        elif measure == "weight_offset":
+            heavy = LEFT if self.moment[LEFT] > self.moment[RIGHT] else RIGHT
+            wanting = abs(self.moment[LEFT] - self.moment[RIGHT]) - high * self.half_foot * (sum(self.weight) + self.like_weight)
+        else:
+            return None
+        furthest = OUT * max(self.reach)
+
+        def each_of(count: int) -> tuple[float, float]:
+            distance = min(furthest, wanting / (self.like_weight * count * HALF_SHOWN))
+            return wanting / (self.like_weight * count * distance), distance
+
+        return self._added(1 - heavy, each_of) if wanting > 0 else None
+
+    def _added(self, side: int, each_of) -> Addition:
+        """The fewest blooms on a side of which each shows the part that `each_of` (count) asks for at its distance."""
+        for count in range(1, MOST + 1):
+            shown, distance = each_of(count)
+            found = self._places(side, count, distance)
+            if sum(free for _, free in found) >= shown * count:
+                return Addition(("left", "right")[side], count, distance, self.like, tuple(at for at, _ in found))
+        return Addition(("left", "right")[side], MOST + 1, distance, self.like, ())
+
+    def _places(self, side: int, count: int, distance: float) -> list[tuple[Point, float]]:
+        """The places at a distance from the axis, a bloom apart, that are least covered and lie closest to the outline, and how much of each is free."""
+        surface, across = self.view.surface, distance * (-1 if side == LEFT else 1)
+        radius = self.like.radius
+        tried = []
+        for level in np.linspace(min(radius, 0.3 * self.view.plant_height), 0.8 * self.view.plant_height, LEVELS):
+            at = self.view.at(float(level), across)
+            off = -cv2.pointPolygonTest(surface.hull.astype(np.float32), at, True) if len(surface.hull) > 2 else 0.0
+            free = 1 - _covered(surface, at, radius)
+            tried.append((free - 0.4 * max(0.0, off) / radius, level, at, free))
+        chosen: list = []
+        for one in sorted(tried, key=lambda t: -t[0]):
+            if len(chosen) < count and all(abs(one[1] - c[1]) >= 1.8 * radius for c in chosen):
+                chosen.append(one)
+        return [(at, free) for _, _, at, free in chosen]
+
+
+def _covered(surface, at: Point, radius: float) -> float:
+    """Share of a disc on which plant shows already."""
+    disc = np.zeros(surface.labels.shape, np.uint8)
+    cv2.circle(disc, tuple(round(v * surface.scale) for v in at), max(1, round(radius * surface.scale)), 1, -1)
+    under = surface.labels[disc > 0]
+    return float((under == PLANT).mean()) if len(under) else 1.0
+
+
+def scales_of(view: View, scene: Scene) -> Scales | None:
+    """The two sides of a piece; None where no bloom is there to count by, or one side is empty."""
+    full = [b for b in scene.blooms if b.role in ("mass", "filler")] or [b for b in scene.blooms if b.role != "line"]
+    left = view.side < 0
+    if not full or left.all() or not left.any():
+        return None
+    like = sorted(full, key=lambda b: b.radius)[len(full) // 2]
+    petals = [s for s in scene.palette if s.part == "flower"]
+    light = petals[like.swatch - 1].lab[0] if 0 < like.swatch <= len(petals) else 60.0
+    area = float(np.pi * like.radius**2) * view.surface.scale**2
+    weight = float(view.weight[left].sum())
+    weights, pulls = (weight, view.total - weight), moments(view)
+    return Scales(
+        view=view,
+        area=(float(left.sum()), float((~left).sum())),
+        weight=weights,
+        moment=pulls,
+        reach=(-float(view.side.min()), float(view.side.max())),
+        rest=(pulls[LEFT] / weights[LEFT], pulls[RIGHT] / weights[RIGHT]),
+        half_foot=half_foot(view),
+        like=like,
+        like_area=area,
+        like_weight=area * float(visual_weight(light)),
+    )
