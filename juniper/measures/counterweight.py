@@ -22,7 +22,8 @@ Point = tuple[float, float]
 MOST = 5  # blooms that it makes sense to add to a made piece
 OUT = 0.85  # of the piece's reach on its wider side: how far out a bloom may be set and still belong to it
 HALF_SHOWN = 0.6  # of a bloom's disc: what of it is expected to show beyond what it covers
-LEVELS = 14  # heights at which a place is looked for
+TOUCHING = 0.93  # free share of a bloom's disc up to which it touches the piece
+LEVELS = 24  # heights at which a place is looked for
 LEFT, RIGHT = 0, 1
 
 
@@ -131,7 +132,8 @@ class Scales:
             at = self.view.at(float(level), across)
             off = -cv2.pointPolygonTest(surface.hull.astype(np.float32), at, True) if len(surface.hull) > 2 else 0.0
             free = 1 - _covered(surface, at, radius)
-            tried.append((free - 0.4 * max(0.0, off) / radius, level, at, free))
+            loose = 0.5 if free > TOUCHING else 0.0  # a bloom in the air belongs to nothing
+            tried.append((free - loose - 0.4 * max(0.0, off) / radius, level, at, free))
         chosen: list = []
         for one in sorted(tried, key=lambda t: -t[0]):
             if len(chosen) < count and all(abs(one[1] - c[1]) >= 1.8 * radius for c in chosen):
@@ -153,7 +155,7 @@ def scales_of(view: View, scene: Scene) -> Scales | None:
     left = view.side < 0
     if not full or left.all() or not left.any():
         return None
-    like = sorted(full, key=lambda b: b.radius)[len(full) // 2]
+    like = sorted(full, key=lambda b: b.radius)[3 * len(full) // 4]
     petals = [s for s in scene.palette if s.part == "flower"]
     light = petals[like.swatch - 1].lab[0] if 0 < like.swatch <= len(petals) else 60.0
     area = float(np.pi * like.radius**2) * view.surface.scale**2

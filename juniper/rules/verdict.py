@@ -94,7 +94,7 @@ def judge(
     said, answers = {o.rule: o for o in overrides}, answers or {}
     rules = [rule.under(brief) for rule in rule_set.rules if rule.applies(brief)]
     lines = tuple(_override(_line(rule, findings, brief, answers), said.get(rule.code)) for rule in rules)
-    groups = tuple(g for g in (_group(family, lines) for family in FAMILIES) if g)
+    groups = tuple(g for g in (group_of(family, lines) for family in FAMILIES) if g)
     counted = [g for g in groups if g.score is not None]
     weight = sum(g.weight for g in counted)
     score = 100 * sum(g.score * g.weight for g in counted) / (OUT_OF * weight) if weight else None
@@ -105,7 +105,7 @@ def judge(
     )
 
 
-def _group(family: str, lines: tuple[Line, ...]) -> Group | None:
+def group_of(family: str, lines: tuple[Line, ...]) -> Group | None:
     """The mark of one family: the weighted mean of what counts in it, under the lowest cap that a failed rule sets."""
     own = tuple(line for line in lines if line.rule.family == family)
     if not own:

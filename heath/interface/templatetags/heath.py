@@ -7,6 +7,7 @@ from django.utils.html import format_html
 
 from heath.interface.drawing import crop, lenses
 from juniper.rules import ANSWERS
+from juniper.rules.mending import mends
 
 register = template.Library()
 WIDTH, MARGIN = 260.0, 8.0
@@ -100,6 +101,37 @@ def spread(finding):
     if not finding.measured or finding.uncertainty < 0.005:
         return ""
     return f"±{finding.uncertainty:.0f}" if finding.unit in ("L*", "degrees", "cm") else f"±{finding.uncertainty:.2f}"
+
+
+register.filter("mends", mends)
+
+
+@register.filter
+def product(line):
+    """A line's mark times its weight."""
+    return line.score * line.rule.weight
+
+
+@register.filter
+def products(lines):
+    """Sum of the marks times their weights of the lines that count."""
+    return sum(product(x) for x in lines if x.score is not None)
+
+
+def _all_weight(verdict):
+    return sum(g.weight for g in verdict.groups if g.score is not None)
+
+
+@register.filter
+def group_points(verdict, group):
+    """What a family gives to the total of 100."""
+    return 10 * group.score * group.weight / _all_weight(verdict)
+
+
+@register.filter
+def group_share(verdict, group):
+    """A family's weight as a share of 100, in whole figures."""
+    return f"{100 * group.weight / _all_weight(verdict):.0f}"
 
 
 @register.filter
