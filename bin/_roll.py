@@ -13,7 +13,8 @@ from PIL import Image
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
 from juniper.photobooth.containers import SHELF
-from juniper.photobooth.invented import staged_invented
+from juniper.photobooth.examples import example
+from juniper.photobooth.invented import invented, staged_by_chance
 from juniper.photobooth.pieces import PIECES
 from juniper.photobooth.roll import EMPTY, FOLDER, TRIALS, VIEWS
 from juniper.photobooth.tracing import Stage, photograph, staged, staged_empty, truth
@@ -55,16 +56,17 @@ def main() -> None:
     parser.add_argument(
         "--invented", type=Path, metavar="FOLDER", help="instead, trace invented pieces (--pieces) into a folder, from the front"
     )
+    parser.add_argument("--examples", type=Path, metavar="FOLDER", help="instead, trace pieces in which one fault plainly shows")
     options = parser.parse_args()
-    if options.invented:
-        first, _, last = (options.pieces or "5000-5063").partition("-")
-        options.invented.mkdir(parents=True, exist_ok=True)
+    folder, made, usual = (options.invented, invented, "5000-5063") if options.invented else (options.examples, example, "0-109")
+    if folder:
+        first, _, last = (options.pieces or usual).partition("-")
+        folder.mkdir(parents=True, exist_ok=True)
         for number in range(int(first), int(last or first) + 1):
-            stem = options.invented / f"{number:04d}"
+            stem = folder / f"{number:04d}"
             if not (options.missing and stem.with_suffix(".json").exists()):
-                stage = staged_invented(number, 0.8)
-                picture = photograph(stage, 8)
-                keep(stem, stage, picture, 88)
+                stage = staged_by_chance(made(number), number, 0.8)
+                keep(stem, stage, photograph(stage, 8), 88)
         return
     first, _, last = (options.pieces or f"0-{len(PIECES) - 1}").partition("-")
     FOLDER.mkdir(exist_ok=True)

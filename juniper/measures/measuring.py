@@ -69,6 +69,7 @@ GEOMETRY: dict[str, Callable[[View], float]] = {
     "eye_distance": focal.eye_distance,
 }
 NEEDS_FOCAL = {"focal_height", "focal_offset", "eye_distance"}
+LIP = 0.12  # of the rim: how far its cover is off where leaves hide the lip itself (against 56 simulated pictures)
 FOCAL_HAND = 0.02  # of plant height: two people name a focal point this far apart (common practice)
 
 
@@ -153,6 +154,7 @@ def _geometry(view: View, cm: float | None, scene: Scene) -> dict[str, Finding]:
         elif family == "proportion":
             variance += (value * edge) ** 2
         if name == "rim_cover":
+            variance += LIP**2
             words[name] = f"plant shows along {100 * value:.0f} of 100 parts of the rim line"
         out[name] = Finding(
             name, family, value, unit, float(np.sqrt(variance)), arithmetic=words.get(name, ""), evidence=marks.get(name, ())

@@ -10,7 +10,8 @@ from juniper.measures.surface import View
 from juniper.scene.separation import CONTAINER, PLANT
 
 LIP_MOST = 0.5  # of half the rim's width: a lip that lies lower is that of another thing
-RIM_DEPTH = 0.03  # of the container's height below the lip, where plant hangs over it
+RIM_DEPTH = 0.02  # of the container's height below the lip, where plant hangs over it
+MOST_OPEN = 0.1  # of half the rim's width: so far the lip of a rim seen from its own height lies below it at most; more is leaves before it
 TWIN_LEVEL = 0.04
 STANDS_CLEAR = 0.08
 
@@ -31,6 +32,7 @@ def front_lip(view: View, samples: int = 160) -> np.ndarray:
     shown = drop[np.isfinite(drop) & (np.abs(u) < 0.9)]
     # Leaves before the wall make it begin lower, so the highest beginnings tell.
     open_ = float(np.percentile(shown, 20)) if len(shown) > 0.08 * samples else 0.0
+    open_ = min(open_, MOST_OPEN * datum.rim_width / 2)
     return line - (open_ * np.sqrt(1 - u**2))[:, None] * datum.up
 
 
@@ -38,10 +40,7 @@ def rim_cover(view: View) -> float:
     """Share of the rim's front lip, end to end, over which plant hangs."""
     lip = front_lip(view)
     below = max(1.5 / view.surface.scale, RIM_DEPTH * view.datum.height)
-    covered = [
-        _label_at(view.surface.labels, (lip - k * below * view.datum.up) * view.surface.scale) == PLANT for k in (0.5, 1.0)
-    ]
-    return float((covered[0] & covered[1]).mean())
+    return float((_label_at(view.surface.labels, (lip - below * view.datum.up) * view.surface.scale) == PLANT).mean())
 
 
 def _label_at(labels: np.ndarray, points: np.ndarray) -> np.ndarray:

@@ -55,7 +55,8 @@ class Piece:
 
     `height` is plant height over container height; `spread` plant width over plant height; flowers are
     (kind, colour) from the focal flower outward; `air` thins foliage and mass for line and garden styles. `shape` is a container that is not on
-    the shelf; `jumble` sets any things about behind the piece.
+    the shelf; `jumble` sets any things about behind the piece; `lead` is how much broader than usual the focal flowers are, 0 for none
+    and all masses alike; `amount` how far the faults go.
     """
 
     container: str
@@ -81,6 +82,8 @@ class Piece:
     light: float = -1.0
     shape: Container | None = None
     jumble: bool = False
+    lead: float = 1.0
+    amount: float = 1.0
 
 
 FAULTS = (
@@ -94,6 +97,7 @@ FAULTS = (
     "gap",
     "too tall",
     "too squat",
+    "top heavy",
 )
 
 
@@ -219,7 +223,9 @@ def arrange(piece: Piece, seed: int) -> Arrangement:
         _focal(hand)
         _mass(hand)
         _fill(hand)
-    if "bare rim" not in piece.faults and piece.form != "three-stem":
+        if "gap" in piece.faults and piece.amount > 1:
+            _hoop(hand)
+    if not {"bare rim", "top heavy"} & set(piece.faults) and piece.form != "three-stem":
         _collar(hand)
     if "visible mesh" in piece.faults:
         _mesh(hand)
@@ -269,24 +275,61 @@ def _outline(hand: _Hand) -> None:
         tips = [(0, 0.76), (-0.34, 1), (0.34, 0.99), *[t for t in tips if t[1] < 0.6]]
     for n, (x, z) in enumerate(tips):
         if "off-balance" in piece.faults and x > 0.1 and z < 0.9:
-            x, z = 0.45 * x, 0.7 * z  # noqa: PLW2901
+            x, z = 0.45 * x / piece.amount, 0.7 * z  # noqa: PLW2901
         depth = rng.normal(0, 0.12) * hand.deep
-        tip = np.array([(-x if piece.mirror else x) * hand.wide, depth, z * hand.high])
+        if piece.mirror:
+            x = -x  # noqa: PLW2901
+        if "gap" in piece.faults and piece.amount > 1 and _through_gap(piece, x, z):
+            continue
+        if "top heavy" in piece.faults and z < 0.55:
+            continue
+        tip = np.array([x * hand.wide, depth, z * hand.high])
         if piece.line and (n % 2 == 0 or (n < 3 and "twin tips" in piece.faults)):
             hand.spike(*piece.line, tip, float(np.clip(0.34 * np.linalg.norm(tip), 4, 15)))
         else:
             hand.spray(piece.foliage[n % len(piece.foliage)], tip)
 
 
+def _hoop(hand: _Hand) -> None:
+    """Sprays that arch over a gap and close it in."""
+    piece, rng = hand.done.piece, hand.rng
+    wide, high, t = 0.24 * piece.amount, 0.17 * piece.amount, np.linspace(0, np.pi, 16)
+    for n in range(5):
+        out = 1.12 + 0.08 * rng.uniform(-1, 1)
+        x, z = 0.3 - out * wide * np.cos(t), 0.36 + out * high * np.sin(t)
+        x = np.concatenate([np.linspace(0, x[0], 5)[:-1], x])
+        z = np.concatenate([np.linspace(0, z[0], 5)[:-1], z])
+        points = np.column_stack(
+            [(-x if piece.mirror else x) * hand.wide, np.full(len(x), 0.12 * (n - 2) * hand.deep), z * hand.high]
+        )
+        hand.spray(piece.foliage[0], None, curve=points + hand.rim)
+        side = (-1 if piece.mirror else 1) * hand.wide
+        low = np.column_stack(
+            [
+                np.linspace(0, 1, 12) * (0.3 + wide) * side,
+                np.full(12, -0.1 * n),
+                np.linspace(0, 1, 12) * (0.36 - 0.3 * high) * hand.high,
+            ]
+        )
+        hand.spray(piece.foliage[0], None, curve=low * [1, 1, 0.35 + 0.65 * n / 4] + hand.rim)
+
+
+def _through_gap(piece: Piece, x: float, z: float) -> bool:
+    """Whether a stem from the rim's middle to a place (half widths, plant heights) runs through the gap."""
+    x, way = -x if piece.mirror else x, np.linspace(0, 1, 20)
+    return bool((((way * x - 0.3) / (0.24 * piece.amount)) ** 2 + ((way * z - 0.36) / (0.17 * piece.amount)) ** 2 < 0.7).any())
+
+
 def _focal(hand: _Hand) -> None:
     piece, rng = hand.done.piece, hand.rng
-    if "no focal" in piece.faults:
+    if "no focal" in piece.faults or not piece.lead:
         return
     aside = {"right-angle L": -0.18, "crescent": -0.05, "garden": -0.2}.get(piece.form, 0.0) * (-1 if piece.mirror else 1)
-    low = 0.64 if "focal too high" in piece.faults else 0.17
+    low = 0.64 if "focal too high" in piece.faults else 0.72 if "top heavy" in piece.faults else 0.17
     radius = float(np.clip(0.115 * np.sqrt(hand.high * max(hand.wide * 2, 0.7 * hand.high)), 2.6, 6.2))
     if piece.focal[0] in ("lily", "hydrangea"):
         radius *= 1.15
+    radius *= piece.lead
     count = 1 if radius > 5.2 or piece.air > 0.5 else 3
     for x, z, size in ((0, 0, 1.0), (-1.0, -0.55, 0.84), (0.95, -0.35, 0.88))[:count]:
         spot = (aside * hand.wide + x * 1.55 * radius, -0.72 * hand.deep - rng.uniform(0, 1), low * hand.high + z * 1.2 * radius)
@@ -311,7 +354,9 @@ def _spot(hand: _Hand) -> np.ndarray:
             continue
         if "off-balance" in piece.faults and x > 0.12:
             continue
-        if "gap" in piece.faults and ((x - 0.3) / 0.24) ** 2 + ((z - 0.36) / 0.17) ** 2 < 1:
+        if "gap" in piece.faults and ((x - 0.3) / (0.24 * piece.amount)) ** 2 + ((z - 0.36) / (0.17 * piece.amount)) ** 2 < 1:
+            continue
+        if "top heavy" in piece.faults and z < 0.68:
             continue
         room = np.sqrt(max(0.0, 1 - min(1.0, abs(x)) ** 2)) * (1 - 0.65 * z)
         y = rng.uniform(-1, 0.75) * hand.deep * room
@@ -323,26 +368,39 @@ def _mass(hand: _Hand) -> None:
     unit = np.sqrt(hand.high * max(2 * hand.wide, 0.6 * hand.high))
     for n, (kind, colour) in enumerate(piece.mass):
         wanted = [13, 9, 7, 7, 5][n] if piece.air < 0.3 else [7, 5, 3, 3, 3][n]
-        radius = float(np.clip(unit * (0.078 - 0.008 * n), 1.7, 4.2)) * {"hydrangea": 1.6, "thistle": 0.75, "daisy": 0.85}.get(
-            kind, 1.0
-        )
+        radius = float(np.clip(unit * (0.078 - 0.008 * n * (piece.lead > 0)), 1.7, 4.2)) * {
+            "hydrangea": 1.6,
+            "thistle": 0.75,
+            "daisy": 0.85,
+        }.get(kind, 1.0)
         made = 0
         for _ in range(400):
             if made == wanted:
                 break
             spot = _spot(hand)
-            size = radius * (1.08 - 0.35 * spot[2] / hand.high) * rng.uniform(0.92, 1.06)
+            smaller = 0.35 * (piece.lead > 0 and "top heavy" not in piece.faults)
+            size = (
+                radius
+                * (1.6 if "top heavy" in piece.faults else 1.0)
+                * (1.08 - smaller * spot[2] / hand.high)
+                * rng.uniform(0.92, 1.06)
+            )
             spot[2] -= 0.4 * size
-            if hand.free(spot, size):
+            crossing = (
+                "gap" in piece.faults and piece.amount > 1 and _through_gap(piece, *(spot[[0, 2]] / (hand.wide, hand.high)))
+            )
+            if hand.free(spot, size) and not crossing:
                 hand.head(kind, colour, spot, size, "mass")
                 made += 1
 
 
 def _fill(hand: _Hand) -> None:
     piece = hand.done.piece
-    for n in range(int(30 * (1 - 0.75 * piece.air))):
+    for n in range(0 if "top heavy" in piece.faults else int(30 * (1 - 0.75 * piece.air))):
         spot = _spot(hand) * [1.0, 1.15, 1.02]
         spot[1] += 0.18 * hand.deep
+        if piece.amount > 1 and "gap" in piece.faults and _through_gap(piece, *(spot[[0, 2]] / (hand.wide, hand.high))):
+            continue
         hand.spray(piece.foliage[(n + 1) % len(piece.foliage)], spot)
     if piece.filler:
         for _ in range(7 if piece.air < 0.3 else 4):

@@ -7,10 +7,16 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
+import cv2
+import numpy as np
+from PIL import Image
+
 from juniper.marking import measure_photograph
+from juniper.photobooth.containers import SHELF
+from juniper.photobooth.stood import seen_places
 from juniper.photograph import UnusablePhotograph
 from juniper.rules import FORMS, Brief, judge, school
-from juniper.scene import NothingFound
+from juniper.scene import PLANT, NothingFound
 
 # The rules of the classical school that name a fault, and on which side of the band it lies (-1 below, 1 above, 0 either).
 NAMES = {
@@ -27,12 +33,89 @@ NAMES = {
 }
 SPELT = {"one-sided": "off-balance", "twin-tips": "twin tips", "rim-bare": "bare rim", "no-focal": "no focal", "focal-too-high": "focal too high",
          "too-squat": "too squat", "too-tall": "too tall", "top-heavy": "top heavy"}  # fmt: skip
-HEIGHTS = {
-    "too tall": (2.5, 2.1),
+# By the true figure: from where a piece is at fault, and from where it is not; what lies between is at the band's edge, and left out.
+SURE = {
+    "off-balance": (0.62, 0.57),  # area of the heavier side
+    "too tall": (2.5, 2.1),  # plant height : governing dimension
     "too squat": (1.2, 1.4),
-}  # of the governing dimension: from where a height is at fault, and where it is not
+    "focal too high": (0.5, 0.36),  # the focal flowers over the rim : plant height
+    "no focal": (1.1, 1.35),  # the broadest focal flower : the broadest other one, as far as they show
+    "bare rim": (0.2, 0.38),  # of the front lip under plant
+    "gap": (0.022, 0.008),  # the largest empty disc within the outline : the outline's area
+    "top heavy": (0.55, 0.5),  # middle of the plant's area : plant height
+    "twin tips": (0.05, 0.08),  # difference of the two highest tips, one each side : plant height
+    "stray accent": (0.5, 0.5),  # whether one shows
+}
+ACCENT_SHOWS = 0.0006  # of the picture: what of it must be seen
+TOLD = {"twin tips", "no focal", "stray accent", "gap"}  # faults that a piece is made with on purpose
 FOUND = 6.0  # of ten: a rule that scores less names a fault
+DOMED = {"round", "fan", "horizontal", "horizontal low"}
+BOXES = {name for name, kept in SHELF.items() if kept.depth_cm is not None}
 FORM_OF = {"horizontal low": "horizontal", "garden": "free", "grouped vessels": "free"}
+
+
+def true_figures(truth: dict, mask: np.ndarray) -> dict[str, float]:
+    """What a piece truly measures for each fault of SURE, from how it was built and traced; a fault without a figure cannot be told.
+    `mask` (h, w) uint8 are its true labels."""
+    box, found = truth["container"], truth["findings"]
+    rim, base = np.array(box["rim"]), np.array(box["base"])
+    up = (rim - base) / np.linalg.norm(rim - base)
+    plant = mask == PLANT
+    ys, xs = np.nonzero(plant)
+    along = (np.column_stack([xs, ys]) + 0.5 - rim) @ up
+    high = float(along.max())
+    governing = max(box["height_cm"], box.get("max_width_cm", 0)) / box["height_cm"]
+    out = {
+        "off-balance": max(found["left_area_share"], 1 - found["left_area_share"]),
+        "too tall": found["height_ratio"] / governing,
+        "too squat": found["height_ratio"] / governing,
+        "top heavy": float(along.mean()) / high,
+        "gap": _empty_disc(plant),
+        "stray accent": float(any(b["role"] == "accent" and b["visible_px"] > ACCENT_SHOWS * mask.size for b in truth["blooms"])),
+    }
+    focal = [b for b in truth["blooms"] if b["role"] == "focal"]
+    others = [b["radius"] for b in truth["blooms"] if b["role"] in ("mass", "accent")]
+    if focal and others:
+        out["no focal"] = max(b["radius"] for b in focal) / max(others)
+        weight = np.array([b["visible_px"] for b in focal], float)
+        heights = (np.array([b["centre"] for b in focal]) - rim) @ up / high
+        out["focal too high"] = float(weight @ heights / weight.sum())
+    elif others:
+        out["no focal"] = 0.0
+    if "twin-tips" in truth["flaws"] or "twin tips" in truth["flaws"]:
+        out["twin tips"] = 0.0
+    elif truth["form"] in DOMED or not truth["stems"]:
+        out["twin tips"] = 1.0  # many tips along a curve, of which none stands clear
+    else:
+        tips = sorted(((np.array(s["tip"]) - rim) @ up / high, (np.array(s["tip"]) - rim)[0]) for s in truth["stems"])[::-1]
+        sides = [next((height for height, x in tips if np.sign(x) == side), 0.0) for side in (-1, 1)]
+        out["twin tips"] = float(abs(sides[0] - sides[1]))
+    if box["kind"] not in BOXES and "focal_px" in truth.get("camera", {}):
+        out["bare rim"] = _lip_covered(truth, plant)
+    return out
+
+
+def _empty_disc(plant: np.ndarray) -> float:
+    """Area of the largest empty disc within the outline (the plant, closed over a sixteenth of its extent) over the outline's area."""
+    x, y, wide, high = cv2.boundingRect(plant.astype(np.uint8))
+    reach = max(3, max(wide, high) // 16) | 1
+    part = cv2.copyMakeBorder(plant[y : y + high, x : x + wide].astype(np.uint8), *[2 * reach] * 4, cv2.BORDER_CONSTANT)
+    closed = cv2.morphologyEx(part, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach)))
+    chief = max(cv2.findContours(closed, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)[0], key=cv2.contourArea)
+    inside = cv2.drawContours(np.zeros_like(part), [chief], -1, 1, cv2.FILLED)
+    radius = float(cv2.distanceTransform(inside & (1 - part), cv2.DIST_L2, 5).max())
+    return float(np.pi * radius**2 / inside.sum())
+
+
+def _lip_covered(truth: dict, plant: np.ndarray) -> float:
+    """Share of the rim's front half, as it stands in space, under which plant is seen a fiftieth of the container's height below."""
+    box = truth["container"]
+    turn = np.linspace(np.pi, 2 * np.pi, 122)[1:-1]
+    radius = box["rim_width_cm"] / 2
+    lip = np.column_stack([radius * np.cos(turn), radius * np.sin(turn), np.full(len(turn), 0.98 * box["height_cm"])])
+    at = seen_places(truth, lip).round().astype(int)
+    at = np.clip(at, 0, np.array(plant.shape[::-1]) - 1)
+    return float(plant[at[:, 1], at[:, 0]].mean())
 
 
 @dataclass(frozen=True)
@@ -71,16 +154,16 @@ def judged(path: Path) -> Judged | None:
             lies = -1 if value < band.low else 1 if value > band.high else 0
             if line.score < FOUND and (side in (0, lies)):
                 named.add(fault)
-    made = {SPELT.get(f, f) for f in truth["flaws"]} - set(HEIGHTS)
-    # Heights come out as they come out: the truth is the figure, and what lies about the band's edge is left out.
-    governs = (
-        truth["findings"]["height_ratio"] * brief.container_height_cm / max(brief.container_height_cm, brief.container_width_cm)
-    )
-    for fault, (sure, unsure) in HEIGHTS.items():
-        if min(sure, unsure) <= governs <= max(sure, unsure):
+    made = set()
+    flaws = {SPELT.get(f, f) for f in truth["flaws"]}
+    figures = true_figures(truth, np.asarray(Image.open(path.with_suffix(".mask.png"))))
+    for fault, (sure, clear) in SURE.items():
+        value = figures.get(fault)
+        if value is None or min(sure, clear) < value < max(sure, clear):
             could.discard(fault)
-        elif (governs < sure) == (sure < unsure):
-            made.add(fault)
+        elif (value >= sure) if sure >= clear else (value <= sure):
+            # Where a figure alone does not tell, the piece must have been made so, too.
+            made.add(fault) if fault not in TOLD or fault in flaws else could.discard(fault)
     return Judged(path.stem, frozenset(made), frozenset(named), frozenset(could))
 
 

@@ -117,13 +117,12 @@ def invented(number: int) -> Piece:
     )
 
 
-def staged_invented(number: int, scale: float, view: str = "front", card_yaw: float | None = None):
-    """Set up an invented piece before the camera, as juniper.photobooth.tracing.Stage; with a blank card beside it, turned by `card_yaw`, or none."""
+def staged_by_chance(piece: Piece, number: int, scale: float, view: str = "front"):
+    """Set up a piece that is not on the roll before the camera, as juniper.photobooth.tracing.Stage; placed and lit by its number."""
     from juniper.photobooth import tracing
     from juniper.photobooth.arranging import arrange
 
-    done = arrange(replace(invented(number), card_yaw=card_yaw), 300 + number)
-    return tracing.staged_as(done, view, np.random.default_rng(70000 + number), scale)
+    return tracing.staged_as(arrange(piece, 300 + number), view, np.random.default_rng(70000 + number), scale)
 
 
 def lesson(number: int, scale: float = 0.66, samples: int = 4) -> Lesson:
@@ -131,7 +130,8 @@ def lesson(number: int, scale: float = 0.66, samples: int = 4) -> Lesson:
     from juniper.photobooth import tracing
 
     yaw = None if number % 3 else 10 * float(np.random.default_rng(60000 + number).standard_normal())
-    stage = staged_invented(number, scale, ("front", "front", "side", "back")[number % 4], yaw)
+    piece = replace(invented(number), card_yaw=yaw)
+    stage = staged_by_chance(piece, number, scale, ("front", "front", "side", "back")[number % 4])
     done = stage.done
     picture = tracing.photograph(stage, samples)
     labels, items, petal = tracing.what_is_seen(stage)

@@ -40,6 +40,11 @@ def _seen(truth: dict, points: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return local[:, :2] / local[:, 2:] * c["focal_px"] + middle, local[:, 2]
 
 
+def seen_places(truth: dict, points: np.ndarray) -> np.ndarray:
+    """Pixels (n, 2) of points (n, 3) in cm about the container's foot, through a truth's camera."""
+    return _seen(truth, points)[0]
+
+
 def stand_card(frame: Frame, x_cm: float, yaw_deg: float, lean_deg: float = 8.0, size: str = "A6", hide: float = 0.0) -> Stood:
     """Stand a blank card beside the axis at `x_cm`, turned and leaning back; `hide` covers a share of it from the outer side.
 

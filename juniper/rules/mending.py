@@ -35,7 +35,9 @@ def mends(verdict: Verdict, group: Group) -> tuple[Mend, ...]:
     losing = [x for x in group.lines if x.score is not None and x.score < OUT_OF - LEAST]
     alone = {x.rule.code: mark(mended(group.lines, x)) for x in losing}
     # Under a cap no single line may help: then the capping one comes first.
-    order = sorted(losing, key=lambda x: (-alone[x.rule.code], x.rule.title != group.capped_by, -(OUT_OF - x.score) * x.rule.weight))
+    order = sorted(
+        losing, key=lambda x: (-alone[x.rule.code], x.rule.title != group.capped_by, -(OUT_OF - x.score) * x.rule.weight)
+    )
     out, lines = [], group.lines
     for line in order:
         lines = mended(lines, line)
