@@ -6,7 +6,7 @@ import numpy as np
 
 from juniper.measures.finding import Mark
 from juniper.measures.surface import View
-from juniper.scene.blooms import Bloom
+from juniper.scene.blooms import SLENDER, Bloom
 
 
 def focal_height(view: View) -> float:
@@ -31,16 +31,15 @@ def chief_bloom(focal: tuple[float, float], blooms: tuple[Bloom, ...]) -> Bloom 
 
 
 def focal_dominance(focal: tuple[float, float], blooms: tuple[Bloom, ...]) -> tuple[float, Bloom, Bloom] | None:
-    """Diameter of the focal bloom over that of the next kind: (ratio, focal, next), or None.
+    """Diameter of the focal bloom over that of the broadest full bloom outside the focal group: (ratio, focal, next), or None.
 
-    A kind is told by colour; blooms of the focal colour count as another kind when under .8 of
-    its breadth. Without a second kind there is nothing to rule over.
+    Without another bloom there is nothing to rule over. Blooms of its own kind count, too: equal ones leave the eye undecided.
     """
     chief = chief_bloom(focal, blooms)
     if chief is None:
         return None
-    others = [b for b in blooms if b is not chief and (b.swatch != chief.swatch or b.radius < 0.8 * chief.radius)]
-    others = [b for b in others if b.slender < 2.6]
+    group = {id(b) for b in blooms if b.role == "focal"} if chief.role == "focal" else set()
+    others = [b for b in blooms if b is not chief and id(b) not in group and b.slender < SLENDER and b.role != "filler"]
     if not others:
         return None
     rival = max(others, key=lambda b: b.radius)

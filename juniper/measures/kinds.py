@@ -19,7 +19,7 @@ from juniper.scene.blooms import SLENDER, Bloom, like_blooms
 Kinds = tuple[tuple[Bloom, ...], ...]
 MAIN = 0.05  # share of the blooms' area from which a kind is a main one
 READS = 8  # from nine up nobody counts whether they are odd (common practice)
-RIVAL = 0.85  # times as broad as the focal bloom: it asks for the eye as well
+RIVAL = 0.8  # times as broad as the focal bloom: it asks for the eye as well
 STRANGE = 20.0  # CIEDE2000 from every other bloom, from which one is unlike everything else
 ALONE = 0.5  # share of all flower material like it that a stray accent holds by itself
 AWAY = 0.25  # of plant height from the focal point

@@ -383,7 +383,7 @@ def _dominance(scene: Scene, focal_at: Point | None) -> Finding:
         return _missing("focal_dominance", "no focal point")
     found = focal.focal_dominance(focal_at, scene.blooms)
     if found is None:
-        return _missing("focal_dominance", "fewer than two kinds of bloom were told apart")
+        return _missing("focal_dominance", "no other bloom was told apart")
     ratio, chief, rival = found
     return Finding(
         "focal_dominance", "focal", float(ratio), "ratio", 0.08 * float(ratio),

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field, replace
 import cv2
 import numpy as np
 
+from juniper.colour.circle import STEPS
 from juniper.photobooth import containers, flowers, greenery
 from juniper.photobooth.containers import SHELF, Container
 from juniper.photobooth.flowers import Parts
@@ -238,6 +239,15 @@ def arrange(piece: Piece, seed: int) -> Arrangement:
 
 def _stranger(piece: Piece) -> str:
     used = {COLOURS[c][1] for _, c in (piece.focal, *piece.mass)}
+    if piece.amount > 1:
+        # The colour that lies furthest round the circle from all others.
+        steps = [STEPS.index(h) for h in used if h in STEPS]
+
+        def away(colour: str) -> int:
+            turn = [STEPS.index(COLOURS[colour][1]) - s for s in steps]
+            return min((min(t % 12, -t % 12) for t in turn), default=0)
+
+        return max(("crimson", "orange", "yellow", "blue", "violet", "magenta"), key=away)
     return "indigo" if used & {"yellow", "yellow-orange", "orange", "red-orange"} else "amber"
 
 

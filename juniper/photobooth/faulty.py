@@ -77,11 +77,12 @@ def true_figures(truth: dict, mask: np.ndarray) -> dict[str, float]:
     others = [b["radius"] for b in truth["blooms"] if b["role"] in ("mass", "accent")]
     if focal and others:
         out["no focal"] = max(b["radius"] for b in focal) / max(others)
+    elif others:
+        out["no focal"] = 0.0
+    if out.get("no focal", 0) > SURE["no focal"][0]:
         weight = np.array([b["visible_px"] for b in focal], float)
         heights = (np.array([b["centre"] for b in focal]) - rim) @ up / high
         out["focal too high"] = float(weight @ heights / weight.sum())
-    elif others:
-        out["no focal"] = 0.0
     if "twin-tips" in truth["flaws"] or "twin tips" in truth["flaws"]:
         out["twin tips"] = 0.0
     elif truth["form"] in DOMED or not truth["stems"]:

@@ -24,6 +24,8 @@ STRUNG = 2.0  # times their radii: how far apart two florets of a spike lie at m
 ALIKE = 1.7  # times as broad: blooms of one colour that differ by no more at any step are of one group
 LEAST = 40  # pixels of a bloom: fewer are a glimpse of one between leaves
 SLENDER = 2.6  # longer over shorter axis of a line flower
+GROUP = 3  # blooms that a focal group has at most
+RULES = 1.2  # times as broad as the next colour's: blooms that lead by size, high or low
 ROLES = ("focal", "mass", "line", "filler", "foliage")
 
 
@@ -179,11 +181,20 @@ def give_roles(blooms: tuple[Bloom, ...], datum: Datum, plant_height: float) -> 
     like = np.array([b.swatch for b in full])
     near = np.exp(-(apart**2)) * np.where(like[:, None] == like[None], 1.0, 0.4)
     appeal = np.sqrt((near * area[None]).sum(axis=1)) * low
-    chief = full[int(np.argmax(appeal))]
+    chief = full[int(np.argmax(np.where(_leading(full), appeal, 0.0)))]
+    beside = [
+        b
+        for b in blooms
+        if b.swatch == chief.swatch
+        and b.radius > 0.7 * chief.radius
+        and np.hypot(*np.subtract(b.centre, chief.centre)) < 3.2 * chief.radius
+    ]
+    focal = {id(chief)} | {id(b) for b in sorted(beside, key=lambda b: -b.radius)[:GROUP] if b is not chief}
+    if len(focal) > GROUP:
+        focal.discard(id(min((b for b in beside if id(b) in focal and b is not chief), key=lambda b: b.radius)))
     out = []
     for bloom in blooms:
-        near = np.hypot(*np.subtract(bloom.centre, chief.centre)) < 3.2 * chief.radius
-        if bloom is chief or (near and bloom.swatch == chief.swatch and bloom.radius > 0.7 * chief.radius):
+        if id(bloom) in focal:
             role = "focal"
         elif bloom.slender >= SLENDER:
             role = "line"
@@ -193,6 +204,19 @@ def give_roles(blooms: tuple[Bloom, ...], datum: Datum, plant_height: float) -> 
             role = "mass"
         out.append(replace(bloom, role=role))
     return tuple(out)
+
+
+def _leading(full: list[Bloom]) -> np.ndarray:
+    """Which blooms (bool n) may lead: those of the colour that rules by size wherever it sits, or all where none does."""
+    broadest: dict[int, float] = {}
+    for bloom in full:
+        broadest[bloom.swatch] = max(broadest.get(bloom.swatch, 0.0), bloom.radius)
+    first, second = (sorted(broadest.items(), key=lambda kind: -kind[1]) + [(0, 0.0)])[:2]
+    ruling = [b.swatch == first[0] and b.radius > 0.7 * first[1] for b in full]
+    # Many of that size are masses, whatever their breadth.
+    if second[1] and first[1] >= RULES * second[1] and sum(ruling) <= GROUP:
+        return np.array(ruling)
+    return np.ones(len(full), bool)
 
 
 def like_blooms(blooms: tuple[Bloom, ...]) -> tuple[tuple[Bloom, ...], ...]:
