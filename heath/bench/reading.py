@@ -11,7 +11,7 @@ import numpy as np
 
 from heath.bench.models import Correction, Override
 from heath.intake.models import Photograph, Piece
-from juniper.measures import Finding, Findings, Surface, measure, seen_from_the_side, surface_of
+from juniper.measures import Finding, Findings, Surface, all_round, measure, seen_from_the_side, surface_of
 from juniper.measures.saliency import eye_map
 from juniper.rules import Override as CoreOverride
 from juniper.rules import Verdict, judge
@@ -32,6 +32,7 @@ from juniper.scene import (
 )
 from juniper.scene.blooms import SLENDER
 
+ALL_ROUND = "all round"
 DATUM_HANDLES = ("rim", "base", "rim_left", "rim_right")
 
 
@@ -52,7 +53,8 @@ class Group:
 @dataclass(frozen=True, eq=False)
 class Reading:
     """What bench and sheet show of a piece. `stems` are the main lines in force, in the photograph's pixels: those found under this datum, with a
-    person's changes laid over them; `answers` those to checks, by rule."""
+    person's changes laid over them; `answers` those to checks, by rule. `photograph` and all that is drawn are of one view; `shown` is what that
+    view tells by itself, `findings` what the piece is judged by."""
 
     photograph: Photograph
     scene: Scene
@@ -67,6 +69,12 @@ class Reading:
     marks: tuple[int, ...]
     stems: tuple[Stem, ...]
     answers: dict[str, float]
+    shown: Findings
+
+    @property
+    def view(self) -> str:
+        """Which view is shown."""
+        return self.photograph.view
 
     @property
     def pixels(self) -> np.ndarray:
@@ -158,32 +166,70 @@ def corrected(scene: Scene, corrections) -> tuple[Datum, tuple[float, float] | N
     return datum, last.get("focal", scene.focal), frozenset(last)
 
 
-def read(piece: Piece, moving: bool = False) -> Reading:
-    """The piece as it now reads. The piece must have a photograph with a scene. While a handle is `moving` the main lines stay as they were
-    found first; they are found anew when it rests."""
-    photograph = piece.photograph
+@dataclass(frozen=True, eq=False)
+class Seen:
+    """One photograph with a person's corrections laid over it."""
+
+    corrections: tuple[Correction, ...]
+    marks: tuple[int, ...]
+    scene: Scene
+    surface: Surface
+    datum: Datum
+    focal: tuple[float, float] | None
+    moved: frozenset[str]
+    stems: tuple[Stem, ...]
+
+
+def _see(photograph: Photograph, moving: bool = False) -> Seen:
     corrections = tuple(photograph.corrections.select_related("made_by"))
     marks = marks_of(corrections)
     scene = _amended(photograph.pk, photograph.raster.name, marks)[0]
     surface = _surface(photograph.pk, photograph.raster.name, marks)
     datum, focal, moved = corrected(scene, corrections)
-    brief = piece.brief
     first = _first_stems(photograph.pk, photograph.raster.name, marks) if moving else _found_stems(surface, datum)
-    stems = _stems(first, photograph, corrections)
-    findings = _findings(piece, surface, scene, datum, focal, stems, float(brief.container_height_cm))
+    return Seen(corrections, marks, scene, surface, datum, focal, moved, _stems(first, photograph, corrections))
+
+
+def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) -> Reading:
+    """The piece as it now reads, `shown` by one of its photographs (the front if None). The piece must have a front photograph with a
+    scene. While a handle is `moving` the main lines stay as they were found first; they are found anew when it rests."""
+    front, shown = piece.photograph, shown or piece.photograph
+    seen = _see(front, moving)
+    own = _measured(piece, seen, float(piece.brief.container_height_cm))
+    findings = _with_other_views(piece, own)
     answers = {a.rule: a.value for a in piece.answers.all()}
     overrides = tuple(piece.overrides.filter(taken_back=False))
-    verdict = _verdict(piece, findings, brief.as_core(piece.dominant), overrides, answers)
-    latest = next((c for c in reversed(corrections) if not c.undone), None)
+    verdict = _verdict(piece, findings, piece.brief.as_core(piece.dominant), overrides, answers)
+    if shown != front:
+        seen = _see(shown, moving)
+        own = _measured(piece, seen, float(piece.brief.container_height_cm))
+    latest = next((c for c in reversed(seen.corrections) if not c.undone), None)
     return Reading(
-        photograph, scene, datum, focal, moved, latest, findings, verdict, overrides, corrections, marks, stems, answers
-    )
+        shown, seen.scene, seen.datum, seen.focal, seen.moved, latest, findings, verdict, overrides, seen.corrections,
+        seen.marks, seen.stems, answers, own,
+    )  # fmt: skip
 
 
-def _findings(piece, surface, scene, datum, focal, stems, height_cm: float) -> Findings:
-    findings = measure(surface, scene, datum, focal, height_cm, piece.brief.form, stems)
-    side = piece.view("side")
-    return findings.joined(_seen_from_the_side(side)) if side is not None and side.scene else findings
+def _measured(piece, seen: Seen, height_cm: float) -> Findings:
+    return measure(seen.surface, seen.scene, seen.datum, seen.focal, height_cm, piece.brief.form, seen.stems)
+
+
+def _with_other_views(piece, front: Findings) -> Findings:
+    """The front's findings with what only the side tells, and for a piece seen all round with what is worse from behind."""
+    side, back = (piece.view(v) for v in ("side", "back"))
+    if side is not None and side.scene:
+        seen = _see(side, moving=True)
+        front = front.joined(_from_the_side(side.pk, side.raster.name, seen.marks, seen.datum))
+    if piece.brief.viewpoint == ALL_ROUND and back is not None and back.scene:
+        seen = _see(back, moving=True)
+        front = all_round(front, {"back": _measured(piece, seen, float(piece.brief.container_height_cm))})
+    return front
+
+
+@lru_cache(maxsize=32)
+def _from_the_side(pk: int, name: str, marks: tuple[int, ...], datum: Datum) -> Finding:
+    """What the side view tells, under its own datum."""
+    return seen_from_the_side(_surface(pk, name, marks), datum)
 
 
 def _verdict(piece, findings: Findings, brief, overrides, answers) -> Verdict:
@@ -192,10 +238,11 @@ def _verdict(piece, findings: Findings, brief, overrides, answers) -> Verdict:
 
 
 def anew(piece, reading: Reading, scene, raster, datum, focal, stems, brief) -> Reading:
-    """The reading with another picture, datum and (core) brief in its place: what would be, were it so."""
-    findings = _findings(piece, surface_of(raster), scene, datum, focal, stems, brief.container_height_cm)
+    """The reading with another front picture, datum and (core) brief in its place: what would be, were it so."""
+    own = measure(surface_of(raster), scene, datum, focal, brief.container_height_cm, piece.brief.form, stems)
+    findings = _with_other_views(piece, own)
     verdict = _verdict(piece, findings, brief, reading.overrides, reading.answers)
-    return replace(reading, scene=scene, datum=datum, focal=focal, stems=stems, findings=findings, verdict=verdict)
+    return replace(reading, scene=scene, datum=datum, focal=focal, stems=stems, findings=findings, verdict=verdict, shown=own)
 
 
 def _found_stems(surface: Surface, datum: Datum) -> tuple[Stem, ...]:
@@ -217,12 +264,6 @@ def _stems(stems: tuple[Stem, ...], photograph: Photograph, corrections) -> tupl
             except NoStem:
                 continue  # the stem that was meant is found no more
     return stems
-
-
-def _seen_from_the_side(photograph: Photograph) -> Finding:
-    """What the side view tells, under its own datum."""
-    surface = _surface(photograph.pk, photograph.raster.name, ())
-    return seen_from_the_side(surface, _amended(photograph.pk, photograph.raster.name, ())[0].datum)
 
 
 def datum_of(photograph: Photograph) -> Datum:
@@ -247,6 +288,8 @@ def handles(reading: Reading) -> list[dict]:
     """The handles to draw: name, place, and what to call each."""
     out = []
     for handle in Correction.Handle:
+        if handle == "focal" and reading.view != "front":
+            continue
         point = reading.focal if handle == "focal" else getattr(reading.datum, handle)
         if point is None:
             # No focal point was found: its handle waits above the rim, to be dragged.

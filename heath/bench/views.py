@@ -6,6 +6,7 @@ from urllib.parse import urlencode
 
 from django.core.exceptions import BadRequest
 from django.db import transaction
+from django.db.models import prefetch_related_objects
 from django.http import Http404, HttpResponse, HttpResponseBadRequest
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -41,6 +42,7 @@ def bench(request, pk):
     piece = find(request.user, Piece, pk=pk)
     if piece.state not in READY or piece.photograph is None or not piece.photograph.scene:
         return redirect("brief", pk=piece.brief_id)
+    piece = _on_the_bench(request, pk)
     pieces = list(
         visible(request.user, Piece)
         .filter(brief=piece.brief_id, state__in=READY)
@@ -65,17 +67,26 @@ def bench(request, pk):
 def _on_the_bench(request, pk):
     """The piece, when it has a photograph that can be marked; else 404 or 400."""
     piece = find(request.user, Piece, pk=pk)
+    prefetch_related_objects([piece], "photographs")
     if piece.photograph is None or not piece.photograph.scene:
         raise BadRequest("This piece has no photograph that can be marked.")
+    piece.on_bench = piece.photograph
+    view = request.GET.get("view", piece.photograph.view)
+    if view != piece.photograph.view:
+        piece.on_bench = piece.view(view)
+        if piece.on_bench is None or not piece.on_bench.scene:
+            raise Http404
     return piece
 
 
 def _context(piece, fault="", fault_rule="", typed=None, layers=False, moving=False, opened=(), shown=""):
     """What the bench shows. While a handle is `moving` only what changes with it is made anew: rules that stand open (`opened`, by code) in full,
     and what the lens in use has `shown`."""
-    reading = read(piece, moving)
+    reading = read(piece, moving, piece.on_bench)
     return {
         "piece": piece,
+        "query": "" if piece.on_bench == piece.photograph else f"?view={piece.on_bench.view}",
+        "views": [(v, name) for v, name, photograph, _ in piece.views if photograph is not None and photograph.scene],
         "brief": piece.brief,
         "photo": reading.photograph,
         "reading": reading,
@@ -109,26 +120,31 @@ def _reopen(piece):
 @require_safe
 def ready(request, pk):
     """Make a piece ready before it is asked for: its picture is opened and looked at, so that the first stroke is as quick as the next."""
-    read(_on_the_bench(request, pk)).prepare()
+    piece = _on_the_bench(request, pk)
+    read(piece, shown=piece.on_bench).prepare()
     return HttpResponse(status=204)
 
 
 @require_safe
 def evidence(request, pk, rule):
     """What a rule's figure rests on, drawn over the photograph while the rule stands open."""
-    reading = read(_on_the_bench(request, pk))
+    piece = _on_the_bench(request, pk)
+    reading = read(piece, shown=piece.on_bench)
     line = next((x for x in reading.verdict.lines if x.rule.code == rule), None)
     if line is None:
         raise Http404
-    added = line.addition.marks if line.addition else ()
-    marks = [drawable(m) for m in (*line.finding.evidence, *added)]
+    added = line.addition.marks if line.addition and reading.view == "front" else ()
+    # Each view tells its own part: what is drawn is what this picture shows of it.
+    own = line.finding if line.finding.view == reading.view else reading.shown.by_name.get(line.rule.measure)
+    marks = [drawable(m) for m in (*(own.evidence if own else ()), *added)]
     return render(request, "bench/_opened.html", {"photo": reading.photograph, "marks": marks})
 
 
 @require_safe
 def eye(request, pk):
     """Where the eye goes first: the picture dimmed but for what is salient, as a layer to lay over it."""
-    reading = read(_on_the_bench(request, pk))
+    piece = _on_the_bench(request, pk)
+    reading = read(piece, shown=piece.on_bench)
     return HttpResponse(eye_layer(reading), content_type="image/png", headers={"Cache-Control": "private, max-age=60"})
 
 
@@ -164,7 +180,7 @@ def tried_picture(request, pk):
 def move(request, pk):
     """A handle was dragged or nudged: keep where it is, measure and score anew."""
     piece = _on_the_bench(request, pk)
-    photograph = piece.photograph
+    photograph = piece.on_bench
     handle, gesture = request.POST.get("handle"), request.POST.get("gesture", "")
     if handle not in Correction.Handle.values or not GESTURE.fullmatch(gesture):
         return HttpResponseBadRequest(NOT_UNDERSTOOD)
@@ -216,12 +232,12 @@ def _change_from(raw: str, photograph) -> Stroke | BloomChange | StemChange | No
 def change(request, pk):
     """A stroke of the brush was made, or a bloom or stem changed: keep it, see and measure anew."""
     piece = _on_the_bench(request, pk)
-    photograph, gesture = piece.photograph, request.POST.get("gesture", "")
+    photograph, gesture = piece.on_bench, request.POST.get("gesture", "")
     made = _change_from(request.POST.get("change", ""), photograph)
     if made is None or not GESTURE.fullmatch(gesture):
         return HttpResponseBadRequest(NOT_UNDERSTOOD)
     if not isinstance(made, Stroke) and not photograph.corrections.filter(gesture=gesture).exists():
-        now = read(piece)
+        now = read(piece, shown=photograph)
         try:
             if isinstance(made, BloomChange):
                 change_bloom(now.scene.blooms, made, now.scene, now.pixels)
@@ -246,7 +262,7 @@ def change(request, pk):
 def undo(request, pk):
     """Undo the latest correction that stands, or the one that is named; or put a named one back."""
     piece = _on_the_bench(request, pk)
-    every, which = piece.photograph.corrections, request.POST.get("which", "")
+    every, which = piece.on_bench.corrections, request.POST.get("which", "")
     one = every.filter(pk=which).first() if which.isdigit() else every.filter(undone=False).last()
     if one:
         one.undone = request.POST.get("back") != "1"

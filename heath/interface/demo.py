@@ -36,8 +36,8 @@ BRIEFS = (
 # What has come in for the last brief and is looked at when the workers start: (student's place, piece of the roll, view,
 # file name or '' for one with the student's name, options of the shot).
 COME_IN = (
-    (0, 0, "front", "IMG_2207.jpg", {}), (0, 0, "side", "IMG_2208.jpg", {}), (0, 0, "back", "IMG_2209.jpg", {}),
-    (1, 1, "front", "IMG_2214.heic", {"kind": "HEIC", "profile": "Display P3"}), (2, 2, "front", "IMG_2215.jpg", {"orientation": 6}),
+    (0, 2, "front", "IMG_2207.jpg", {}), (0, 2, "side", "IMG_2208.jpg", {}), (0, 2, "back", "IMG_2209.jpg", {}),
+    (1, 1, "front", "IMG_2214.heic", {"kind": "HEIC", "profile": "Display P3"}), (2, 0, "front", "IMG_2215.jpg", {"orientation": 6}),
     (3, 12, "front", "", {}), (4, 14, "front", "IMG_2219.jpg", {"kelvin": 3000.0}), (5, 16, "front", "IMG_2220.jpg", {"blur": 4.0}),
     (6, 21, "front", "IMG_2222.jpg", {"crop": (0.0, 0.25, 0.0, 0.0)}), (7, 22, "front", "", {}), (8, 24, "front", "DSC_0031.jpg", {}),
     (9, 26, "front", "DSC_0032.jpg", {}), (10, 35, "front", "IMG_2230.jpg", {"roll_deg": 7.0}),
@@ -97,7 +97,7 @@ def _come_in(brief, by):
         picture = take(frame(number, view), Shot(code=piece.code, place=True, **options))
         name = name or f"{piece.student.name} {view}.jpg"  # noqa: PLW2901
         receive(brief, SimpleUploadedFile(name, picture.data), user=by)
-    first = take(frame(0), Shot(code=pieces[0].code, place=True))
+    first = take(frame(COME_IN[0][1]), Shot(code=pieces[0].code, place=True))
     receive(brief, SimpleUploadedFile("IMG_2207 (1).jpg", first.data), user=by)
     receive(brief, SimpleUploadedFile("IMG_2231.jpg", first.data[: len(first.data) // 2]), user=by)
 

@@ -1,5 +1,6 @@
 """Named measures of a piece, each with unit, uncertainty and evidence."""
 
+from juniper.measures.allround import all_round
 from juniper.measures.catalogue import DEFINITIONS, Definition
 from juniper.measures.finding import Finding, Mark
 from juniper.measures.measuring import Findings, measure, seen_from_the_side
@@ -13,6 +14,7 @@ __all__ = [
     "Mark",
     "Surface",
     "View",
+    "all_round",
     "measure",
     "seen_from_the_side",
     "surface_of",

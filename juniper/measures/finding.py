@@ -27,7 +27,8 @@ class Finding:
     """A named measure of one photograph.
 
     `value` is None when `measured` is False, and `reason` says why in words. `uncertainty` is one
-    standard deviation in the unit of the value. `arithmetic` shows how the figure was made.
+    standard deviation in the unit of the value. `arithmetic` shows how the figure was made, `view` from which photograph: `evidence` lies
+    in the pixels of that one.
     """
 
     name: str
@@ -39,6 +40,7 @@ class Finding:
     reason: str | None = None
     arithmetic: str = ""
     evidence: tuple[Mark, ...] = ()
+    view: str = "front"
 
     @staticmethod
     def missing(name: str, family: str, unit: str, reason: str) -> Finding:

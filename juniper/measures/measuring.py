@@ -334,7 +334,8 @@ def seen_from_the_side(surface: Surface, datum: Datum, front_is_right: bool = Tr
     value = left if front_is_right else 1 - left
     halves = [balance.left_area_share(view.shifted(sideways=s * datum.spread.across)) for s in (1, -1)]
     words = f"{round(value * len(view.side))} of {len(view.side)} plant pixels of the side view lie behind the axis"
-    return _found("behind_share", value, abs(halves[0] - halves[1]) / 2, words, balance.drawn(view))
+    found = _found("behind_share", value, abs(halves[0] - halves[1]) / 2, words, balance.drawn(view))
+    return replace(found, view="side")
 
 
 def _colour(surface: Surface, scene: Scene) -> dict[str, Finding]:

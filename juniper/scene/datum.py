@@ -35,6 +35,10 @@ LONGER = 0.5  # of the angle by the shortest usual lens: most pictures are taken
 SHALLOW = 1.1  # times its height: the width from which a straight front may be a box whose depth is not seen
 SECOND = 0.82  # what the second reading of the rim counts
 SAME_RIM = 0.03  # of the container's height: two rims that lie no further apart are one
+ELSEWHERE, ELSEWHERE_BY_CARD = (
+    0.12,
+    0.09,
+)  # relative to the height that is seen, or told by the card: where the rim of a known shape may not lie
 KNOWN = 0.85  # confidence in a rim that was laid where a known shape has it
 KNOWN_DOUBT = 0.02  # of the container's height, the uncertainty of such a rim
 SEEN_DOUBT, UNSEEN_DOUBT = (
@@ -205,6 +209,7 @@ class _Read:
     laid: bool
     by_card: bool
     contradicted: bool
+    another: bool
 
     @property
     def across(self) -> np.ndarray:
@@ -254,7 +259,8 @@ def _read(
         twice = shown > HARDLY and apart < TWICE
     fit = fitted(profile, base, known) if known is not None else None
     laid = fit is not None and fit.good
-    if laid and (shown < PARTLY or abs(fit.height / (rim - base) - 1) > AGREES):
+    another = laid and _another(fit.height, rim - base, shown, told)
+    if laid and (shown < PARTLY or (abs(fit.height / (rim - base) - 1) > AGREES and not another)):
         rim, rim_half = base + fit.height, known.half[-1] * fit.height
     by_card, contradicted = told is not None and not laid, False
     if by_card:
@@ -263,8 +269,32 @@ def _read(
         rim = base + high
         rim_half = float(np.interp(rim, np.arange(len(profile.half)), profile.half))
     return _Read(
-        origin, up, rim, base, rim_half, shown, arc, straight, width, box, twice, deeper, fit, laid, by_card, contradicted
+        origin,
+        up,
+        rim,
+        base,
+        rim_half,
+        shown,
+        arc,
+        straight,
+        width,
+        box,
+        twice,
+        deeper,
+        fit,
+        laid,
+        by_card,
+        contradicted,
+        another,
     )
+
+
+def _another(known: float, seen: float, shown: float, told: Told | None) -> bool:
+    """Whether a container is likely another than the known one though its sides are alike: its rim shows elsewhere than the known height
+    has it, or the card tells another height (all in pixels)."""
+    if shown >= HIDDEN and abs(known / seen - 1) > ELSEWHERE:
+        return True
+    return told is not None and abs(known / told.height - 1) > ELSEWHERE_BY_CARD
 
 
 def _doubted(read: _Read, profile: Profile, wall: Wall, above_table: bool, side: int) -> tuple[float, tuple[str, ...]]:
@@ -277,6 +307,9 @@ def _doubted(read: _Read, profile: Profile, wall: Wall, above_table: bool, side:
     if read.fit is not None and not read.fit.good:
         confidence *= 0.5
         doubts.append("its sides are not those of the container on the shelf")
+    if read.another:
+        confidence *= 0.45
+        doubts.append("it does not stand as high as the container on the shelf would: is it the one of the brief?")
     if read.contradicted:
         confidence *= 0.4
         doubts.append("by the reference card the container is higher or lower than it looks: is its height in the brief right?")

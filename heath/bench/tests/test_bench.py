@@ -120,7 +120,7 @@ class Bench(SchoolTestCase):
 
     def test_few_queries_for_a_move(self):
         self.move()
-        with self.assertNumQueries(14):
+        with self.assertNumQueries(13):
             self.move(y=505)
 
     def test_nobody_from_another_school(self):

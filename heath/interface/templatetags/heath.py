@@ -161,7 +161,7 @@ def svg_path(points):
 @register.filter
 def stem_words(stem, reading):
     """Length and lean of a stem in words."""
-    scale, lean = reading.findings.cm_per_px, stem.lean(reading.datum)
+    scale, lean = reading.shown.cm_per_px, stem.lean(reading.datum)
     long = f"{stem.length * scale:.0f} cm" if scale else f"{stem.length:.0f} px"
     return f"{long}, upright" if abs(lean) < 2 else f"{long}, leans {abs(lean):.0f}° {'right' if lean > 0 else 'left'}"
 

@@ -98,14 +98,17 @@ class Focal(unittest.TestCase):
         self.assertAlmostEqual(focal.focal_offset(seen), 20 / 130.5, delta=0.01)
 
     def test_dominance_is_over_the_next_kind(self):
-        chief = Bloom((300, 250), 30, "#b81f28", "red", 1)
-        like = Bloom((330, 250), 29, "#b81f28", "red", 1)
+        chief = Bloom((300, 250), 30, "#b81f28", "red", 1, "focal")
+        like = Bloom((330, 250), 29, "#b81f28", "red", 1, "focal")
         other = Bloom((200, 200), 20, "#f2c21c", "yellow", 2)
         ratio, first, second = focal.focal_dominance((301, 251), (chief, like, other))
         self.assertAlmostEqual(ratio, 1.5)
         self.assertIs(first, chief)
         self.assertIs(second, other)
         self.assertIsNone(focal.focal_dominance((301, 251), (chief, like)))
+        # One more of its kind outside the group leaves the eye undecided.
+        again = Bloom((200, 100), 28, "#b81f28", "red", 1, "mass")
+        self.assertLess(focal.focal_dominance((301, 251), (chief, like, other, again))[0], 1.1)
 
 
 class Outline(unittest.TestCase):

@@ -24,7 +24,7 @@ class Roll(unittest.TestCase):
         fronts = frames("front")
         self.assertEqual({f.truth["form"] for f in fronts}, set(FORMS))
         self.assertEqual({f.truth["scheme"] for f in fronts}, set(SCHEMES) - {""})
-        self.assertEqual({flaw for f in fronts for flaw in f.truth["flaws"]}, set(FLAWS))
+        self.assertEqual({flaw for f in fronts for flaw in f.truth["flaws"]}, set(FLAWS) - {"top heavy"})
         self.assertGreaterEqual(len({f.truth["container"]["kind"] for f in fronts}), 8)
         self.assertLessEqual({p.container for p in PIECES}, set(SHELF))
         self.assertGreaterEqual(len({b["kind"] for f in fronts for b in f.truth["blooms"]}), 12)

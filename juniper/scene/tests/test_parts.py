@@ -1,4 +1,5 @@
 import unittest
+from dataclasses import replace
 
 import cv2
 import numpy as np
@@ -158,3 +159,18 @@ class Blooms(unittest.TestCase):
         blooms = self.found((165, 330, 24, 1), (235, 330, 24, 1), (200, 290, 24, 1), (200, 90, 27, 2))
         x, y = focal_point(give_roles(blooms, self.datum, 330.0))
         self.assertLess(np.hypot(x - 200, y - 317), 6)
+
+    def test_a_colour_that_rules_by_size_leads_wherever_it_sits(self):
+        datum = given_datum((200, 300), (200, 400), (170, 300), (230, 300))
+        low = [Bloom((150 + 25 * i, 270), 14, "#3763b4", "blue", 1) for i in range(5)]
+        high = Bloom((200, 150), 18, "#f2c81f", "yellow", 2)
+        roles = give_roles((*low, high), datum, 200.0)
+        self.assertEqual([b.role for b in roles].index("focal"), 5)
+        # Broader by little, it stays below that the eye settles.
+        roles = give_roles((*low, replace(high, radius=15.5)), datum, 200.0)
+        self.assertEqual(roles[5].role, "mass")
+
+    def test_a_focal_group_is_three_at_most(self):
+        datum = given_datum((200, 300), (200, 400), (170, 300), (230, 300))
+        alike = tuple(Bloom((160 + 20 * i, 270 - 5 * (i % 2)), 14 + i % 3, "#cf5a78", "red", 1) for i in range(6))
+        self.assertEqual(sum(b.role == "focal" for b in give_roles(alike, datum, 200.0)), 3)

@@ -102,6 +102,22 @@ class EmptyContainers(unittest.TestCase):
         self.assertTrue(any("shelf" in words for words in datum.doubts))
         self.assertLess(datum.confidence, see(photo)[0].datum.confidence)
 
+    def test_a_container_with_like_sides_but_another_height_is_doubted_and_its_rim_left_where_it_shows(self):
+        for number, wrong in ((0, "flared vase"), (2, "tall cylinder")):
+            picture = take(frame(number), Shot())
+            c = picture.truth["container"]
+            datum = see(read_photograph(picture.data), known=self.seen[wrong][0].vessel)[0].datum
+            with self.subTest(wrong):
+                self.assertTrue(datum.needs_check)
+                self.assertAlmostEqual(datum.height / np.hypot(*np.subtract(c["rim"], c["base"])), 1, delta=0.04)
+
+    def test_the_card_tells_that_another_container_stands_there(self):
+        photo = read_photograph(take(frame(12), Shot(place=True, code="K7Q2M9XA")).data)
+        datum = see(photo, known=self.seen["tall cylinder"][0].vessel, container_height_cm=SHELF["tall cylinder"].height_cm)[
+            0
+        ].datum
+        self.assertTrue(any("one of the brief" in words for words in datum.doubts))
+
     def test_a_piece_is_no_empty_container(self):
         with self.assertRaisesRegex(NothingFound, "empty"):
             see_empty(read_photograph(take(frame(0), Shot()).data))
