@@ -1,0 +1,54 @@
+"""A piece photographed from more sides: each has its bench, and all of them their say."""
+
+from django.urls import reverse
+
+from heath.bench.models import Correction
+from heath.bench.reading import read
+from heath.intake.adding import add_photograph, see_photograph
+from heath.intake.models import Piece
+from heath.interface.testing import SchoolTestCase, photographed
+from juniper.photobooth import Shot, frame, take
+
+
+class Views(SchoolTestCase):
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.piece = photographed(cls.brief, cls.user, 2)
+        for view in ("side", "back"):
+            picture = take(frame(2, view), Shot())
+            photograph, _ = add_photograph(cls.piece, picture.data, f"{view}.jpg", cls.user, view)
+            see_photograph(photograph)
+
+    def now(self, view="front"):
+        piece = Piece.objects.get(pk=self.piece.pk)
+        return read(piece, shown=piece.view(view))
+
+    def test_each_view_is_shown_with_its_own_handles(self):
+        page = self.client.get(reverse("bench", args=[self.piece.pk]) + "?view=back")
+        self.assertContains(page, 'aria-current="page">Back')
+        self.assertContains(page, reverse("move", args=[self.piece.pk]) + "?view=back")
+        self.assertNotContains(page, 'data-handle="focal"')
+        self.assertNotContains(page, 'data-tool="try"')
+        self.assertEqual(self.client.get(reverse("bench", args=[self.piece.pk]) + "?view=top").status_code, 404)
+
+    def test_a_handle_moved_on_the_side_view_changes_what_lies_behind(self):
+        before = self.now()
+        self.assertEqual(before.findings["behind_share"].view, "side")
+        datum = self.now("side").datum
+        self.client.post(
+            reverse("move", args=[self.piece.pk]) + "?view=side",
+            {"handle": "base", "x": datum.base[0] + 40, "y": datum.base[1], "gesture": "abcdef123456"},
+        )
+        self.assertEqual(Correction.objects.get().photograph.view, "side")
+        after = self.now()
+        self.assertNotAlmostEqual(after.findings["behind_share"].value, before.findings["behind_share"].value, places=2)
+        self.assertEqual(after.findings["height_ratio"].value, before.findings["height_ratio"].value)
+
+    def test_only_a_piece_seen_all_round_is_judged_from_behind(self):
+        self.assertFalse([f for f in self.now().findings.by_name.values() if f.view == "back"])
+        self.brief.viewpoint = "all round"
+        self.brief.save()
+        found = [f for f in self.now().findings.by_name.values() if f.view == "back"]
+        self.assertTrue(found)
+        self.assertIn("from behind", found[0].arithmetic)
