@@ -7,9 +7,11 @@ from urllib.parse import urlencode
 from django.core.exceptions import BadRequest
 from django.db import transaction
 from django.db.models import prefetch_related_objects
-from django.http import Http404, HttpResponse, HttpResponseBadRequest
+from django.http import Http404, HttpResponse, HttpResponseBadRequest, JsonResponse
 from django.shortcuts import redirect, render
+from django.template.loader import render_to_string
 from django.urls import reverse
+from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 from django_htmx.http import HttpResponseClientRedirect
 from pydantic import TypeAdapter, ValidationError
@@ -19,7 +21,8 @@ from heath.bench.models import CORE, Correction, Override
 from heath.bench.reading import DATUM_HANDLES, datum_of, eye_layer, handles, read
 from heath.bench.trying import WISHES, overlay, try_on
 from heath.intake.models import Piece
-from heath.interface.drawing import drawable
+from heath.interface.drawing import drawable, lenses
+from heath.interface.templatetags.heath import moving_line
 from heath.people.policy import find, visible
 from heath.shelf.models import Container
 from juniper.rules import ANSWERS, DOMINANTS
@@ -66,7 +69,7 @@ def bench(request, pk):
 
 def _on_the_bench(request, pk):
     """The piece, when it has a photograph that can be marked; else 404 or 400."""
-    piece = find(request.user, Piece, pk=pk)
+    piece = find(request.user, Piece, "brief", "student", pk=pk)
     prefetch_related_objects([piece], "photographs")
     if piece.photograph is None or not piece.photograph.scene:
         raise BadRequest("This piece has no photograph that can be marked.")
@@ -79,10 +82,9 @@ def _on_the_bench(request, pk):
     return piece
 
 
-def _context(piece, fault="", fault_rule="", typed=None, layers=False, moving=False, opened=(), shown=""):
-    """What the bench shows. While a handle is `moving` only what changes with it is made anew: rules that stand open (`opened`, by code) in full,
-    and what the lens in use has `shown`."""
-    reading = read(piece, moving, piece.on_bench)
+def _context(piece, fault="", fault_rule="", typed=None, layers=False):
+    """What the bench shows."""
+    reading = read(piece, shown=piece.on_bench)
     return {
         "piece": piece,
         "query": "" if piece.on_bench == piece.photograph else f"?view={piece.on_bench.view}",
@@ -96,9 +98,6 @@ def _context(piece, fault="", fault_rule="", typed=None, layers=False, moving=Fa
         "typed": typed or {},
         "history": reading.corrections[:-HISTORY:-1],
         "layers": layers,
-        "moving": moving,
-        "opened": opened,
-        "shown": shown,
         "roles": ROLES,
         "dominants": DOMINANTS,
         "answers": tuple(ANSWERS.values()),
@@ -195,15 +194,32 @@ def move(request, pk):
     others = {n: getattr(datum, n) for n in DATUM_HANDLES} | {handle: (x, y)}
     if math.dist(others["rim"], others["base"]) < 8 or math.dist(others["rim_left"], others["rim_right"]) < 8:
         return _answer(request, piece, fault="Two handles would lie on one another; the last place that made sense is kept.")
-    Correction.objects.update_or_create(
-        photograph=photograph,
-        gesture=gesture,
-        defaults={"handle": handle, "x": x, "y": y, "made_by": request.user, "undone": False},
-    )
+    place = {"handle": handle, "x": x, "y": y, "made_by": request.user, "undone": False}
+    # A drag asks twenty times a second, so it is one statement where the gesture has begun.
+    if not photograph.corrections.filter(gesture=gesture).update(**place, made_at=timezone.now()):
+        photograph.corrections.update_or_create(gesture=gesture, defaults=place)
     _reopen(piece)
-    rests = request.POST.get("rests") == "1"
-    opened, shown = request.POST.get("open", "").split(","), request.POST.get("lens", "")
-    return _answer(request, piece, layers=rests, moving=not rests, opened=opened, shown=shown)
+    if request.POST.get("rests") == "1":
+        return _answer(request, piece, layers=True)
+    return _on_the_way(request, piece)
+
+
+def _on_the_way(request, piece):
+    """While a handle is dragged: the figures and the lens in use, without the rest of the column, as JSON."""
+    reading = read(piece, moving=True, shown=piece.on_bench)
+    lens = request.POST.get("lens", "")
+    drawn = {
+        one["name"]: render_to_string("interface/_marks.html", {"marks": one["marks"], "height": reading.photograph.height})
+        for one in lenses(reading.shown)
+        if lens in (one["name"], "all")
+    }
+    lines = {x.rule.code: moving_line(x) for x in reading.verdict.lines if not x.rule.check}
+    score = reading.verdict.score
+    groups = {g.family: "–" if g.score is None else f"{g.score:.1f}" for g in reading.verdict.groups}
+    return JsonResponse({
+        "score": "–" if score is None else f"{score:.0f}", "next": reading.verdict.next_cut.text,
+        "lines": lines, "groups": groups, "lenses": drawn,
+    })  # fmt: skip
 
 
 def _change_from(raw: str, photograph) -> Stroke | BloomChange | StemChange | None:

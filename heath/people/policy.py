@@ -33,8 +33,9 @@ def visible(user, model):
     return model._default_manager.filter(**{PATHS[model._meta.label]: user.school_id})
 
 
-def find(user, model, **by):
-    """One record the person may see, or Http404."""
+def find(user, model, *along, **by):
+    """One record the person may see, or Http404; with the records it refers to that are named `along`."""
     if not by:
         raise Http404
-    return get_object_or_404(visible(user, model), **by)
+    records = visible(user, model)
+    return get_object_or_404(records.select_related(*along) if along else records, **by)

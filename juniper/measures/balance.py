@@ -37,14 +37,9 @@ def moment_ratio(view: View) -> float:
     return left / right if right > 0 else float("nan")
 
 
-def centre_of_weight(view: View) -> tuple[float, float]:
-    """(along, side) of the centre of visual weight, pixels from the rim point."""
-    return float(view.weight @ view.along) / view.total, float(view.turn.sum()) / view.total
-
-
 def weight_height(view: View) -> float:
     """Height of the centre of weight over the rim, as a share of plant height."""
-    return centre_of_weight(view)[0] / view.plant_height if view.plant_height > 0 else float("nan")
+    return view.centre[0] / view.plant_height if view.plant_height > 0 else float("nan")
 
 
 def half_foot(view: View) -> float:
@@ -57,7 +52,7 @@ def half_foot(view: View) -> float:
 
 def weight_offset(view: View) -> float:
     """Distance of the centre of weight from the axis over half the foot's width; beyond 1 the piece may tip."""
-    return abs(centre_of_weight(view)[1]) / half_foot(view)
+    return abs(view.centre[1]) / half_foot(view)
 
 
 def outline_symmetry(view: View, cells: int = 96) -> float:
@@ -80,7 +75,7 @@ def outline_symmetry(view: View, cells: int = 96) -> float:
 
 def drawn(view: View) -> tuple[Mark, ...]:
     """The axis carried up, and the centre of weight."""
-    along, side = centre_of_weight(view)
+    along, side = view.centre
     top = view.at(view.plant_height * 1.05, 0.0)
     foot = view.at(-view.datum.height, 0.0)
     share = left_weight_share(view)
@@ -106,7 +101,7 @@ def drawn(view: View) -> tuple[Mark, ...]:
 def arithmetic(view: View) -> dict[str, str]:
     """How each figure is made."""
     left, right = moments(view)
-    along, side = centre_of_weight(view)
+    along, side = view.centre
     n = len(view.side)
     on_left = int((view.side < 0).sum())
     return {

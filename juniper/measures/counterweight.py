@@ -143,10 +143,13 @@ class Scales:
 
 def _covered(surface, at: Point, radius: float) -> float:
     """Share of a disc on which plant shows already."""
-    disc = np.zeros(surface.labels.shape, np.uint8)
-    cv2.circle(disc, tuple(round(v * surface.scale) for v in at), max(1, round(radius * surface.scale)), 1, -1)
-    under = surface.labels[disc > 0]
-    return float((under == PLANT).mean()) if len(under) else 1.0
+    x, y, r = (round(v * surface.scale) for v in (*at, max(radius, 1 / surface.scale)))
+    left, top = max(0, x - r), max(0, y - r)
+    part = surface.labels[top : max(0, y + r + 1), left : max(0, x + r + 1)]
+    if part.size == 0:
+        return 1.0
+    disc = np.hypot(np.arange(left, left + part.shape[1])[None] - x, np.arange(top, top + part.shape[0])[:, None] - y) <= r
+    return float((part[disc] == PLANT).mean()) if disc.any() else 1.0
 
 
 def scales_of(view: View, scene: Scene) -> Scales | None:

@@ -38,7 +38,7 @@ def front_lip(view: View, samples: int = 160) -> np.ndarray:
 
 def rim_cover(view: View) -> float:
     """Share of the rim's front lip, end to end, over which plant hangs."""
-    lip = front_lip(view)
+    lip = front_lip(view, 160 if view.thin == 1 else 60)
     below = max(1.5 / view.surface.scale, RIM_DEPTH * view.datum.height)
     return float((_label_at(view.surface.labels, (lip - below * view.datum.up) * view.surface.scale) == PLANT).mean())
 

@@ -166,6 +166,11 @@ class View:
         return self.weight * self.side
 
     @cached_property
+    def centre(self) -> tuple[float, float]:
+        """(along, side) of the centre of visual weight, pixels from the rim point."""
+        return float(self.weight @ self.along) / self.total, float(self.turn.sum()) / self.total
+
+    @cached_property
     def _hull(self) -> tuple[np.ndarray, np.ndarray]:
         return self.place(self.surface.hull)
 

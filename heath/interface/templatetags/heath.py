@@ -4,6 +4,7 @@ import math
 
 from django import template
 from django.utils.html import format_html
+from django.utils.text import slugify
 
 from heath.interface.drawing import crop, lenses
 from juniper.rules import ANSWERS
@@ -138,6 +139,16 @@ def group_share(verdict, group):
 def family_name(name):
     """A family's name as it heads a part of the column."""
     return {"focal": "Focal point"}.get(name, name.capitalize())
+
+
+def moving_line(line):
+    """What of a line changes on screen while a handle moves: figure, spread, mark, state, band as SVG, advice and sums."""
+    fig = figure(line.finding)
+    says = f"{line.rule.title}: {fig}, wanted {line.rule.band.words}"
+    mark = line.state if line.score is None else f"{line.score:.1f}"
+    shows = line.state != "met" or line.borderline  # the band of a met one is folded away
+    band = band_svg(band_drawing(line), says) if shows else ""
+    return fig, spread(line.finding), mark, slugify(line.state), band, line.advice, line.arithmetic
 
 
 @register.filter

@@ -62,7 +62,7 @@ class Balance(unittest.TestCase):
         self.assertAlmostEqual(balance.left_weight_share(view()), left, delta=0.01)  # even lightness: weight is area
 
     def test_centre_of_weight(self):
-        along, side = balance.centre_of_weight(view())
+        along, side = view().centre
         self.assertAlmostEqual(along, 300.5 - self.shape.centroid.y, delta=1.5)
         self.assertAlmostEqual(side, self.shape.centroid.x - 270.5, delta=1.5)
 

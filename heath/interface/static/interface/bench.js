@@ -54,9 +54,6 @@ document.addEventListener("alpine:init", () => {
     opened(event) {
       if (event.target.matches("details.line")) this.showOpened(event.target.open ? event.target : null);
     },
-    openRules() {
-      return [...this.$root.querySelectorAll("details.line[open]")].map((d) => d.id.slice("line-".length)).join(",");
-    },
     // What the rule that stands open rests on, drawn over the photograph.
     showOpened(line) {
       const one = line || [...this.$root.querySelectorAll("details.line[open]")].pop();
@@ -108,7 +105,7 @@ document.addEventListener("alpine:init", () => {
         to = { x: start.x + p.x - from.x, y: start.y + p.y - from.y };
         this.put(handle, to);
         this.magnify(to);
-        this.send(this.$root.dataset.move, { handle: handle.dataset.handle, gesture, open: this.openRules(), lens: this.$refs.stand.dataset.lens, ...to });
+        this.send(this.$root.dataset.move, { handle: handle.dataset.handle, gesture, lens: this.$refs.stand.dataset.lens, ...to });
       };
       const drop = () => {
         this.away();
@@ -410,6 +407,15 @@ document.addEventListener("alpine:init", () => {
           this.work();
         }, 2000);
       };
+      if ("lens" in values) {
+        // A handle on its way: only figures come back.
+        const data = new FormData();
+        Object.entries(values).forEach(([k, v]) => data.append(k, v));
+        fetch(to, { method: "POST", body: data, headers: { "X-CSRFToken": this.$root.dataset.csrf } })
+          .then((answer) => (answer.status === 200 && answer.headers.get("content-type").startsWith("application/json") ? answer.json().then((found) => this.onTheWay(found)).then(() => this.done()) : answer.status === 200 ? this.done() : answer.status === 400 || answer.status === 404 ? this.refused() : failed()))
+          .catch(failed);
+        return;
+      }
       let status = 0;
       const seen = (e) => {
         if (e.detail.pathInfo?.requestPath === to) status = e.detail.xhr.status;
@@ -420,6 +426,30 @@ document.addEventListener("alpine:init", () => {
         .then(() => (status === 200 ? this.done() : status === 400 || status === 404 ? this.refused() : failed()))
         .catch(failed)
         .finally(() => document.body.removeEventListener("htmx:afterRequest", seen));
+    },
+    onTheWay(found) {
+      const put = (within, what, words) => {
+        const on = within?.querySelector(what);
+        if (on && on.textContent !== words) on.textContent = words;
+      };
+      put(document, "#score", found.score);
+      put(document, ".next-cut p", found.next);
+      Object.entries(found.groups).forEach(([family, mark]) => put(document, `.group-mark[data-family="${family}"]`, mark));
+      Object.entries(found.lines).forEach(([code, [figure, spread, mark, state, band, advice, sums]]) => {
+        const line = document.getElementById("line-" + code);
+        put(line, ".figure", figure);
+        put(line, ".spread", spread);
+        put(line, ".mark-of", mark);
+        put(line, ".advice", advice);
+        put(line, ".sums", sums);
+        line?.querySelector(".mark-of").setAttribute("class", "mark-of " + state);
+        const drawn = line?.querySelector(".band");
+        if (drawn && band) drawn.outerHTML = band;
+      });
+      Object.entries(found.lenses).forEach(([family, marks]) => {
+        const group = document.querySelector(`#evidence g[data-family="${family}"]`);
+        if (group) group.innerHTML = marks;
+      });
     },
     done() {
       this.queue.shift();
