@@ -14,6 +14,7 @@ document.addEventListener("alpine:init", () => {
     carried: null,
     tip: null, // of a stem that is drawn by keys
     last: { handle: "", at: 0, gesture: "" },
+    resting: 0,
 
     init() {
       this.show(localStorage.getItem("lens") || "proportion");
@@ -133,7 +134,10 @@ document.addEventListener("alpine:init", () => {
       // Presses that follow closely are one move, undone as one.
       if (this.last.handle !== name || Date.now() - this.last.at > 900) this.last.gesture = this.newGesture();
       this.last = { handle: name, at: Date.now(), gesture: this.last.gesture };
-      this.send(this.$root.dataset.move, { handle: name, gesture: this.last.gesture, rests: 1, ...to });
+      const move = { handle: name, gesture: this.last.gesture, ...to };
+      this.send(this.$root.dataset.move, { ...move, lens: this.$refs.stand.dataset.lens });
+      clearTimeout(this.resting);
+      this.resting = setTimeout(() => this.send(this.$root.dataset.move, { ...move, rests: 1 }), 400);
     },
 
     // Tools: what a press on the picture does.
