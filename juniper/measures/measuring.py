@@ -7,6 +7,7 @@ of (dm/dshift x the shift's standard uncertainty), to first order (JCGM 100:2008
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
@@ -109,9 +110,19 @@ def measure(
         found["focal_dominance"] = _dominance(scene, focal_at)
         found["behind_share"] = _missing("behind_share", "it needs the side view")
     found.update(_colour(surface, scene))
+    if cm:
+        found = {name: replace(f, arithmetic=_with_centimetres(f.arithmetic, cm)) for name, f in found.items()}
     left, right = view.extremes
     scheme = scheme_of(scene.palette) if scene.has_colour else None
     return Findings(found, scheme, cm, view.top, left, right, surface.area_px, scales)
+
+
+PIXELS = re.compile(r"(\d+) px(?! =)")
+
+
+def _with_centimetres(words: str, cm: float) -> str:
+    """Arithmetic in which each length in pixels is told in centimetres as well; `cm` is those to a pixel."""
+    return PIXELS.sub(lambda found: f"{found[0]} ({float(found[1]) * cm:.1f} cm)", words)
 
 
 def _geometry(view: View, cm: float | None, scene: Scene) -> dict[str, Finding]:

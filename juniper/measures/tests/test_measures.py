@@ -6,6 +6,7 @@ import numpy as np
 from shapely import Polygon, affinity
 
 from juniper.measures import View, balance, focal, measure, outline, proportion, surface_of, visual_weight
+from juniper.measures.measuring import _with_centimetres
 from juniper.scene import CONTAINER, PLANT, Bloom, Raster, Scene, given_datum
 from juniper.scene.datum import Spread
 
@@ -109,6 +110,16 @@ class Focal(unittest.TestCase):
         # One more of its kind outside the group leaves the eye undecided.
         again = Bloom((200, 100), 28, "#b81f28", "red", 1, "mass")
         self.assertLess(focal.focal_dominance((301, 251), (chief, like, other, again))[0], 1.1)
+
+
+class Arithmetic(unittest.TestCase):
+    def test_lengths_are_told_in_pixels_and_centimetres(self):
+        self.assertEqual(
+            _with_centimetres("84 px from the axis ÷ half of plant width 300 px", 0.1),
+            "84 px (8.4 cm) from the axis ÷ half of plant width 300 px (30.0 cm)",
+        )
+        self.assertEqual(_with_centimetres("250 px = 25.0 cm", 0.1), "250 px = 25.0 cm")
+        self.assertEqual(_with_centimetres("weight left 36003 ÷ all 82746", 0.1), "weight left 36003 ÷ all 82746")
 
 
 class Outline(unittest.TestCase):
