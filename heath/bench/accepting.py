@@ -22,7 +22,7 @@ def accept_marks(piece: Piece, user) -> Mark:
                 "rule_set_version": verdict.rule_set.version,
                 "core_version": VERSION,
                 "score": verdict.score,
-                "verdict": verdict_document(verdict),
+                "verdict": verdict_document(verdict) | {"award": verdict.award},
                 "accepted_by": user,
             },
         )

@@ -38,6 +38,6 @@ def effects(draft: RuleSetVersion, pieces) -> list[Effect]:
         reading = read(piece)
         said = tuple(Override(o.rule, o.score, o.reason) for o in reading.overrides)
         new = judge(reading.findings, draft.rule_set, piece.brief.as_core(piece.dominant), said, reading.answers)
-        old = piece.mark.score
-        out.append(Effect(piece, old, new.score, draft.rule_set.award(old, float(piece.brief.pass_mark)), new.award))
+        old = piece.mark
+        out.append(Effect(piece, old.score, new.score, old.verdict.get("award", ""), new.award))
     return sorted(out, key=lambda e: -abs(e.step))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 
 from django.db import transaction
@@ -11,6 +12,7 @@ from heath.rulebook.models import RuleSetVersion
 from juniper.rules import Band, FaultyRuleSet, RuleSet, read_rule_set, school, school_slugs, write_rule_set
 
 LARGEST = 200_000  # letters of a document
+VERSION_LINE = re.compile(r"^version\s*=.*$", re.MULTILINE)
 
 
 def released(at, slug: str, number: int | None = None) -> RuleSetVersion | None:
@@ -74,7 +76,7 @@ def taken_in(at, text: str, user) -> RuleSetVersion:
             )
         number = (versions.first().number if versions.exists() else 0) + 1
         # Kept as it came, when it already carries its number, so that it is given back the same.
-        kept = text if rule_set.version == str(number) else write_rule_set(replace(rule_set, version=str(number)))
+        kept = VERSION_LINE.sub(f'version = "{number}"', text, count=1)
         return RuleSetVersion.objects.create(school=at, slug=rule_set.slug, number=number, text=kept, made_by=user)
 
 

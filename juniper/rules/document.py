@@ -133,10 +133,11 @@ class Rule:
 
 @dataclass(frozen=True)
 class Award:
-    """What a total from `at` on is called."""
+    """What a total from `at` on is called, when no family's mark (out of ten) lies under `each`."""
 
     name: str
     at: float
+    each: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -151,11 +152,11 @@ class RuleSet:
     rules: tuple[Rule, ...]
     awards: tuple[Award, ...] = ()
 
-    def award(self, score: float | None, pass_mark: float = 0.0) -> str:
-        """What a total out of 100 is called; '' when no award is named for it, or it does not pass."""
+    def award(self, score: float | None, pass_mark: float = 0.0, least: float = 10.0) -> str:
+        """What a total out of 100 is called whose lowest family has the mark `least`; '' when no award is named for it, or it does not pass."""
         if score is None or round(score) < pass_mark:
             return ""
-        return next((a.name for a in self.awards if score >= a.at), "")
+        return next((a.name for a in self.awards if score >= a.at and least >= a.each), "")
 
 
 Edge = Annotated[float, Field(allow_inf_nan=True)]
@@ -257,6 +258,7 @@ class _RuleDocument(_Strict):
 class _AwardDocument(_Strict):
     name: str = Field(min_length=2, max_length=40)
     at: float = Field(ge=0, le=100)
+    each: float = Field(default=0.0, ge=0, le=10)
 
 
 class _Document(_Strict):
@@ -287,7 +289,7 @@ def read_rule_set(text: str) -> RuleSet:
         document = _Document.model_validate(raw)
     except ValidationError as error:
         raise FaultyRuleSet(_first_fault(error, text)) from error
-    awards = tuple(Award(a.name, a.at) for a in sorted(document.award, key=lambda a: -a.at))
+    awards = tuple(Award(a.name, a.at, a.each) for a in sorted(document.award, key=lambda a: -a.at))
     rules = tuple(r.as_core() for r in document.rule)
     return RuleSet(document.slug, document.name, document.version, document.source, document.about, rules, awards)
 
@@ -297,6 +299,7 @@ def write_rule_set(rule_set: RuleSet) -> str:
     out = [f"{key} = {_quoted(getattr(rule_set, key))}" for key in ("slug", "name", "version", "source", "about")]
     for award in rule_set.awards:
         out += ["", "[[award]]", f"name = {_quoted(award.name)}", f"at = {_number(award.at)}"]
+        out += [f"each = {_number(award.each)}"] if award.each else []
     for rule in rule_set.rules:
         out += ["", "[[rule]]", *(f"{key} = {_quoted(getattr(rule, key))}" for key in ("code", "title", "family"))]
         if rule.measure:

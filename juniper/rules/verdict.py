@@ -100,8 +100,9 @@ def judge(
     score = 100 * sum(g.score * g.weight for g in counted) / (OUT_OF * weight) if weight else None
     spread = math.sqrt(sum((_score_spread(x) * x.rule.weight) ** 2 for g in counted if not g.capped_by for x in g.lines))
     spread *= 100 / (OUT_OF * weight) if weight else 0.0
+    least = min((g.score for g in counted), default=0.0)
     return Verdict(
-        rule_set, lines, score, spread, _next_cut(findings, lines, brief), groups, rule_set.award(score, brief.pass_mark)
+        rule_set, lines, score, spread, _next_cut(findings, lines, brief), groups, rule_set.award(score, brief.pass_mark, least)
     )
 
 

@@ -140,6 +140,14 @@ class Checks(unittest.TestCase):
         self.assertEqual((verdict.groups[-1].capped_by, verdict.award), ("", "merit"))
         self.assertIn("in part", verdict.lines[2].arithmetic.lower())
 
+    def test_an_award_may_ask_something_of_each_family(self):
+        awards = '[[award]]\nname = "pass"\nat = 50\n[[award]]\nname = "distinction"\nat = 60\neach = 5\n'
+        rules = read_rule_set(GOOD + CHECK + awards)
+        self.assertEqual(read_rule_set(write_rule_set(rules)), rules)
+        answers = {"holding-hidden": 0.0, "sound": 1.0}  # finish is held at 4
+        self.assertEqual(judge(findings(), rules, Brief(), answers=answers).award, "pass")
+        self.assertEqual(judge(findings(), rules, Brief(), answers=answers | {"holding-hidden": 1.0}).award, "distinction")
+
 
 class Bands(unittest.TestCase):
     edges = st.lists(st.floats(0, 4), min_size=4, max_size=4).map(sorted)
