@@ -31,7 +31,8 @@ EDGE = 1.0
 
 @dataclass(frozen=True)
 class Findings:
-    """The measures of one photograph by name, its scheme, the scale in cm per pixel if known, and the two sides of the piece."""
+    """The measures of one photograph by name, its scheme, the scale in cm per pixel if known, the two sides of the piece, and
+    the heights of its tips over the rim in container heights, the tallest first."""
 
     by_name: dict[str, Finding]
     scheme: Scheme | None
@@ -41,6 +42,7 @@ class Findings:
     right: Point
     area_px: float
     scales: Scales | None = None
+    tips: tuple[float, ...] = ()
 
     def __getitem__(self, name: str) -> Finding:
         return self.by_name[name]
@@ -114,7 +116,8 @@ def measure(
         found = {name: replace(f, arithmetic=_with_centimetres(f.arithmetic, cm)) for name, f in found.items()}
     left, right = view.extremes
     scheme = scheme_of(scene.palette) if scene.has_colour else None
-    return Findings(found, scheme, cm, view.top, left, right, surface.area_px, scales)
+    tips = tuple(along / datum.height for along, _, _ in view.tips) if scales else ()
+    return Findings(found, scheme, cm, view.top, left, right, surface.area_px, scales, tips)
 
 
 PIXELS = re.compile(r"(\d+) px(?! =)")

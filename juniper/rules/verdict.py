@@ -12,6 +12,7 @@ from juniper.measures.measuring import Findings
 from juniper.rules.document import Brief, Rule, RuleSet
 
 OUT_OF = 10.0
+TIP_OVER = 1.0  # cm: a tip that stands higher by no more needs no cut of its own
 
 
 @dataclass(frozen=True)
@@ -297,9 +298,19 @@ def _next_cut(findings: Findings, lines: tuple[Line, ...], brief: Brief) -> Next
         cut = _half_down((value - band.high) * governing)
         if cut:
             left = plant_cm - cut
+            also = sum(tip * container > left + TIP_OVER for tip in findings.tips[1:])
+            more = (
+                ""
+                if not also
+                else " Another tip stands over that height"
+                if also == 1
+                else f" {also} more tips stand over that height"
+            )
             return NextCut(
                 f"Cut {cut:.1f} cm (±{error:.1f}) from the tallest stem: it then stands {left:.1f} cm over the rim, "
-                f"{left / governing:.2f} times the container's {governing:.0f} cm. Cut a little, look, cut again.",
+                f"{left / governing:.2f} times the container's {governing:.0f} cm."
+                + (f"{more} and must come down as well." if more else "")
+                + " Cut a little, look, cut again.",
                 cut,
                 findings["height_ratio"].value - cut / container,
             )

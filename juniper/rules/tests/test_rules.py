@@ -1,4 +1,5 @@
 import unittest
+from dataclasses import replace
 
 from juniper.measures import Finding, Findings
 from juniper.rules import Brief, FaultyRuleSet, Override, judge, read_rule_set, school, school_slugs
@@ -93,6 +94,15 @@ class Verdicts(unittest.TestCase):
         self.assertIn(verdict.next_cut.cm, (5.5, 6.0))
         self.assertEqual(verdict.lines[0].state, "near")
         self.assertRegex(verdict.lines[0].advice, r"Take (5\.5|6\.0) cm off")
+
+    def test_other_tips_that_stand_over_the_cut_are_told(self):
+        brief = Brief(container_height_cm=20)
+        tall = replace(findings(height_ratio=2.4), tips=(2.4, 2.3, 2.06, 1.2))
+        rules = read_rule_set(GOOD)
+        # To twice 20 cm: 48 comes down to 40 cm; tips at 46 and 41.2 cm stand over it, one at 24 does not.
+        self.assertIn("2 more tips stand over that height and must come down as well", judge(tall, rules, brief).next_cut.text)
+        alone = judge(replace(tall, tips=(2.4, 2.02)), rules, brief).next_cut.text
+        self.assertNotIn("come down as well", alone)
 
     def test_too_short_cannot_be_mended_by_cutting(self):
         cut = judge(findings(height_ratio=1.2), self.rules, self.brief).next_cut
