@@ -39,6 +39,7 @@ ELSEWHERE, ELSEWHERE_BY_CARD = (
     0.12,
     0.09,
 )  # relative to the height that is seen, or told by the card: where the rim of a known shape may not lie
+UNDER_RIM = 0.08  # of the container's height: what below the rim tells its width
 KNOWN = 0.85  # confidence in a rim that was laid where a known shape has it
 KNOWN_DOUBT = 0.02  # of the container's height, the uncertainty of such a rim
 SEEN_DOUBT, UNSEEN_DOUBT = (
@@ -427,7 +428,10 @@ def _rim(along, side, profile: Profile, open_: float) -> tuple[float, float, flo
     lifted = ends + open_ * half * np.sqrt(1 - middle**2)
     top = float(np.nanpercentile(lifted, 100 * (1 - ENOUGH))) + LIP * (high - float(along.min()))
     shown = float((lifted[known] > top - max(2.5, 0.025 * (top - along.min()))).sum()) / RIM_LINES
-    return top, float(np.interp(top, levels, profile.half)), shown
+    # The outline often tapers off in its last pixels, where the rim does not.
+    near = profile.half[(levels > top - UNDER_RIM * (top - float(along.min()))) & (levels <= top)]
+    half = float(np.interp(top, levels, profile.half))
+    return top, max(half, float(np.median(near))) if len(near) else half, shown
 
 
 def foot_ellipse(along: np.ndarray, side: np.ndarray, height: float) -> tuple[float, float] | None:
