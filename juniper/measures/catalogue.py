@@ -64,7 +64,7 @@ _ALL = [
         ("focal_count", "count", "Blooms in the focal group", "How many blooms play the focal part."),
         ("focal_rivals", "count", "Rivals of the focal bloom", "Blooms outside the focal group that are .8 or more of its breadth."),
         ("eye_distance", "share", "Where the eye goes", "Distance of the most salient spot of the plant from the focal point, over plant height.", "front", "spectral residual, Hou & Zhang 2007"),
-        ("stray_accents", "count", "Stray accents", "Single blooms that differ from every other bloom by a CIEDE2000 of 20 or more, a quarter of plant height or more from the focal point."),
+        ("stray_accents", "count", "Stray accents", "Single blooms that differ from every other bloom by a CIEDE2000 of 18 or more, a quarter of plant height or more from the focal point."),
         ("focal_twins", "count", "Equal lengths at the focal point", "Blooms beside the focal bloom of its size and at its height, which leave the eye undecided."),
     ),
     *_of(
