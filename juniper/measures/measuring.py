@@ -71,6 +71,7 @@ GEOMETRY: dict[str, Callable[[View], float]] = {
     "focal_offset": focal.focal_offset,
     "eye_distance": focal.eye_distance,
 }
+UNTOLD = {"rim_cover": "no wall was made out under the rim: it may be glass"}
 NEEDS_FOCAL = {"focal_height", "focal_offset", "eye_distance"}
 LIP = 0.12  # of the rim: how far its cover is off where leaves hide the lip itself (against 56 simulated pictures)
 FOCAL_HAND = 0.02  # of plant height: two people name a focal point this far apart (common practice)
@@ -147,7 +148,7 @@ def _geometry(view: View, cm: float | None, scene: Scene) -> dict[str, Finding]:
             continue
         value = function(view)
         if not np.isfinite(value):
-            out[name] = _missing(name, "nothing lies on one side of the axis")
+            out[name] = _missing(name, UNTOLD.get(name, "nothing lies on one side of the axis"))
             continue
         with np.errstate(all="ignore"):
             halves = [(function(a) - function(b)) / 2 for a, b in shifts]

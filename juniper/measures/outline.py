@@ -12,6 +12,8 @@ from juniper.scene.separation import CONTAINER, PLANT
 LIP_MOST = 0.5  # of half the rim's width: a lip that lies lower is that of another thing
 RIM_DEPTH = 0.02  # of the container's height below the lip, where plant hangs over it
 MOST_OPEN = 0.1  # of half the rim's width: so far the lip of a rim seen from its own height lies below it at most; more is leaves before it
+NECK = 0.2  # of the container's width: a narrower rim was not made out
+WALL_SEEN = 0.5  # of the lip under which wall or plant must be seen
 TWIN_LEVEL = 0.04
 STANDS_CLEAR = 0.08
 
@@ -37,10 +39,13 @@ def front_lip(view: View, samples: int = 160) -> np.ndarray:
 
 
 def rim_cover(view: View) -> float:
-    """Share of the rim's front lip, end to end, over which plant hangs."""
+    """Share of the rim's front lip, end to end, over which plant hangs; nan where no wall was made out under it, as of clear glass."""
     lip = front_lip(view, 160 if view.thin == 1 else 60)
     below = max(1.5 / view.surface.scale, RIM_DEPTH * view.datum.height)
-    return float((_label_at(view.surface.labels, (lip - below * view.datum.up) * view.surface.scale) == PLANT).mean())
+    under = _label_at(view.surface.labels, (lip - below * view.datum.up) * view.surface.scale)
+    if np.isin(under, (PLANT, CONTAINER)).mean() < WALL_SEEN or view.datum.rim_width < NECK * view.container_width:
+        return float("nan")
+    return float((under == PLANT).mean())
 
 
 def _label_at(labels: np.ndarray, points: np.ndarray) -> np.ndarray:
