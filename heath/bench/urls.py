@@ -7,6 +7,7 @@ urlpatterns = [
     path("pieces/<int:pk>/ready/", views.ready, name="ready"),
     path("pieces/<int:pk>/evidence/<slug:rule>/", views.evidence, name="evidence"),
     path("pieces/<int:pk>/move/", views.move, name="move"),
+    path("pieces/<int:pk>/reading/", views.reading, name="reading"),
     path("pieces/<int:pk>/eye.png", views.eye, name="eye"),
     path("pieces/<int:pk>/try/", views.try_it, name="try"),
     path("pieces/<int:pk>/tried.png", views.tried_picture, name="tried-picture"),

@@ -125,6 +125,12 @@ def ready(request, pk):
 
 
 @require_safe
+def reading(request, pk):
+    """The column and the evidence as they now stand."""
+    return _answer(request, _on_the_bench(request, pk), layers=True)
+
+
+@require_safe
 def evidence(request, pk, rule):
     """What a rule's figure rests on, drawn over the photograph while the rule stands open."""
     piece = _on_the_bench(request, pk)

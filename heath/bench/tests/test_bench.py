@@ -118,6 +118,12 @@ class Bench(SchoolTestCase):
         self.assertContains(whole, 'id="layers"')
         self.assertEqual(Correction.objects.count(), 1)
 
+    def test_the_column_is_read_anew_without_a_move(self):
+        self.move()
+        page = self.client.get(reverse("reading", args=[self.piece.pk]))
+        self.assertContains(page, 'id="layers"')
+        self.assertEqual(Correction.objects.count(), 1)
+
     def test_few_queries_for_a_move(self):
         self.move()
         with self.assertNumQueries(9):
@@ -128,7 +134,7 @@ class Bench(SchoolTestCase):
 
     def test_nobody_from_another_school(self):
         self.client.force_login(self.stranger)
-        for name in ("bench", "ready", "sheet", "sheet-pdf"):
+        for name in ("bench", "ready", "reading", "eye", "sheet", "sheet-pdf"):
             self.assertEqual(self.client.get(reverse(name, args=[self.piece.pk])).status_code, 404)
         for name in ("move", "undo", "override", "accept", "return"):
             self.assertEqual(self.client.post(reverse(name, args=[self.piece.pk])).status_code, 404)

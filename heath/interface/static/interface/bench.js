@@ -136,8 +136,16 @@ document.addEventListener("alpine:init", () => {
       this.last = { handle: name, at: Date.now(), gesture: this.last.gesture };
       const move = { handle: name, gesture: this.last.gesture, ...to };
       this.send(this.$root.dataset.move, { ...move, lens: this.$refs.stand.dataset.lens });
+      this.rest();
+    },
+
+    // After the last press the column is read anew; nothing is written by that, so an undo in between stands.
+    rest() {
       clearTimeout(this.resting);
-      this.resting = setTimeout(() => this.send(this.$root.dataset.move, { ...move, rests: 1 }), 400);
+      this.resting = setTimeout(() => {
+        if (this.busy || this.queue.length || this.held) this.rest();
+        else htmx.ajax("GET", this.$root.dataset.reading, { target: "#reading", swap: "innerHTML" });
+      }, 400);
     },
 
     // Tools: what a press on the picture does.
