@@ -224,8 +224,20 @@ def _with_other_views(piece, front: Findings) -> Findings:
         front = front.joined(_from_the_side(side.pk, side.raster.name, seen.marks, seen.datum))
     if piece.brief.viewpoint == ALL_ROUND and back is not None and back.scene:
         seen = _see(back, moving=True)
-        front = all_round(front, {"back": _measured(piece, seen, float(piece.brief.container_height_cm))})
+        height, form = float(piece.brief.container_height_cm), piece.brief.form
+        front = all_round(
+            front, {"back": _from_behind(back.pk, back.raster.name, seen.marks, seen.datum, seen.focal, seen.stems, height, form)}
+        )
     return front
+
+
+@lru_cache(maxsize=8)
+def _from_behind(
+    pk: int, name: str, marks: tuple[int, ...], datum: Datum, focal, stems: tuple[Stem, ...], height_cm: float, form: str
+) -> Findings:
+    """What the back tells; kept, since it stays the same while a handle is dragged in front."""
+    found = measure(_surface(pk, name, marks), _amended(pk, name, marks)[0], datum, focal, height_cm, form, stems)
+    return replace(found, scales=None)
 
 
 @lru_cache(maxsize=32)

@@ -53,13 +53,13 @@ class Addition:
             if self.count == 1
             else f"{self.count} more blooms like the {self.like.hue} ones"
         )
-        return f"{one}{across} about {far} {self.side} of the axis would bring it inside."
+        return f"{one}{across} about {far} {self.side} of the axis should bring it inside."
 
     @property
     def marks(self) -> tuple[Mark, ...]:
         """A ring where each would be set."""
         return tuple(
-            Mark("ring", (place,), "add here", f"One more {self.like.hue} bloom here would balance it.", size=self.like.radius)
+            Mark("ring", (place,), "add here", f"One more {self.like.hue} bloom here should balance it.", size=self.like.radius)
             for place in self.places
         )
 

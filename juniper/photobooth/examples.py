@@ -8,21 +8,10 @@ from __future__ import annotations
 import numpy as np
 
 from juniper.photobooth.arranging import COLOURS, Piece
+from juniper.photobooth.arranging import FAULTS as MADE
 from juniper.photobooth.containers import SHELF
 
-FAULTS = (
-    "",
-    "off-balance",
-    "twin tips",
-    "no focal",
-    "focal too high",
-    "stray accent",
-    "bare rim",
-    "gap",
-    "too tall",
-    "too squat",
-    "top heavy",
-)
+FAULTS = ("", *(fault for fault in MADE if fault != "visible mesh"))  # mesh is asked about, not measured
 FORMS = ("symmetrical triangle", "round", "fan")
 FORM_FOR = {"twin tips": "symmetrical triangle", "gap": "round", "top heavy": "fan", "off-balance": "symmetrical triangle"}
 CONTAINERS = ("tall cylinder", "flared vase", "urn on a foot", "ginger jar", "tapered bucket", "jug")

@@ -185,13 +185,12 @@ def give_roles(blooms: tuple[Bloom, ...], datum: Datum, plant_height: float) -> 
     beside = [
         b
         for b in blooms
-        if b.swatch == chief.swatch
+        if b is not chief
+        and b.swatch == chief.swatch
         and b.radius > 0.7 * chief.radius
         and np.hypot(*np.subtract(b.centre, chief.centre)) < 3.2 * chief.radius
     ]
-    focal = {id(chief)} | {id(b) for b in sorted(beside, key=lambda b: -b.radius)[:GROUP] if b is not chief}
-    if len(focal) > GROUP:
-        focal.discard(id(min((b for b in beside if id(b) in focal and b is not chief), key=lambda b: b.radius)))
+    focal = {id(b) for b in (chief, *sorted(beside, key=lambda b: -b.radius)[: GROUP - 1])}
     out = []
     for bloom in blooms:
         if id(bloom) in focal:
