@@ -5,6 +5,8 @@ from __future__ import annotations
 from juniper.measures.finding import Mark
 from juniper.measures.surface import View
 
+ROOM = 0.12  # of the picture's width, for the words beside a measuring line
+
 
 def height_ratio(view: View) -> float:
     """Plant height over container height, both along the axis."""
@@ -34,14 +36,26 @@ def spread(view: View) -> float:
 
 def drawn_height(view: View) -> tuple[Mark, ...]:
     """The two heights beside the piece, and the line at plant top."""
-    _, side = view.place(view.surface.hull)
-    beside = float(side.max()) + 0.06 * view.plant_height
-    top, rim, base = (view.at(a, beside) for a in (view.plant_height, 0.0, -view.datum.height))
+    top, rim, base = _beside(view)
     return (
         Mark("bracket", (rim, top), "plant", f"Plant height, {view.plant_height:.0f} pixels above the rim."),
         Mark("bracket", (base, rim), "container", f"Container height, {view.datum.height:.0f} pixels."),
         Mark("dashed", (view.top, top), "", "The plant's highest point."),
     )
+
+
+def _beside(view: View) -> list[tuple[float, float]]:
+    """Places of top, rim and base a little beside the piece, within the picture: to the right, where its words have room, else to the left."""
+    _, side = view.place(view.surface.hull)
+    wide = view.surface.labels.shape[1] / view.surface.scale
+    room, gap = ROOM * wide, 0.06 * view.plant_height
+    for off, left, right in ((side.max() + gap, 0.0, wide - room), (side.min() - gap, 0.2 * room, wide)):
+        ends = [view.at(a, float(off)) for a in (view.plant_height, 0.0, -view.datum.height)]
+        if left <= min(x for x, _ in ends) and max(x for x, _ in ends) <= right:
+            return ends
+    # A piece that fills the picture has them drawn over its right side.
+    over = max(x for x, _ in (view.at(a, float(side.max()) + gap) for a in (view.plant_height, -view.datum.height))) - (wide - room)
+    return [view.at(a, float(side.max()) + gap - over) for a in (view.plant_height, 0.0, -view.datum.height)]
 
 
 def drawn_width(view: View) -> tuple[Mark, ...]:

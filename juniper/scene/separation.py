@@ -29,11 +29,9 @@ LOOKS, TIP = (
 )  # likeness of plant that is believed right above the plant's top, and up to how far above it, of the plant's height
 NEAR = 9  # pixels about what looks like the piece within which fine things may be it
 THICK = 0.01  # of the picture's longer side
-LEVEL_WITH = (
-    0.08  # of the container's height: how level the feet of several vessels stand, those behind stand higher in the picture
-)
+LEVEL_WITH = 0.25  # of the container's height: how much lower or higher a vessel stands that is set nearer or further back
 VESSEL = 0.1  # of the container's area: a smaller piece of wall is no vessel of its own
-GROWN = 0.25  # share of what lies right above a vessel that is plant
+GROWN = 0.2  # share of what lies right above a vessel that is plant
 PLAIN_SIDES = 0.1  # an outline's score to the pixel of its height, from which its sides are plain
 ALL_WALL = 0.8  # share of an outline that looks like wall, at which it is one, whatever else looks so beside it
 FITS = 0.8  # of the same, from which an outline that is not by its edges is believed all the same
@@ -108,7 +106,7 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
         container = wall.mask | _handle(lab, wall, standing)
         plant = (standing & ~wall.outline | wall.plant) & ~container
     beside = _vessels_beside(look, profile, standing)
-    container |= beside & standing
+    container |= beside
     grown = None
     if look is not None:
         grown = cv2.dilate(piece, np.ones((NEAR, NEAR), np.uint8)) > NO_PIECE
@@ -164,7 +162,7 @@ def _vessels_beside(look: Look | None, profile: Profile | None, standing: np.nda
     band, _ = band_of(profile, standing.shape, 0.0, BELOW)
     room = max(3, round(0.5 * float(np.median(profile.half))))
     near = cv2.dilate(band.astype(np.uint8), np.ones((3, 2 * room + 1), np.uint8)) > 0  # the container's own handle or bulge
-    wall = look.onto(look.parts[WALL], standing.shape) > 0.5
+    wall = (look.onto(look.parts[WALL], standing.shape) > 0.5) & ~band
     grown = (look.onto(look.parts[[LEAF, PETAL]].sum(axis=0), standing.shape) > 0.5) & standing
     number, parts, stats, _ = cv2.connectedComponentsWithStats(wall.astype(np.uint8), connectivity=4)
     out = none.copy()
