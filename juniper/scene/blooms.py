@@ -14,10 +14,10 @@ from juniper.scene.petals import LEAF, PETAL, Look
 
 SOFT = 0.7  # pixels of the grid by which likelihoods of a middle are smoothed
 LIKELY = 0.1  # from which a middle is looked at
-TRUE = np.array(
-    [-5.56, 11.58, 1.91, -0.69]
-)  # by logistic regression on 132 simulated pictures: 1, likelihood, log of radius, log of radius to the usual
-BELIEVED = 0.24  # from which a bloom is believed
+# By logistic regression on 129 simulated pictures: 1, likelihood of the middle, log of radius, log of radius to the usual, share of its petals that
+# are of a flower's colour.
+TRUE = np.array([-7.8, 12.04, 1.7, -0.88, 2.78])
+BELIEVED = 0.25  # from which a bloom is believed
 ASTRAY = 6.0  # pixels of the grid by which a petal may point past its bloom's middle
 FLORET = 0.8  # confidence below which a bloom may be a floret of a spike
 STRUNG = 2.0  # times their radii: how far apart two florets of a spike lie at most
@@ -68,13 +68,16 @@ def find_blooms(look: Look, flowers: np.ndarray, palette: tuple[Swatch, ...]) ->
     number = _numbered(look, petal, middles)
     if not number.any():
         return ()
-    true = _truth(middles[:, 2], np.bincount(number.ravel(), minlength=len(middles) + 1)[1:])
+    cells = np.bincount(number.ravel(), minlength=len(middles) + 1)[1:]
+    bright = np.bincount(number[_on_grid(look, flowers > 0)], minlength=len(middles) + 1)[1:]
+    true = _truth(middles[:, 2], cells, bright / np.maximum(cells, 1))
     # The petals of a middle that is not believed go to the next one.
     middles, true = middles[true > BELIEVED], true[true > BELIEVED]
     number = _numbered(look, petal, middles)
     spread = look.onto(number.astype(np.float32), flowers.shape, cv2.INTER_NEAREST).astype(int)
     spread[flowers == 0] = 0
-    order = np.argsort(spread, axis=None, kind="stable")
+    at = np.flatnonzero(spread)
+    order = at[np.argsort(spread.ravel()[at], kind="stable")]
     starts = np.searchsorted(spread.ravel()[order], np.arange(1, len(middles) + 2))
     seen = [order[start:end] for start, end in pairwise(starts)]
     parts = [k for k, own in enumerate(seen) if len(own) >= LEAST]
@@ -92,11 +95,21 @@ def find_blooms(look: Look, flowers: np.ndarray, palette: tuple[Swatch, ...]) ->
     return tuple(found)
 
 
-def _truth(likely: np.ndarray, cells: np.ndarray) -> np.ndarray:
-    """How likely it is that there is a bloom (n,), by the likelihood of its middle and the cells of the grid that point to it (n,)."""
+def _on_grid(look: Look, mask: np.ndarray) -> np.ndarray:
+    """A mask (bool h x w) of the picture at the middles of the look's grid."""
+    rows, columns = (
+        ((np.arange(n) + 0.5) * look.pitch + start).astype(int).clip(0, most - 1)
+        for n, start, most in zip(look.middle.shape, (look.top, look.left), mask.shape, strict=True)
+    )
+    return mask[np.ix_(rows, columns)]
+
+
+def _truth(likely: np.ndarray, cells: np.ndarray, bright: np.ndarray) -> np.ndarray:
+    """How likely it is that there is a bloom (n,), by the likelihood of its middle, the cells of the grid that point to it, and the share of
+    these that are of a flower's colour."""
     radius = np.sqrt(np.maximum(cells, 1) / np.pi)
     usual = float(np.median(radius[cells > 0])) if (cells > 0).any() else 1.0
-    odds = TRUE @ [np.ones_like(likely), likely, np.log(radius), np.log(np.clip(radius / usual, 0.1, 5))]
+    odds = TRUE @ [np.ones_like(likely), likely, np.log(radius), np.log(np.clip(radius / usual, 0.1, 5)), bright]
     return np.where(cells > 0, 1 / (1 + np.exp(-odds)), 0.0)
 
 
