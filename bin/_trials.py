@@ -1,5 +1,5 @@
 """Prints what the quality advice catches (faults), how true the reference card is (card), that it is never misread (identity),
-or whether the rules name the faults that pieces were made with (rules)."""
+whether the rules name the faults that pieces were made with (rules), or how true the colours are (colour)."""
 
 from __future__ import annotations
 
@@ -16,6 +16,7 @@ import cv2
 import numpy as np
 
 from juniper.photobooth.faulty import judged, table
+from juniper.photobooth.hues import coloured_job, summary
 from juniper.photobooth.trials import CARD_KINDS, card_case, fault_jobs, fault_table, fault_trial
 
 
@@ -84,6 +85,26 @@ def rules(options) -> None:
         print(f"{c.fault:16} {c.made:4d} {c.named:6d} {c.named / c.made:7.1%} {c.without:10d} {c.wrongly:6d} {share}")
 
 
+def colour(options) -> None:
+    jobs = [
+        (p, kelvin)
+        for folder in options.folders
+        for p in sorted(folder.glob(f"{options.like}.jpg"))
+        if p.with_suffix(".json").exists()
+        for kelvin in (options.kelvin or [None])
+    ]
+    done = [r for r in mapped(coloured_job, jobs) if r]
+    if options.each:
+        for r in done:
+            print(
+                r.name.ljust(14), " ".join(f"{d:4.1f}{'' if n else '!'}" for d, n in zip(r.differences, r.named, strict=True)).ljust(34),
+                "shares", " ".join(f"{100 * s:+.0f}" for s in r.shares).ljust(20), f"foliage {100 * r.foliage:+.0f}",
+                "" if r.scheme == r.called else f"  {r.scheme} called {r.called}",
+            )  # fmt: skip
+    for name, value in summary(done).items():
+        print(f"{name:24} {value}")
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(prog="bin/trials", description=__doc__)
     commands = parser.add_subparsers(required=True)
@@ -97,6 +118,12 @@ def main() -> None:
     one.add_argument("--like", default="*", help="only pictures whose name matches")
     one.add_argument("--each", action="store_true", help="also a line for each picture")
     one.set_defaults(run=rules)
+    one = commands.add_parser("colour")
+    one.add_argument("folders", type=Path, nargs="+", help="folders of pictures with their truth")
+    one.add_argument("--like", default="*", help="only pictures whose name matches")
+    one.add_argument("--kelvin", type=float, nargs="+", help="of pictures of the roll: with a card, under light of these temperatures")
+    one.add_argument("--each", action="store_true", help="also a line for each picture")
+    one.set_defaults(run=colour)
     for name, run, count in (("card", card, 60), ("identity", identity, 1000)):
         one = commands.add_parser(name)
         one.add_argument("--trials", type=int, default=count)

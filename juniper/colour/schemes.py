@@ -7,17 +7,24 @@ more), white and green.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
-from itertools import pairwise
+from itertools import combinations, pairwise
 
 import numpy as np
 
 from juniper.colour.circle import NEUTRALS, gap, position
 from juniper.colour.palette import Swatch
 
-COUNTS_FROM = 0.04
-# Degrees are steps of 30 on the circle; a scheme fits fully within half a step of its shape.
+COUNTS_FROM = 0.025  # share of the flowers from which a colour is one of the palette's
+MINOR = 0.15  # a colour of less may be left out of a scheme: an accent of its own, or the green of calyx and bud
+LEFT_OUT = 120.0  # degrees that leaving a colour out costs, times its share
+FAINT, BY_FAINT = 0.10, 150.0  # a corner that is held by a share of less costs the difference times so many degrees
+GREENS = ("green", "yellow-green")
+ONE = 0.8  # steps: colours no further apart hold one place on the circle
+HALF = 15.0  # degrees: half a step, within which a scheme fits in full
+LOST = 60.0  # degrees, two steps, at which nothing of it is left
+DEGREES = 30.0  # of one step
 SHAPES = {
     "complementary": (0, 6),
     "split-complementary": (0, 5, 7),
@@ -29,63 +36,113 @@ NAMES = ("monochromatic", "analogous", *SHAPES, "polychromatic", "white-green")
 
 @dataclass(frozen=True)
 class Scheme:
-    """A scheme's name, how well it fits (0..1), and how far off it is in degrees on the circle."""
+    """A scheme's name, how well it fits (0..1), how far off it is in degrees on the circle, and the nearest other one with the same."""
 
     name: str
     fit: float
     off_degrees: float
+    other: str = ""
+    other_off: float = 0.0
 
 
 @lru_cache(maxsize=256)  # a palette does not change while handles move
-def scheme_of(swatches: tuple[Swatch, ...]) -> Scheme | None:
-    """Scheme of a flower palette; None when there is no flower colour. Foliage is left out."""
-    flowers = [s for s in swatches if s.part == "flower" and s.share >= COUNTS_FROM]
-    if not flowers:
+def scheme_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> Scheme | None:
+    """Scheme of a flower palette; None when there is no flower colour. Foliage is left out, and so is a little green among the flowers, unless
+    green belongs to the scheme (`with_green`)."""
+    ranked = schemes_of(swatches, with_green)
+    if not ranked:
         return None
-    hues = [s for s in flowers if s.hue not in NEUTRALS]
+    other = next((s for s in ranked[1:] if s.off_degrees < 2 * LOST), None)
+    return replace(ranked[0], other=other.name, other_off=other.off_degrees) if other else ranked[0]
+
+
+def schemes_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> list[Scheme]:
+    """All schemes that a palette can be held to, the one it makes first, the others by how far they are off."""
+    flowers = [s for s in swatches if s.part == "flower"]
+    counted = [s for s in flowers if s.share >= COUNTS_FROM]
+    if not counted:
+        return []
+    hues = [s for s in counted if s.hue not in NEUTRALS]
+    green = sum(s.share for s in hues if s.hue in GREENS)
     weight = sum(s.share for s in hues)
+    # White with any green is white and green, and so is green by itself beside a neutral.
+    if weight - green < 0.05 and weight < 1 - 1e-6:
+        return [Scheme("white-green", 1.0, 0.0)]
     if weight < 0.25:
-        return Scheme("white-green", float(np.clip(1 - weight, 0, 1)), 0.0)
-    greens = [s for s in hues if s.hue in ("green", "yellow-green")]
-    if len(greens) == len(hues) and weight < 1 - 1e-6:
-        return Scheme("white-green", 1.0, 0.0)
-    places = _places(hues)
-    steps = [p for p, _ in places]
-    if len(steps) >= 5 and not _arc(steps) <= 4.5:
-        return Scheme("polychromatic", 1.0, 0.0)
-    options = []
-    arc = _arc(steps)
-    if len(steps) == 1:
-        return Scheme("monochromatic", 1.0, 0.0)
-    options.append((30 * max(0.0, arc - 0.75), "monochromatic"))
-    options.append((30 * max(0.0, arc - 3.5), "analogous"))
+        return [Scheme("white-green", float(1 - weight), DEGREES * weight)]
+    others = [s for s in hues if s.hue not in GREENS]
+    if not with_green and others and _is_polychromatic([s for s in counted if s.hue not in GREENS], _places(others)):
+        return [Scheme("polychromatic", 1.0, 0.0), *_ranked(_offs(_places(others)))]
+    off = _offs(_places(hues if with_green or not others or green >= MINOR else _green_last(hues)))
+    if min(off.values()) > 45 and len(hues) >= 4:
+        off["polychromatic"] = 24.0
+    return _ranked(off)
+
+
+def _ranked(off: dict[str, float]) -> list[Scheme]:
+    ranked = sorted(off.items(), key=lambda o: (round(o[1], 3), NAMES.index(o[0])))
+    return [Scheme(name, float(np.clip((LOST - d) / (LOST - HALF), 0, 1)), float(d)) for name, d in ranked]
+
+
+def _green_last(hues: list[Swatch]) -> list[Swatch]:
+    """Colours with a little green weighed by half: it may be leaf."""
+    return [replace(s, share=s.share / 2) if s.hue in GREENS else s for s in hues]
+
+
+def _is_polychromatic(counted: list[Swatch], places: list[tuple[float, float]]) -> bool:
+    """Five or more colours, white among them, on four places or more that no quarter of the circle holds."""
+    names = {s.hue for s in counted if s.hue not in ("grey", "black", "brown")}
+    return len(names) >= 5 and len(places) >= 4 and _arc([p for p, _ in places]) > 4.5
+
+
+def _offs(places: list[tuple[float, float]]) -> dict[str, float]:
+    """Degrees by which each scheme is off, at the best choice of minor colours that are left out of it."""
+    total = sum(w for _, w in places)
+    places = [(p, w / total) for p, w in places]
+    minor = [i for i, (_, w) in enumerate(places) if w < MINOR and i > 0][:5]
+    out: dict[str, float] = {}
+    for count in range(len(minor) + 1):
+        for left in combinations(minor, count):
+            kept = [p for i, p in enumerate(places) if i not in left]
+            cost = LEFT_OUT * sum(places[i][1] for i in left)
+            for name, off in _offs_of(kept).items():
+                out[name] = min(out.get(name, np.inf), off + cost)
+    return out
+
+
+def _offs_of(places: list[tuple[float, float]]) -> dict[str, float]:
+    """Degrees by which each scheme is off that these colours, all of them, can make."""
+    arc, chief = _arc([p for p, _ in places]), places[0][0]
+    total = sum(w for _, w in places)
+    beside = sum(w * gap(chief, p) for p, w in places) / total
+    # One step, and a tint of the next one that holds little.
+    one = arc <= ONE or (arc < 1.6 and beside <= 0.2)
+    out = {"monochromatic": DEGREES * beside if one else HALF + DEGREES * (arc - ONE)}
+    if arc > ONE:
+        out["analogous"] = 2 * DEGREES * max(0.0, arc - 3.4) + (6.0 if one else 0.0)
+    if arc <= 3.4:
+        return out
     for name, shape in SHAPES.items():
-        if len(steps) >= len(shape) or (len(steps) == 2 and name == "complementary"):
-            options.append((30 * _shape_error(places, shape), name))
-    options.sort(key=lambda o: o[0])
-    off, name = options[0]
-    if name == "monochromatic" and len(steps) > 1 and arc > 0.75:
-        off, name = options[1]
-    if off > 45 and len(steps) >= 4:
-        return Scheme("polychromatic", 0.6, off)
-    return Scheme(name, float(np.clip(1 - off / 60, 0, 1)), float(off))
+        if len(places) >= len(shape):
+            out[name] = _shape_error(places, shape)
+    return out
 
 
 def _places(hues: list[Swatch]) -> list[tuple[float, float]]:
-    """(place on the circle, share) with colours of nearly one place taken together."""
+    """(place on the circle, share) with colours of nearly one place taken together, the largest first."""
     out: list[tuple[float, float]] = []
     for swatch in sorted(hues, key=lambda s: -s.share):
-        hue = float(np.degrees(np.arctan2(swatch.lab[2], swatch.lab[1])) % 360)
+        hue = float(np.degrees(np.arctan2(swatch.own[2], swatch.own[1])) % 360)
         place = float(position(hue))
         for i, (other, share) in enumerate(out):
-            if gap(place, other) < 0.8:
+            if gap(place, other) < ONE:
                 turn = (place - other + 6) % 12 - 6
                 total = share + swatch.share
                 out[i] = ((other + turn * swatch.share / total) % 12, total)
                 break
         else:
             out.append((place, swatch.share))
-    return out
+    return sorted(out, key=lambda p: -p[1])
 
 
 def _arc(steps: list[float]) -> float:
@@ -98,19 +155,16 @@ def _arc(steps: list[float]) -> float:
 
 
 def _shape_error(places: list[tuple[float, float]], shape: tuple[int, ...]) -> float:
-    """Share-weighted mean distance, in steps, of the places from a turned shape, each of whose
-    corners is held by some place; 6 when a corner stays empty."""
-    best = 6.0
-    corners = np.array(shape, float)
-    main = sorted(places, key=lambda p: -p[1])
-    for turn in np.arange(0, 12, 0.25):
-        turned = (corners + turn) % 12
-        away = [[gap(p, c) for c in turned] for p, _ in main]
-        nearest = [int(np.argmin(row)) for row in away]
-        if len(set(nearest)) < len(shape):
-            continue
-        total = sum(s for _, s in main)
-        error = sum(s * away[i][nearest[i]] for i, (_, s) in enumerate(main)) / total
-        worst_corner = max(min(row[c] for row in away) for c in range(len(shape)))
-        best = min(best, 0.5 * error + 0.5 * worst_corner)
-    return float(best)
+    """Degrees from a turned shape, each of whose corners is held by some place, at its best turn: half the share-weighted mean distance of the
+    places, half that of the emptiest corner, and what faint corners cost; infinite when there are too few places."""
+    turns = (np.arange(0, 12, 0.25)[:, None] + np.array(shape, float)) % 12
+    where, share = np.array([p for p, _ in places]), np.array([w for _, w in places])
+    away = np.abs(where[None, :, None] - turns[:, None, :])
+    away = np.minimum(away, 12 - away)
+    nearest = away.argmin(axis=2)
+    held = (nearest[:, :, None] == np.arange(len(shape))) * share[None, :, None]
+    faintest = held.sum(axis=1).min(axis=1) / share.sum()
+    error = (away.min(axis=2) * share).sum(axis=1) / share.sum()
+    empty = away.min(axis=1).max(axis=1)  # the corner that is furthest from any colour
+    degrees = DEGREES * (0.5 * error + 0.5 * empty) + BY_FAINT * np.maximum(0.0, FAINT - faintest)
+    return float(np.where(faintest > 0, degrees, np.inf).min())

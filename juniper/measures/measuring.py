@@ -16,6 +16,7 @@ import numpy as np
 from juniper.colour.schemes import Scheme, scheme_of
 from juniper.measures import balance, focal, kinds, lines, outline, proportion
 from juniper.measures.catalogue import DEFINITIONS
+from juniper.measures.colours import Colours, colour_findings, colours_of
 from juniper.measures.counterweight import Scales, scales_of
 from juniper.measures.finding import Finding, Mark
 from juniper.measures.form import drawn_fit, fit_form
@@ -32,7 +33,7 @@ EDGE = 1.0
 @dataclass(frozen=True)
 class Findings:
     """The measures of one photograph by name, its scheme, the scale in cm per pixel if known, the two sides of the piece, and
-    the heights of its tips over the rim in container heights, the tallest first."""
+    the heights of its tips over the rim in container heights, the tallest first; `colours` is what its palette tells by itself."""
 
     by_name: dict[str, Finding]
     scheme: Scheme | None
@@ -43,6 +44,7 @@ class Findings:
     area_px: float
     scales: Scales | None = None
     tips: tuple[float, ...] = ()
+    colours: Colours | None = None
 
     def __getitem__(self, name: str) -> Finding:
         return self.by_name[name]
@@ -112,13 +114,14 @@ def measure(
         found["table_height"] = _table_height(view, cm)
         found["focal_dominance"] = _dominance(scene, focal_at)
         found["behind_share"] = _missing("behind_share", "it needs the side view")
-    found.update(_colour(surface, scene))
+    found.update(colour_findings(view, scene))
     if cm:
         found = {name: replace(f, arithmetic=_with_centimetres(f.arithmetic, cm)) for name, f in found.items()}
     left, right = view.extremes
     scheme = scheme_of(scene.palette) if scene.has_colour else None
+    colours = colours_of(scene.palette, scene.blooms) if scene.has_colour else None
     tips = tuple(along / datum.height for along, _, _ in view.tips) if scales else ()
-    return Findings(found, scheme, cm, view.top, left, right, surface.area_px, scales, tips)
+    return Findings(found, scheme, cm, view.top, left, right, surface.area_px, scales, tips, colours)
 
 
 PIXELS = re.compile(r"(\d+) px(?! =)")
@@ -351,47 +354,6 @@ def seen_from_the_side(surface: Surface, datum: Datum, front_is_right: bool = Tr
     words = f"{round(value * len(view.side))} of {len(view.side)} plant pixels of the side view lie behind the axis"
     found = _found("behind_share", value, abs(halves[0] - halves[1]) / 2, words, balance.drawn(view))
     return replace(found, view="side")
-
-
-def _colour(surface: Surface, scene: Scene) -> dict[str, Finding]:
-    if not scene.has_colour:
-        reason = "the picture has no colour"
-        return {name: _missing(name, reason) for name in ("foliage_share", "flower_colours", "dominant_share", "lightness_range")}
-    plant = len(surface.x)
-    share = 1 - surface.petals / plant if plant else 1.0
-    flowers = [s for s in scene.palette if s.part == "flower" and s.share >= 0.05]
-    names = sorted({s.hue for s in flowers} - {"grey", "black", "brown"})
-    out = {
-        "foliage_share": Finding(
-            "foliage_share", "colour", float(share), "share", 0.03,
-            arithmetic=f"{plant - surface.petals} of {plant} plant pixels are leaf or stem",
-        ),
-        "flower_colours": Finding(
-            "flower_colours", "colour", float(len(names)), "count", 0.0, arithmetic="named colours holding 5 in 100 or more: " + ", ".join(names),
-        ),
-    }  # fmt: skip
-    if flowers:
-        totals: dict[str, float] = {}
-        for swatch in flowers:
-            totals[swatch.hue] = totals.get(swatch.hue, 0) + swatch.share
-        chief = max(totals, key=totals.get)
-        out["dominant_share"] = Finding(
-            "dominant_share",
-            "colour",
-            totals[chief],
-            "share",
-            0.04,
-            arithmetic=f"{chief} holds {100 * totals[chief]:.0f} of 100 parts of the flowers",
-        )
-        light, dark = surface.light, surface.dark
-        out["lightness_range"] = Finding(
-            "lightness_range", "colour", float(light - dark), "L*", 3.0,
-            arithmetic=f"light parts L* {light:.0f} less dark parts L* {dark:.0f} (nine tenths of the plant lie between)",
-        )  # fmt: skip
-    else:
-        for name in ("dominant_share", "lightness_range"):
-            out[name] = _missing(name, "no flower colour was found")
-    return out
 
 
 def _dominance(scene: Scene, focal_at: Point | None) -> Finding:

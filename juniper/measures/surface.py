@@ -19,6 +19,7 @@ from juniper.scene.separation import CONTAINER, PLANT
 
 Point = tuple[float, float]
 BINS = 72  # of the plant's width, in which tips are looked for
+THIN = 3  # of the petals' pixels every so many, each way, are looked at
 CLOSING = 0.06  # of the plant's extent: how far apart twigs may stand and still share an outline
 
 
@@ -37,7 +38,7 @@ class Surface:
     """Plant pixels of a photograph, in its own full pixels.
 
     `x`, `y`, `weight` are (n,) floats; `hull` (m, 2) the plant's convex hull; `wall_hull` the
-    container's; `petals` the number of petal pixels; `light` and
+    container's, `wall_px` its area; `petals` the number of petal pixels, `flowers` (h, w) their swatches; `light` and
     `dark` the lightness L* that nine tenths of the plant lie between; `fill`, `hole` and `hole_outline` describe
     the closed outline; `labels` and `scale` the raster itself; `eye_at` is where the eye goes first; `breadth` (h, w) float16 how far each plant pixel lies from the
     plant's edge, in pixels of the raster.
@@ -60,6 +61,14 @@ class Surface:
     scale: float
     eye_at: Point | None
     breadth: np.ndarray
+    flowers: np.ndarray
+    wall_px: float
+
+    @cached_property
+    def petal_places(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """(swatch number, row, column) of petal pixels of the raster, thinned: enough to tell where a colour lies."""
+        ys, xs = np.nonzero(self.flowers[::THIN, ::THIN])
+        return self.flowers[::THIN, ::THIN][ys, xs], ys * THIN, xs * THIN
 
 
 def surface_of(raster: Raster) -> Surface:
@@ -93,6 +102,8 @@ def surface_of(raster: Raster) -> Surface:
         labels=raster.labels,
         scale=raster.scale,
         breadth=cv2.distanceTransform(np.pad(plant, 1), cv2.DIST_L2, 3)[1:-1, 1:-1].astype(np.float16),
+        flowers=raster.flowers,
+        wall_px=len(wall) * back * back,
         eye_at=((column + 0.5) * back, (row + 0.5) * back) if len(xs) else None,
     )
 

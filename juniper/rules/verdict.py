@@ -144,6 +144,9 @@ def _line(rule: Rule, findings: Findings, brief: Brief, answers: dict[str, float
         addition = findings.scales.inside(rule.measure, value, rule.band.low, rule.band.high)
         if addition:
             words += " " + addition.words(findings.cm_per_px, math.dist(findings.left, findings.right))
+    if advice and findings.colours:
+        heads = findings.colours.heads(rule.measure, value, rule.band.low, rule.band.high)
+        words += f" {heads}" if heads else ""
     sums = f"Held against {rule.band.words}: {OUT_OF * expected:.1f} of 10 expected over ±{spread:.2g}."
     if rule.check:
         sums = f"{OUT_OF * expected:.0f} of 10."
@@ -192,7 +195,8 @@ def _scheme_line(rule: Rule, findings: Findings, brief: Brief) -> Line:
         value,
         "fit",
         0.1,
-        arithmetic=f"the palette makes {scheme.name}, {scheme.off_degrees:.0f}° off its shape",
+        arithmetic=f"the palette makes {scheme.name}, {scheme.off_degrees:.0f}° off its shape"
+        + (f"; the nearest other is {scheme.other}, {scheme.other_off:.0f}° off" if scheme.other else ""),
     )
     expected = rule.band.expected(value, finding.uncertainty)
     advice = "" if same else f"The brief asks for {brief.scheme}; the palette reads as {scheme.name}. {rule.below}"

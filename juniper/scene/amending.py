@@ -12,7 +12,7 @@ import cv2
 import numpy as np
 
 from juniper.colour.palette import Swatch
-from juniper.scene.blooms import ROLES, Bloom, find_blooms, focal_point, give_roles
+from juniper.scene.blooms import ROLES, Bloom, find_blooms, focal_point, give_roles, tell_apart
 from juniper.scene.material import flower_mask
 from juniper.scene.petals import Look, frame_of, look_at
 from juniper.scene.scene import Raster, Scene
@@ -161,7 +161,7 @@ def _flowers(raster: Raster, labels: np.ndarray, pixels: np.ndarray, scene: Scen
 def _seen_again(scene: Scene, raster: Raster, look: Look) -> Scene:
     """The scene with shares, blooms and focal point read from an amended raster."""
     palette = reshared(scene.palette, raster.flowers)
-    blooms = find_blooms(look, raster.flowers, tuple(s for s in palette if s.part == "flower"))
+    blooms = find_blooms(tell_apart(look, raster.flowers > 0), raster.flowers, tuple(s for s in palette if s.part == "flower"))
     datum = scene.datum.scaled(raster.scale)
     ys, xs = np.nonzero(raster.labels == PLANT)
     along = (xs - datum.rim[0]) * datum.up[0] + (ys - datum.rim[1]) * datum.up[1]

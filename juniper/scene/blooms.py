@@ -57,8 +57,16 @@ class Bloom:
         return replace(self, centre=(self.centre[0] * factor, self.centre[1] * factor), radius=self.radius * factor)
 
 
-def find_blooms(look: Look, flowers: np.ndarray, palette: tuple[Swatch, ...]) -> tuple[Bloom, ...]:
-    """Blooms in a raster of flower colours (int h x w; 0 none, i the palette's i-th swatch), by what was seen at its petals.
+@dataclass(frozen=True, eq=False)
+class Apart:
+    """Petals told apart: `number` int (h, w) of the bloom each pixel belongs to (from 1, 0 none), and how likely each bloom is one (n,)."""
+
+    number: np.ndarray
+    likely: np.ndarray
+
+
+def tell_apart(look: Look, petals: np.ndarray) -> Apart:
+    """Which bloom each petal pixel (bool h x w) belongs to, by what was seen there.
 
     Each petal points to the middle of its bloom; where many point, and a middle is likely, there is one. A petal that points at
     none belongs to none.
@@ -67,18 +75,24 @@ def find_blooms(look: Look, flowers: np.ndarray, palette: tuple[Swatch, ...]) ->
     middles = _middles(look)
     number = _numbered(look, petal, middles)
     if not number.any():
-        return ()
+        return Apart(np.zeros(petals.shape, int), np.zeros(0))
     cells = np.bincount(number.ravel(), minlength=len(middles) + 1)[1:]
-    bright = np.bincount(number[_on_grid(look, flowers > 0)], minlength=len(middles) + 1)[1:]
+    bright = np.bincount(number[_on_grid(look, petals)], minlength=len(middles) + 1)[1:]
     true = _truth(middles[:, 2], cells, bright / np.maximum(cells, 1))
     # The petals of a middle that is not believed go to the next one.
     middles, true = middles[true > BELIEVED], true[true > BELIEVED]
     number = _numbered(look, petal, middles)
-    spread = look.onto(number.astype(np.float32), flowers.shape, cv2.INTER_NEAREST).astype(int)
-    spread[flowers == 0] = 0
+    spread = look.onto(number.astype(np.float32), petals.shape, cv2.INTER_NEAREST).astype(int)
+    spread[~petals] = 0
+    return Apart(spread, true)
+
+
+def find_blooms(apart: Apart, flowers: np.ndarray, palette: tuple[Swatch, ...]) -> tuple[Bloom, ...]:
+    """Blooms in a raster of flower colours (int h x w; 0 none, i the palette's i-th swatch) whose petals are told apart."""
+    spread, true = apart.number, apart.likely
     at = np.flatnonzero(spread)
     order = at[np.argsort(spread.ravel()[at], kind="stable")]
-    starts = np.searchsorted(spread.ravel()[order], np.arange(1, len(middles) + 2))
+    starts = np.searchsorted(spread.ravel()[order], np.arange(1, len(true) + 2))
     seen = [order[start:end] for start, end in pairwise(starts)]
     parts = [k for k, own in enumerate(seen) if len(own) >= LEAST]
 

@@ -7,9 +7,9 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
-from juniper.colour.palette import Swatch, palette_of
+from juniper.colour.palette import Swatch, flower_palette, palette_of
 from juniper.photograph import Photograph
-from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles
+from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles, tell_apart
 from juniper.scene.cutout import CutOut, amended
 from juniper.scene.datum import Datum, NoContainer, Spread, Told, find_datum
 from juniper.scene.material import flower_mask
@@ -124,8 +124,10 @@ def see(
     if not given:
         datum = _doubted(datum, parts)
     look = closer(photograph.pixels, parts.look, parts.labels >= CONTAINER)
-    flowers, palette = _colours(lab, parts.labels, look if photograph.has_colour else None)
-    blooms = find_blooms(look, flowers, tuple(s for s in palette if s.part == "flower"))
+    petals = flower_mask(look, plant) if photograph.has_colour else np.zeros_like(plant)
+    apart = tell_apart(look, petals)
+    flowers, palette = _colours(lab, parts.labels, petals, apart.number)
+    blooms = find_blooms(apart, flowers, tuple(s for s in palette if s.part == "flower"))
     ys, xs = np.nonzero(plant)
     along = (xs - datum.rim[0]) * datum.up[0] + (ys - datum.rim[1]) * datum.up[1]
     blooms = give_roles(blooms, datum, float(along.max()))
@@ -209,10 +211,9 @@ def _standing_on(labels: np.ndarray) -> Datum:
     )
 
 
-def _colours(lab, labels, look: Look | None) -> tuple[np.ndarray, tuple[Swatch, ...]]:
+def _colours(lab, labels, petals, number) -> tuple[np.ndarray, tuple[Swatch, ...]]:
     plant = labels == PLANT
-    petals = flower_mask(look, plant) if look else np.zeros_like(plant)
-    flower, index = palette_of(lab[petals], "flower")
+    flower, index = flower_palette(lab[petals], number[petals])
     raster = np.zeros(labels.shape, np.uint8)
     raster[petals] = index + 1
     leaves, _ = palette_of(lab[plant & ~petals][::FEWER], "foliage", most=2)

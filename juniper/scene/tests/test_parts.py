@@ -8,7 +8,7 @@ from juniper.colour import Swatch
 from juniper.photobooth import frame, take
 from juniper.photograph import read_photograph
 from juniper.scene import PLANT, see
-from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles, like_blooms
+from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles, like_blooms, tell_apart
 from juniper.scene.datum import given_datum
 from juniper.scene.ground import BACKDROP, TABLE, plate, read_ground
 from juniper.scene.material import flower_mask
@@ -124,7 +124,7 @@ class Blooms(unittest.TestCase):
         raster = np.zeros((600, 400), np.uint8)
         for x, y, radius, colour in discs:
             cv2.circle(raster, (x, y), radius, colour, -1)
-        return find_blooms(told(discs), raster, self.palette)
+        return find_blooms(tell_apart(told(discs), raster > 0), raster, self.palette)
 
     def test_single_blooms_are_where_they_are_and_as_large(self):
         blooms = self.found((120, 200, 30, 1), (260, 260, 20, 2))

@@ -1,0 +1,47 @@
+"""Plain names of flower colours, on top of the artists' circle."""
+
+from __future__ import annotations
+
+import tomllib
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+
+import numpy as np
+
+from juniper.colour.circle import saturation
+
+SOURCE = Path(__file__).with_name("flower_names.toml")
+
+
+@dataclass(frozen=True)
+class Named:
+    """A name and its range: hue in degrees of CIELAB (`to` may pass 360), lightness L*, saturation C* / (L* + 16)."""
+
+    name: str
+    hue: tuple[float, float]
+    light: tuple[float, float]
+    deep: tuple[float, float]
+
+    def away(self, hue: float, light: float, deep: float) -> float:
+        """How far a colour lies from the range's middle, 1 at its edge; hue counts for less the paler the colour is."""
+        middle, half = sum(self.hue) / 2, (self.hue[1] - self.hue[0]) / 2
+        turn = abs((hue - middle + 180) % 360 - 180) * min(1.0, deep / 0.12)
+        out = [turn / half]
+        for value, (low, high) in ((light, self.light), (deep, self.deep)):
+            out.append(abs(value - (low + high) / 2) / ((high - low) / 2))
+        return max(out)
+
+
+@cache
+def names() -> tuple[Named, ...]:
+    """All names, as flower_names.toml has them."""
+    table = tomllib.loads(SOURCE.read_text())["names"]
+    return tuple(Named(name, *(tuple(map(float, one[k])) for k in ("hue", "light", "deep"))) for name, one in table.items())
+
+
+def flower_name(lab) -> str:
+    """What a florist would call a CIELAB colour (3,), taken as of the material by itself in even light."""
+    light, a, b = (float(v) for v in lab)
+    hue, deep = float(np.degrees(np.arctan2(b, a)) % 360), float(saturation(lab))
+    return min(names(), key=lambda n: n.away(hue, light, deep)).name

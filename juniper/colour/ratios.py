@@ -1,0 +1,98 @@
+"""How much of each colour there is: sixty, thirty and ten, the contrast of extension, and the container's part."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from juniper.colour.circle import NEUTRALS, gap, position
+from juniper.colour.palette import Swatch
+from juniper.colour.spaces import ciede2000
+
+SPLITS = {"60 : 30 : 10": (0.6, 0.3, 0.1), "65 : 25 : 10": (0.65, 0.25, 0.10)}
+# Light values of the circle's steps from yellow on: Goethe's for the six that he gives, as Itten (The Art of Color) has them, halfway between.
+LIGHT_VALUES = (9.0, 8.5, 8.0, 7.0, 6.0, 4.5, 3.0, 3.5, 4.0, 5.0, 6.0, 7.5)
+ROLES = ("dominant", "supporting", "accent")
+ECHO = 20.0  # CIEDE2000 of a container's colour to one of the palette's, under which it echoes it
+PLAIN = 0.22  # saturation under which a container is neutral
+
+
+@dataclass(frozen=True)
+class Part:
+    """One step's part in the flowers: its name, share, and the swatches that make it, the largest first."""
+
+    hue: str
+    share: float
+    swatches: tuple[Swatch, ...]
+
+
+def parts_of(swatches: tuple[Swatch, ...]) -> tuple[Part, ...]:
+    """The flowers' colours by name on the circle, tints of one step together, the largest first."""
+    held: dict[str, list[Swatch]] = {}
+    for s in swatches:
+        if s.part == "flower":
+            held.setdefault(s.hue, []).append(s)
+    return tuple(sorted((Part(h, sum(s.share for s in own), tuple(own)) for h, own in held.items()), key=lambda p: -p.share))
+
+
+def split_distance(parts: tuple[Part, ...], split: tuple[float, ...] = SPLITS["60 : 30 : 10"]) -> float:
+    """Share of the flowers that would have to be of another colour for the wanted split: half the sum of differences, the largest part held
+    against the largest wanted, and all after the second against the accent. nan with fewer than two parts."""
+    shares = [p.share for p in parts]
+    if len(shares) < 2:
+        return float("nan")
+    ranked = np.array([shares[0], shares[1], sum(shares[2:])])
+    return float(np.abs(ranked / ranked.sum() - np.array(split)).sum() / 2)
+
+
+def light_value(place: float) -> float:
+    """Goethe's light value at a place on the circle (0 yellow .. 12), between its steps by proportion."""
+    return float(np.interp(place % 12, np.arange(13), (*LIGHT_VALUES, LIGHT_VALUES[0])))
+
+
+@dataclass(frozen=True)
+class Extension:
+    """Two opposite poles of a palette: their names, the first one's share of both, and the share that the contrast of extension wants."""
+
+    first: str
+    second: str
+    share: float
+    wanted: float
+
+
+def extension_of(swatches: tuple[Swatch, ...]) -> Extension | None:
+    """The contrast of extension of a palette with two poles that face each other; None for any other. Areas are wanted in inverse proportion to
+    the light values: yellow to violet 1 : 3, orange to blue 1 : 2, red to green 1 : 1 (Itten)."""
+    hues = [(s, _place(s)) for s in swatches if s.part == "flower" and s.hue not in NEUTRALS and s.share >= 0.04]
+    if len(hues) < 2:
+        return None
+    chief, at = max(hues, key=lambda h: h[0].share)
+    facing = [(s, p) for s, p in hues if gap(p, at) > 4.5]
+    own = [(s, p) for s, p in hues if gap(p, at) < 2]
+    if not facing or len(facing) + len(own) < len(hues):
+        return None
+    second = max(facing, key=lambda h: h[0].share)
+    areas = [sum(s.share for s, _ in side) for side in (own, facing)]
+    values = [sum(s.share * light_value(p) for s, p in side) / area for side, area in zip((own, facing), areas, strict=True)]
+    return Extension(chief.hue, second[0].hue, areas[0] / sum(areas), values[1] / sum(values))
+
+
+def _place(swatch: Swatch) -> float:
+    _, a, b = swatch.own
+    return float(position(np.degrees(np.arctan2(b, a)) % 360))
+
+
+def relation(container: Swatch, swatches: tuple[Swatch, ...]) -> tuple[str, str]:
+    """How a container stands to the flowers, neutral, echo or contrast, and the colour of the palette it is nearest to."""
+    flowers = [s for s in swatches if s.part == "flower" and s.share >= 0.04]
+    if not flowers:
+        return "neutral", ""
+    own = np.array(container.own)
+    apart = [float(ciede2000(own, np.array(s.own))) for s in flowers]
+    nearest = flowers[int(np.argmin(apart))]
+    deep = float(np.hypot(own[1], own[2]) / (own[0] + 16))
+    same_step = nearest.hue not in NEUTRALS and nearest.hue == container.hue
+    if deep < PLAIN:
+        return ("echo", nearest.name) if min(apart) < ECHO and nearest.hue in NEUTRALS else ("neutral", nearest.name)
+    return ("echo" if min(apart) < ECHO or same_step else "contrast"), nearest.name

@@ -1,0 +1,289 @@
+"""Colour: how much of each there is, how they stand together, and where they are."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from juniper.colour.circle import gap, position
+from juniper.colour.harmony import Harmony, palette_harmony
+from juniper.colour.palette import Swatch
+from juniper.colour.ratios import Extension, Part, extension_of, parts_of, relation, split_distance
+from juniper.measures.catalogue import DEFINITIONS
+from juniper.measures.finding import Finding, Mark
+from juniper.measures.surface import View
+from juniper.scene.blooms import Bloom
+from juniper.scene.scene import Scene
+
+COUNTED = 0.05  # share of the flowers from which a colour is counted
+FEW = 0.15  # of a colour's area: less on one side of the axis is not carried across
+BLOCK = 0.05  # of plant height: blooms of one colour no further apart make a block
+TWO = 0.25  # of a bloom that a second colour must hold for it to bridge
+NOT_COUNTED = {"grey", "black", "brown"}  # shade, stalk and eye, unless they hold much
+PLAIN_SHADE = 0.2  # share from which even these are a colour of the flowers
+
+
+@dataclass(frozen=True)
+class Colours:
+    """What a palette tells by itself: its parts, the contrast of extension if it has two poles, its harmony and pairs, how the container stands to
+    it, and the blooms of each part, by its place in `parts`."""
+
+    parts: tuple[Part, ...]
+    extension: Extension | None
+    harmony: float
+    pairs: tuple[tuple[Swatch, Swatch, Harmony], ...]
+    relation: tuple[str, str]
+    blooms: tuple[tuple[Bloom, ...], ...]
+
+    def heads(self, measure: str, value: float, low: float, high: float) -> str:
+        """How many heads to take out or to add so that a share comes inside its band, in words; '' where none can be told."""
+        at = {"dominant_share": 0, "supporting_share": 1, "accent_share": len(self.parts) - 1}.get(measure)
+        if at is None or not 0 <= at < len(self.parts) or not self.blooms[at]:
+            return ""
+        area = sum(b.radius**2 for own in self.blooms for b in own) or 1.0
+        own = self.blooms[at]
+        each = sum(b.radius**2 for b in own) / len(own) / area
+        name = self.parts[at].swatches[0].name
+        if value > high:
+            out = math.ceil((value - high) / (each * (1 - high)))
+            chief = 0 if at else 1
+            words = f"Take {_number(out)} of the {_number(len(own))} {name} heads out" if out < len(own) else ""
+            if len(self.parts) > 1 and self.blooms[chief]:
+                more = self.blooms[chief]
+                ones = sum(b.radius**2 for b in more) / len(more) / area
+                join = math.ceil((value / high - 1) / ones)
+                other = self.parts[chief].swatches[0].name
+                words += f"{', or let' if words else 'Let'} {_number(join)} more {other} join"
+            return words + "." if words else ""
+        join = math.ceil((low - value) / (each * (1 - low))) if low < 1 else 0
+        return f"Let {_number(join)} more {name} join." if 0 < join <= 3 * len(own) + 3 else ""
+
+
+NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+
+
+def _number(n: int) -> str:
+    return NUMBERS[n] if n < len(NUMBERS) else str(n)
+
+
+@lru_cache(maxsize=128)  # no handle changes it
+def colours_of(palette: tuple[Swatch, ...], blooms: tuple[Bloom, ...]) -> Colours:
+    """What a palette tells by itself, and which blooms are of which of its parts."""
+    parts = tuple(p for p in parts_of(palette) if p.hue not in NOT_COUNTED or p.share >= PLAIN_SHADE)
+    harmony, pairs = palette_harmony(palette)
+    vessel = next((s for s in palette if s.part == "container"), None)
+    flowers = [s for s in palette if s.part == "flower"]
+    of = {flowers.index(s) + 1: i for i, p in enumerate(parts) for s in p.swatches}
+    held: list[list[Bloom]] = [[] for _ in parts]
+    for b in blooms:
+        if b.swatch in of:
+            held[of[b.swatch]].append(b)
+    return Colours(
+        parts,
+        extension_of(palette),
+        harmony,
+        tuple(pairs),
+        relation(vessel, palette) if vessel else ("", ""),
+        tuple(map(tuple, held)),
+    )
+
+
+def colour_findings(view: View, scene: Scene) -> dict[str, Finding]:
+    """Every measure of colour; `view` tells where they lie. Shares are uncertain by 3 to 4 parts in a hundred, by bin/trials colour."""
+    names = [n for n, d in DEFINITIONS.items() if d.family == "colour" and n != "scheme"]
+    if not scene.has_colour:
+        return {n: _missing(n, "the picture has no colour") for n in names}
+    surface, plant = view.surface, len(view.surface.x)
+    out = {
+        "foliage_share": _found(
+            "foliage_share", 1 - surface.petals / plant if plant else 1.0, 0.03,
+            f"{plant - surface.petals} of {plant} plant pixels are leaf or stem",
+        )
+    }  # fmt: skip
+    colours = colours_of(scene.palette, scene.blooms)
+    counted = [p for p in colours.parts if p.share >= COUNTED]
+    out["flower_colours"] = _found(
+        "flower_colours",
+        float(len(counted)),
+        0.0,
+        "colours on the circle holding 5 in 100 or more: " + ", ".join(p.hue for p in counted),
+    )
+    if colours.parts:
+        out |= _shares(colours, surface)
+        out |= _places(view, scene, colours)
+    for name in names:
+        out.setdefault(name, _missing(name, MISSING.get(name, "no flower colour was found") if colours.parts else "no flower colour was found"))
+    return out
+
+
+MISSING = {
+    "supporting_share": "there is one flower colour only",
+    "accent_share": "it takes three flower colours",
+    "colour_split": "there is one flower colour only",
+    "extension": "the palette has no two poles that face each other",
+    "harmony": "it takes two flower colours",
+    "container_chroma": "no container was made out",
+    "bridge_blooms": "the palette has no two poles that face each other",
+}
+
+
+def _shares(colours: Colours, surface) -> dict[str, Finding]:
+    parts, out = colours.parts, []
+    chief = parts[0]
+    out.append(_found("dominant_share", chief.share, 0.04, _holds(chief), _rings(colours, 0)))
+    if len(parts) > 1:
+        out.append(_found("supporting_share", parts[1].share, 0.04, _holds(parts[1]), _rings(colours, 1)))
+        ranked = ", ".join(f"{p.hue} {100 * p.share:.0f}" for p in parts)
+        out.append(_found("colour_split", split_distance(parts), 0.04, f"{ranked}, held against 60, 30 and 10: half the sum of differences"))
+    if len(parts) > 2:
+        rest = sum(p.share for p in parts[2:])
+        out.append(_found("accent_share", rest, 0.04, "; ".join(map(_holds, parts[2:])), _rings(colours, len(parts) - 1)))
+    if colours.extension is not None:
+        e = colours.extension
+        out.append(
+            _found(
+                "extension",
+                abs(e.share - e.wanted),
+                0.04,
+                f"{e.first} holds {100 * e.share:.0f} of 100 parts of {e.first} and {e.second}; by their light values it should hold {100 * e.wanted:.0f}",
+            )
+        )
+    if np.isfinite(colours.harmony):
+        worst = colours.pairs[0]
+        out.append(
+            _found(
+                "harmony",
+                colours.harmony,
+                0.1,
+                f"mean over {len(colours.pairs)} pairs, by area; the least harmonious is {worst[0].name} with {worst[1].name}: "
+                f"chroma {worst[2].chroma:+.2f}, lightness {worst[2].lightness:+.2f}, hue {worst[2].hue:+.2f}",
+            )
+        )
+    light, dark = surface.light, surface.dark
+    out.append(
+        _found(
+            "lightness_range",
+            float(light - dark),
+            3.0,
+            f"light parts L* {light:.0f} less dark parts L* {dark:.0f} (nine tenths of the plant lie between)",
+        )
+    )
+    return {f.name: f for f in out}
+
+
+def _holds(part: Part) -> str:
+    return f"{part.hue} holds {100 * part.share:.0f} of 100 parts of the flowers"
+
+
+def _rings(colours: Colours, at: int) -> tuple[Mark, ...]:
+    hue = colours.parts[at].hue
+    return tuple(Mark("ring", (b.centre,), "", f"A bloom of {hue}.", size=b.radius) for b in colours.blooms[at])
+
+
+def _places(view: View, scene: Scene, colours: Colours) -> dict[str, Finding]:
+    """Where the colours are: carried across and up, in blocks, bridged; and the container beside them."""
+    surface = view.surface
+    at, ys, xs = surface.petal_places
+    along, side = view.place(np.column_stack([xs, ys]) / surface.scale + 0.5 / surface.scale)
+    total, carried, marks, words = 0.0, 0.0, [], []
+    third = np.clip((3 * along / view.plant_height).astype(int), 0, 2)
+    flowers = [s for s in scene.palette if s.part == "flower"]
+    number = {s: i + 1 for i, s in enumerate(flowers)}
+    for part in colours.parts:
+        if part.share < COUNTED:
+            continue
+        own = np.isin(at, [number[s] for s in part.swatches])
+        if not own.any():
+            continue
+        left, levels = float((side[own] < 0).mean()), np.bincount(third[own], minlength=3) / own.sum()
+        across, up = FEW <= left <= 1 - FEW, (levels >= FEW).sum() >= 2
+        total += part.share
+        carried += part.share * (across and up)
+        if not (across and up):
+            where = "on the left only" if left > 1 - FEW else "on the right only" if left < FEW else "at one height only"
+            words.append(f"{part.hue} shows {where}")
+            middle = view.at(float(np.median(along[own])), float(np.median(side[own])))
+            marks.append(Mark("cross", (middle,), f"{part.hue} here only", f"{part.hue.capitalize()} shows {where}."))
+    held = "; ".join(words) or "every colour shows on both sides and at two heights or more"
+    out = {
+        "colours_carried": _found("colours_carried", carried / total if total else float("nan"), 0.05, held, tuple(marks)),
+        "colours_grouped": _grouped(view, colours),
+    }
+    vessel = next((s for s in scene.palette if s.part == "container"), None)
+    if vessel is not None and len(surface.wall_hull):
+        # Of what is seen, not of the hull.
+        wall = surface.wall_px
+        petals = surface.petals / surface.scale**2
+        chroma = [float(np.hypot(*s.own[1:])) for s in flowers]
+        flower = petals * sum(s.share * c for s, c in zip(flowers, chroma, strict=True))
+        pot = wall * float(np.hypot(*vessel.own[1:]))
+        word, nearest = colours.relation
+        out["container_chroma"] = _found(
+            "container_chroma",
+            pot / (pot + flower) if pot + flower else 0.0,
+            0.05,
+            f"chroma times area: container {pot / 1e5:.0f}, flowers {flower / 1e5:.0f}; the container is {word}"
+            + (f" to {nearest}" if word != "neutral" else ""),
+        )
+    if colours.extension is not None:
+        out["bridge_blooms"] = _bridged(view, scene, flowers, colours.extension)
+    return out
+
+
+def _grouped(view: View, colours: Colours) -> Finding:
+    """Share of the blooms' area that stands in the largest block of its colour."""
+    reach, whole, inside, marks = BLOCK * view.plant_height, 0.0, 0.0, []
+    for part, blooms in zip(colours.parts, colours.blooms, strict=True):
+        if len(blooms) < 2:
+            continue
+        spots, radius = np.array([b.centre for b in blooms]), np.array([b.radius for b in blooms])
+        near = np.hypot(*(spots[:, None] - spots[None]).transpose(2, 0, 1)) - radius[:, None] - radius[None] < reach
+        count, label = _blocks(near)
+        areas = np.bincount(label, weights=radius**2, minlength=count)
+        whole += float(areas.sum())
+        inside += float(areas.max())
+        for i in np.flatnonzero(label == int(areas.argmax())):
+            marks.append(Mark("ring", (tuple(map(float, spots[i])),), "", f"In the block of {part.hue}.", size=float(radius[i])))
+    if not whole:
+        return _missing("colours_grouped", "no colour has two blooms")
+    return _found("colours_grouped", inside / whole, 0.05, "area of the largest block of each colour ÷ area of all its blooms", tuple(marks))
+
+
+def _blocks(near: np.ndarray) -> tuple[int, np.ndarray]:
+    """(count, number of each): what hangs together in a symmetric matrix (bool n x n)."""
+    label = np.arange(len(near))
+    while True:
+        new = np.where(near, label[None], len(near)).min(axis=1)
+        if (new == label).all():
+            numbers, label = np.unique(label, return_inverse=True)
+            return len(numbers), label
+        label = new
+
+
+def _bridged(view: View, scene: Scene, flowers: list[Swatch], extension: Extension) -> Finding:
+    """Blooms that hold both colours of two that face each other."""
+    surface = view.surface
+    at, ys, xs = surface.petal_places
+    places = [float(position(np.degrees(np.arctan2(s.own[2], s.own[1])) % 360)) for s in flowers]
+    chief = next(p for s, p in zip(flowers, places, strict=True) if s.hue == extension.first)
+    pole = np.array([0, *(1 if gap(p, chief) < 2 else 2 if gap(p, chief) > 4 else 0 for p in places)])
+    marks = []
+    for b in scene.blooms:
+        inside = np.hypot(xs - b.centre[0] * surface.scale, ys - b.centre[1] * surface.scale) < b.radius * surface.scale
+        held = np.bincount(pole[at[inside]], minlength=3)[1:]
+        if held.sum() and held.min() >= TWO * held.sum():
+            marks.append(Mark("ring", (b.centre,), "bridge", "A bloom that holds both colours.", size=b.radius))
+    return _found("bridge_blooms", float(len(marks)), 0.0, f"blooms of which {extension.first} and {extension.second} each hold a quarter", tuple(marks))
+
+
+def _missing(name: str, reason: str) -> Finding:
+    return Finding.missing(name, "colour", DEFINITIONS[name].unit, reason)
+
+
+def _found(name: str, value: float, uncertainty: float, words: str, marks: tuple[Mark, ...] = ()) -> Finding:
+    if not np.isfinite(value):
+        return _missing(name, MISSING.get(name, "it cannot be told"))
+    return Finding(name, "colour", float(value), DEFINITIONS[name].unit, uncertainty, arithmetic=words, evidence=marks)
