@@ -12,6 +12,7 @@ from juniper.colour.circle import gap, position
 from juniper.colour.harmony import Harmony, palette_harmony
 from juniper.colour.palette import Swatch
 from juniper.colour.ratios import Extension, Part, extension_of, parts_of, relation, split_distance
+from juniper.colour.schemes import scheme_of
 from juniper.measures.catalogue import DEFINITIONS
 from juniper.measures.finding import Finding, Mark
 from juniper.measures.surface import View
@@ -23,6 +24,7 @@ FEW = 0.15  # of a colour's area: less on one side of the axis is not carried ac
 BLOCK = 0.05  # of plant height: blooms of one colour no further apart make a block
 TWO = 0.25  # of a bloom that a second colour must hold for it to bridge
 NOT_COUNTED = {"grey", "black", "brown"}  # shade, stalk and eye, unless they hold much
+FACING = ("complementary", "split-complementary")  # the schemes with two poles
 PLAIN_SHADE = 0.2  # share from which even these are a colour of the flowers
 
 
@@ -74,6 +76,7 @@ def colours_of(palette: tuple[Swatch, ...], blooms: tuple[Bloom, ...]) -> Colour
     """What a palette tells by itself, and which blooms are of which of its parts."""
     parts = tuple(p for p in parts_of(palette) if p.hue not in NOT_COUNTED or p.share >= PLAIN_SHADE)
     harmony, pairs = palette_harmony(palette)
+    scheme = scheme_of(palette)
     vessel = next((s for s in palette if s.part == "container"), None)
     flowers = [s for s in palette if s.part == "flower"]
     of = {flowers.index(s) + 1: i for i, p in enumerate(parts) for s in p.swatches}
@@ -83,7 +86,7 @@ def colours_of(palette: tuple[Swatch, ...], blooms: tuple[Bloom, ...]) -> Colour
             held[of[b.swatch]].append(b)
     return Colours(
         parts,
-        extension_of(palette),
+        extension_of(palette) if scheme is not None and scheme.name in FACING else None,
         harmony,
         tuple(pairs),
         relation(vessel, palette) if vessel else ("", ""),

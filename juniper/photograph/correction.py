@@ -11,20 +11,33 @@ from juniper.photograph.card import Card, White
 _MARGIN = 1.07  # of the card painted out with it, for its edge and shadow
 
 
+# Linear sRGB to the cones' responses of the Bradford transform (Lam 1985; as in ICC.1:2010, annex E), by way of CIE XYZ.
+_CONES = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]]) @ np.array(
+    [[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.0721750], [0.0193339, 0.1191920, 0.9503041]]
+)
+_STEPS = 4095  # of linear light that are told apart on the way back
+_BACK = np.round(srgb_from_linear(np.arange(_STEPS + 1) / _STEPS) * 255).astype(np.uint8)
+_LIGHT = linear_from_srgb(np.arange(256) / 255).astype(np.float32)
+
+
+def adaptation(gains) -> np.ndarray:
+    """Matrix (3, 3) on linear sRGB that makes greys neutral which factors `gains` (3,) on its channels would, as an eye adapts: by
+    scaling the cones' responses, not the channels. Luminance of white is kept."""
+    grey = 1 / np.asarray(gains, float)
+    grey = grey / (grey @ [0.2126, 0.7152, 0.0722])
+    return np.linalg.inv(_CONES) @ np.diag((_CONES @ np.ones(3)) / (_CONES @ grey)) @ _CONES
+
+
 def balanced(pixels: np.ndarray, white: White, keep_exposure: bool = True) -> np.ndarray:
-    """The picture (h, w, 3) uint8 with its greys made neutral (von Kries factors on linear sRGB).
+    """The picture (h, w, 3) uint8 with its greys made neutral.
 
     With `keep_exposure` the lightness stays as it was taken.
     """
-    gains = np.array(white.gains)
-    if keep_exposure:
-        gains = gains / (gains @ [0.2126, 0.7152, 0.0722])
-    light = linear_from_srgb(np.arange(256) / 255)
-    out = np.empty_like(pixels)
-    for channel, gain in enumerate(gains):
-        level = srgb_from_linear(np.clip(light * gain, 0, 1))
-        out[..., channel] = cv2.LUT(np.ascontiguousarray(pixels[..., channel]), np.round(level * 255).astype(np.uint8))
-    return out
+    matrix = adaptation(white.gains)
+    if not keep_exposure:
+        matrix = matrix * float(1 / (1 / np.array(white.gains) @ [0.2126, 0.7152, 0.0722]))
+    light = cv2.transform(_LIGHT[pixels], matrix.astype(np.float32))
+    return _BACK[np.clip(np.round(light * _STEPS), 0, _STEPS).astype(np.int32)]
 
 
 def without_card(pixels: np.ndarray, card: Card, scale: float) -> np.ndarray:
