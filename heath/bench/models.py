@@ -3,19 +3,25 @@
 from django.db import models
 from pydantic import TypeAdapter
 
-from juniper.scene import BloomChange, StemChange, Stroke
+from juniper.scene import BloomChange, ColourChange, StemChange, Stroke
 
-CORE = {"brush": TypeAdapter(Stroke), "bloom": TypeAdapter(BloomChange), "stem": TypeAdapter(StemChange)}
+CORE = {
+    "brush": TypeAdapter(Stroke),
+    "bloom": TypeAdapter(BloomChange),
+    "stem": TypeAdapter(StemChange),
+    "colour": TypeAdapter(ColourChange),
+}
 STEM_WORDS = {"draw": "Stem drawn", "bend": "Stem moved", "drop": "Stem taken out"}
+TINT_WORDS = {"neutral": "White or grey shown", "merge": "Two colours made one", "split": "Colour taken for two"}
 BLOOM_WORDS = {"add": "Bloom added", "remove": "Bloom taken out", "split": "Bloom split in two", "merge": "Two blooms made one"}
 
 
 class Correction(models.Model):
-    """What a person did to the picture, over what was found automatically: a handle put somewhere, a stroke of the brush, a bloom or
-    a stem changed.
+    """What a person did to the picture, over what was found automatically: a handle put somewhere, a stroke of the brush, a bloom, a
+    stem or the colours changed.
 
     One drag is one correction (`gesture`), however often it reported its place. Undone ones stay. `what` holds a stroke or a
-    change of bloom or stem as the core reads it; `handle`, `x` and `y` are a handle's.
+    change of bloom, stem or colours as the core reads it; `handle`, `x` and `y` are a handle's.
     """
 
     class Kind(models.TextChoices):
@@ -23,6 +29,7 @@ class Correction(models.Model):
         BRUSH = "brush", "brush"
         BLOOM = "bloom", "bloom"
         STEM = "stem", "stem"
+        COLOUR = "colour", "colour"
 
     class Handle(models.TextChoices):
         RIM = "rim", "rim"
@@ -46,8 +53,8 @@ class Correction(models.Model):
         ordering = ("pk",)
         constraints = [models.UniqueConstraint(fields=("photograph", "gesture"), name="one_correction_a_gesture")]
 
-    def as_core(self) -> Stroke | BloomChange | StemChange:
-        """A stroke, or a change of bloom or stem, as the core takes it."""
+    def as_core(self) -> Stroke | BloomChange | StemChange | ColourChange:
+        """A stroke, or a change of bloom, stem or colours, as the core takes it."""
         return CORE[self.kind].validate_python(self.what)
 
     @property
@@ -59,6 +66,8 @@ class Correction(models.Model):
             return "Brushed as plant" if self.what["plant"] else "Brushed as not plant"
         if self.kind == self.Kind.STEM:
             return STEM_WORDS[self.what["line"]]
+        if self.kind == self.Kind.COLOUR:
+            return TINT_WORDS.get(self.what["tint"]) or f"Colour called {self.what['name']}"
         return BLOOM_WORDS.get(self.what["act"]) or f"Bloom called {self.what['role']}"
 
 

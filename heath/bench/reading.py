@@ -18,6 +18,7 @@ from juniper.rules import Verdict, judge
 from juniper.scene import (
     PLANT,
     Bloom,
+    ColourChange,
     Datum,
     NoBloom,
     NoStem,
@@ -31,6 +32,7 @@ from juniper.scene import (
     prepare,
 )
 from juniper.scene.blooms import SLENDER
+from juniper.scene.tinting import tinted
 
 ALL_ROUND = "all round"
 DATUM_HANDLES = ("rim", "base", "rim_left", "rim_right")
@@ -81,6 +83,11 @@ class Reading:
         """The picture at its raster's size, sRGB."""
         return picture_pixels(self.photograph.pk, self.photograph.raster.name)
 
+    @property
+    def raster(self) -> Raster:
+        """The raster in force."""
+        return amended_raster(self.photograph.pk, self.photograph.raster.name, self.marks)
+
     def prepare(self) -> None:
         """Open and look at the picture ahead of a correction."""
         prepare(_amended(self.photograph.pk, self.photograph.raster.name, self.marks)[1], self.pixels)
@@ -116,7 +123,8 @@ def _amended(pk: int, name: str, marks: tuple[int, ...]) -> tuple[Scene, Raster]
         return photograph.core_scene(), photograph.core_raster()
     scene, raster = _amended(pk, name, marks[:-1])
     try:
-        return amend(scene, raster, picture_pixels(pk, name), Correction.objects.get(pk=marks[-1]).as_core())
+        change, pixels = Correction.objects.get(pk=marks[-1]).as_core(), picture_pixels(pk, name)
+        return tinted(scene, raster, pixels, change) if isinstance(change, ColourChange) else amend(scene, raster, pixels, change)
     except (NoBloom, ValueError):
         return scene, raster  # the bloom that was meant is found no more
 
@@ -153,9 +161,12 @@ def _outline(pk: int, name: str, marks: tuple[int, ...]) -> str:
     return "".join(parts)
 
 
+SEEN = (Correction.Kind.BRUSH, Correction.Kind.BLOOM, Correction.Kind.COLOUR)
+
+
 def marks_of(corrections) -> tuple[int, ...]:
-    """Numbers of the corrections in force that change what is seen: strokes, and changes of blooms."""
-    return tuple(c.pk for c in corrections if c.kind in (Correction.Kind.BRUSH, Correction.Kind.BLOOM) and not c.undone)
+    """Numbers of the corrections in force that change what is seen: strokes, and changes of blooms and colours."""
+    return tuple(c.pk for c in corrections if c.kind in SEEN and not c.undone)
 
 
 def corrected(scene: Scene, corrections) -> tuple[Datum, tuple[float, float] | None, frozenset[str]]:
@@ -213,7 +224,9 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
 
 
 def _measured(piece, seen: Seen, height_cm: float) -> Findings:
-    return measure(seen.surface, seen.scene, seen.datum, seen.focal, height_cm, piece.brief.form, seen.stems)
+    return measure(
+        seen.surface, seen.scene, seen.datum, seen.focal, height_cm, piece.brief.form, seen.stems, piece.brief.with_green
+    )
 
 
 def _with_other_views(piece, front: Findings) -> Findings:
@@ -253,7 +266,7 @@ def _verdict(piece, findings: Findings, brief, overrides, answers) -> Verdict:
 
 def anew(piece, reading: Reading, scene, raster, datum, focal, stems, brief) -> Reading:
     """The reading with another front picture, datum and (core) brief in its place: what would be, were it so."""
-    own = measure(surface_of(raster), scene, datum, focal, brief.container_height_cm, piece.brief.form, stems)
+    own = measure(surface_of(raster), scene, datum, focal, brief.container_height_cm, piece.brief.form, stems, brief.with_green)
     findings = _with_other_views(piece, own)
     verdict = _verdict(piece, findings, brief, reading.overrides, reading.answers)
     return replace(reading, scene=scene, datum=datum, focal=focal, stems=stems, findings=findings, verdict=verdict, shown=own)

@@ -14,10 +14,12 @@ from pydantic import BaseModel, Field, TypeAdapter
 from heath.bench.reading import Reading, amended_raster, anew, picture_pixels
 from heath.interface.templatetags.heath import figure
 from heath.shelf.models import Container
+from juniper.colour.names import flower_name
+from juniper.colour.spaces import from_hex, lab_from_srgb
 from juniper.rules import Line
 from juniper.scene import NoBloom, NoStem, Vessel
 from juniper.scene.amending import bloom_at
-from juniper.scene.trying import Cut, Move, Swap, TakeOut, Trial, attempt, cut_to, stem_meant
+from juniper.scene.trying import Cut, Move, Recolour, Swap, TakeOut, Trial, attempt, cut_to, stem_meant
 
 MOST = 20  # changes tried at once
 SAME = 0.05  # of ten: a mark that changes by less is the same on screen
@@ -59,7 +61,15 @@ class SwapWish(BaseModel):
     which: int
 
 
-Wish = CutWish | MoveWish | OutWish | SwapWish
+class ColourWish(BaseModel):
+    """A colour of the palette swapped for another."""
+
+    act: Literal["colour"]
+    which: Annotated[int, Field(ge=1, le=40)]
+    hex: Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
+
+
+Wish = CutWish | MoveWish | OutWish | SwapWish | ColourWish
 WISHES = TypeAdapter(Annotated[list[Annotated[Wish, Field(discriminator="act")]], Field(max_length=MOST)])
 
 
@@ -171,6 +181,12 @@ def _meant(wish: Wish, trial: Trial, reading: Reading, brief, piece):
         shape = Vessel(tuple(h * wide / (2 * max(half) * high) for h in half))
         brief = replace(brief, container_height_cm=high, container_width_cm=wide)
         return Swap(shape, high / scale), f"Set in {one.name}, {high:g} cm high", brief
+    if isinstance(wish, ColourWish):
+        flowers = [s for s in trial.scene.palette if s.part == "flower"]
+        if wish.which > len(flowers):
+            raise ValueError("This colour is no longer in the palette.")
+        new = flower_name(lab_from_srgb(from_hex(wish.hex)))
+        return Recolour(wish.which, wish.hex.lower()), f"{flowers[wish.which - 1].name.capitalize()} made {new}", brief
     bloom = trial.scene.blooms[bloom_at(trial.scene.blooms, wish.at)]
     if isinstance(wish, OutWish):
         return TakeOut(bloom.centre), f"{bloom.hue.capitalize()} bloom taken out", brief

@@ -1,4 +1,4 @@
-from django.urls import path
+from django.urls import path, re_path
 
 from heath.bench import views
 
@@ -9,6 +9,7 @@ urlpatterns = [
     path("pieces/<int:pk>/move/", views.move, name="move"),
     path("pieces/<int:pk>/reading/", views.reading, name="reading"),
     path("pieces/<int:pk>/eye.png", views.eye, name="eye"),
+    re_path(r"^pieces/(?P<pk>\d+)/palette\.(?P<suffix>gpl|csv|svg)$", views.palette, name="palette"),
     path("pieces/<int:pk>/try/", views.try_it, name="try"),
     path("pieces/<int:pk>/tried.png", views.tried_picture, name="tried-picture"),
     path("pieces/<int:pk>/change/", views.change, name="change"),

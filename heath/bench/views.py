@@ -25,18 +25,25 @@ from heath.interface.drawing import drawable, lenses
 from heath.interface.templatetags.heath import moving_line
 from heath.people.policy import find, visible
 from heath.shelf.models import Container
+from juniper.colour.formats import Colour, to_csv, to_gpl, to_svg
 from juniper.rules import ANSWERS, DOMINANTS
-from juniper.scene import ACTS, ROLES, BloomChange, NoBloom, NoStem, StemChange, Stroke, change_stems
+from juniper.scene import ACTS, ROLES, TINTS, BloomChange, ColourChange, NoBloom, NoStem, StemChange, Stroke, change_stems
 from juniper.scene.amending import change_bloom
 from juniper.scene.stems import LINES
+from juniper.scene.tinting import LONGEST, tinted
 
 READY = (Piece.State.MARKING, Piece.State.MARKED, Piece.State.RETURNED)
 REASON_MOST = 300
 MOST_POINTS = 400
 HISTORY = 41  # corrections listed
 GESTURE = re.compile(r"[A-Za-z0-9-]{6,40}")
-CHANGE = TypeAdapter(Stroke | BloomChange | StemChange)
-KINDS = {Stroke: Correction.Kind.BRUSH, BloomChange: Correction.Kind.BLOOM, StemChange: Correction.Kind.STEM}
+CHANGE = TypeAdapter(Stroke | BloomChange | StemChange | ColourChange)
+KINDS = {
+    Stroke: Correction.Kind.BRUSH,
+    BloomChange: Correction.Kind.BLOOM,
+    StemChange: Correction.Kind.STEM,
+    ColourChange: Correction.Kind.COLOUR,
+}
 NOT_UNDERSTOOD = "This move could not be understood. Load the page again."
 
 
@@ -146,6 +153,24 @@ def evidence(request, pk, rule):
 
 
 @require_safe
+def palette(request, pk, suffix):
+    """The flowers' colours as a file: GIMP palette, CSV or SVG swatches."""
+    piece = _on_the_bench(request, pk)
+    colours = tuple(
+        Colour(s.name, s.chip, s.share) for s in read(piece, shown=piece.on_bench).scene.palette if s.part == "flower"
+    )
+    title = f"{piece.student.name}, {piece.brief.name}"
+    text, kind = {
+        "gpl": lambda: (to_gpl(title, colours), "text/plain"),
+        "csv": lambda: (to_csv(colours), "text/csv"),
+        "svg": lambda: (to_svg(title, colours), "image/svg+xml"),
+    }[suffix]()
+    answer = HttpResponse(text, content_type=f"{kind}; charset=utf-8")
+    answer["Content-Disposition"] = f'attachment; filename="palette-{piece.pk}.{suffix}"'
+    return answer
+
+
+@require_safe
 def eye(request, pk):
     """Where the eye goes first: the picture dimmed but for what is salient, as a layer to lay over it."""
     piece = _on_the_bench(request, pk)
@@ -228,7 +253,7 @@ def _on_the_way(request, piece):
     })  # fmt: skip
 
 
-def _change_from(raw: str, photograph) -> Stroke | BloomChange | StemChange | None:
+def _change_from(raw: str, photograph) -> Stroke | BloomChange | StemChange | ColourChange | None:
     """What was done to the picture, from JSON; None when it makes no sense for this photograph."""
     try:
         change = CHANGE.validate_json(raw)
@@ -237,6 +262,12 @@ def _change_from(raw: str, photograph) -> Stroke | BloomChange | StemChange | No
     points = list(change.points) if isinstance(change, Stroke) else [p for p in vars(change).values() if isinstance(p, tuple)]
     radius = getattr(change, "radius", None) or 0.0
     numbers = [v for p in points for v in p] + [radius]
+    if isinstance(change, ColourChange):
+        placed = change.tint == "neutral"
+        if change.tint not in TINTS or len(points) != placed or len(change.name or "") > LONGEST:
+            return None
+        if not placed:
+            return change
     if not 0 < len(points) <= MOST_POINTS or not all(map(math.isfinite, numbers)) or min(numbers) < 0:
         return None
     if any(x > photograph.width or y > photograph.height for x, y in points) or radius > 0.2 * photograph.height:
@@ -252,7 +283,7 @@ def _change_from(raw: str, photograph) -> Stroke | BloomChange | StemChange | No
 
 @require_POST
 def change(request, pk):
-    """A stroke of the brush was made, or a bloom or stem changed: keep it, see and measure anew."""
+    """A stroke of the brush was made, or a bloom, a stem or the colours changed: keep it, see and measure anew."""
     piece = _on_the_bench(request, pk)
     photograph, gesture = piece.on_bench, request.POST.get("gesture", "")
     made = _change_from(request.POST.get("change", ""), photograph)
@@ -265,6 +296,8 @@ def change(request, pk):
                 change_bloom(now.scene.blooms, made, now.scene, now.pixels)
             elif isinstance(made, StemChange):
                 change_stems(now.stems, made, photograph.height)
+            elif isinstance(made, ColourChange):
+                tinted(now.scene, now.raster, now.pixels, made)
         except (NoBloom, NoStem, ValueError) as error:
             return _answer(request, piece, fault=str(error))
     Correction.objects.get_or_create(

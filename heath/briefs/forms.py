@@ -42,9 +42,10 @@ class BriefForm(forms.ModelForm):
     class Meta:
         model = Brief
         fields = (
-            "name", "course", "stands", "container", "container_height_cm", "container_width_cm", "viewpoint", "form", "school", "scheme", "pass_mark", "views", "closes_at",
+            "name", "course", "stands", "container", "container_height_cm", "container_width_cm", "viewpoint", "form", "school", "scheme", "with_green", "setting", "pass_mark", "views", "closes_at",
         )  # fmt: skip
         widgets = {"stands": ShelfSelect(attrs={"data-fills": True})}
+        help_texts = {"setting": "Like #d8cfc0; left empty when it is not known."}
         labels = {
             "name": "Name of the brief",
             "stands": "From the shelf",
@@ -55,6 +56,8 @@ class BriefForm(forms.ModelForm):
             "viewpoint": "Seen from",
             "form": "Form",
             "scheme": "Colour scheme",
+            "with_green": "Green foliage belongs to the scheme",
+            "setting": "Cloth or wall it will stand before",
             "pass_mark": "Pass mark, of 100",
         }
 

@@ -1,7 +1,7 @@
 """Briefs: what a piece was asked to be."""
 
 from django.contrib.postgres.fields import ArrayField
-from django.core.validators import MaxValueValidator, MinValueValidator
+from django.core.validators import MaxValueValidator, MinValueValidator, RegexValidator
 from django.db import models
 
 from heath.rulebook.sets import in_force
@@ -30,6 +30,11 @@ class Brief(models.Model):
     school = models.CharField(max_length=62, default="classical-line-mass")
     rule_set_version = models.PositiveIntegerField(null=True, blank=True, editable=False)
     scheme = models.CharField(max_length=40, blank=True, choices=[("", "no wish"), *((s, s) for s in SCHEMES)])
+    with_green = models.BooleanField(default=False)
+    setting = models.CharField(
+        max_length=7, blank=True, validators=[RegexValidator(r"^#[0-9a-fA-F]{6}$", "A colour is written like #d8cfc0.")]
+    )
+    wished = models.JSONField(default=list, blank=True, editable=False)
     pass_mark = models.DecimalField(
         max_digits=4, decimal_places=1, default=50,
         validators=[MinValueValidator(0, "A pass mark is 0 or more."), MaxValueValidator(100, "A pass mark is 100 at most.")],
@@ -57,6 +62,7 @@ class Brief(models.Model):
             form=self.form,
             viewpoint=self.viewpoint,
             scheme=self.scheme,
+            with_green=self.with_green,
             container_height_cm=float(self.container_height_cm),
             container_width_cm=float(self.container_width_cm),
             pass_mark=float(self.pass_mark),

@@ -2,14 +2,17 @@
 
 from django.contrib import messages
 from django.shortcuts import redirect, render
+from django.views.decorators.http import require_POST
 
 from heath.briefs.drawing import target
 from heath.briefs.forms import BriefForm
 from heath.briefs.models import Brief
+from heath.briefs.palette import LARGEST, wished_from
 from heath.classes.models import Course
 from heath.intake.tasks import see_again
 from heath.people.policy import find, visible
 from heath.shelf.models import Container
+from juniper.colour.formats import NoPalette
 
 
 def edit(request, pk=None):
@@ -39,6 +42,26 @@ def _shape(user, number):
     """The shape of a container of the shelf by its number as it was sent, or None."""
     one = visible(user, Container).filter(pk=number).first() if str(number or "").isdigit() else None
     return one.vessel if one else None
+
+
+@require_POST
+def palette(request, pk):
+    """Take the palette that the brief wishes for from a file or photograph, or leave it out again."""
+    brief = find(request.user, Brief, pk=pk)
+    file = request.FILES.get("file")
+    if request.POST.get("none"):
+        brief.wished = []
+    elif file is None:
+        messages.error(request, "Choose a palette's file or a photograph first.")
+        return redirect("brief", pk=pk)
+    else:
+        try:
+            brief.wished = wished_from(file.name, file.read(LARGEST + 1))
+        except NoPalette as error:
+            messages.error(request, str(error))
+            return redirect("brief", pk=pk)
+    brief.save(update_fields=["wished"])
+    return redirect("brief", pk=pk)
 
 
 def detail(request, pk):

@@ -53,7 +53,9 @@ def to_svg(title: str, colours: tuple[Colour, ...]) -> str:
     rows, x = [], 0.0
     for c in colours:
         wide = 640 * (c.share / total if total and c.share else 1 / max(1, len(colours)))
-        rows.append(f'<rect x="{x:.1f}" width="{wide:.1f}" height="80" fill="{c.hex}"><title>{escape(c.name)} {c.hex}</title></rect>')
+        rows.append(
+            f'<rect x="{x:.1f}" width="{wide:.1f}" height="80" fill="{c.hex}"><title>{escape(c.name)} {c.hex}</title></rect>'
+        )
         rows.append(f'<text x="{x + 4:.1f}" y="96" font-size="11" font-family="sans-serif">{escape(c.name)}</text>')
         x += wide
     return (
@@ -97,7 +99,11 @@ def _from_csv(text: str) -> list[Colour]:
     rows = list(csv.reader(io.StringIO(text)))
     if not rows or "hex" not in (head := [c.strip().lower() for c in rows[0]]):
         raise NoPalette("The first line should name the columns, one of them hex.")
-    at, named, shared = head.index("hex"), head.index("name") if "name" in head else None, head.index("share") if "share" in head else None
+    at, named, shared = (
+        head.index("hex"),
+        head.index("name") if "name" in head else None,
+        head.index("share") if "share" in head else None,
+    )
     out = []
     for number, row in enumerate(rows[1:], 2):
         if not any(c.strip() for c in row):

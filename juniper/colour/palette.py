@@ -216,6 +216,19 @@ def palette_of(lab: np.ndarray, part: str, most: int = 7) -> tuple[tuple[Swatch,
     return _swatches(lab, index, part)
 
 
+def swatch_of(lab: np.ndarray, part: str, share: float) -> Swatch:
+    """The swatch of pixels (n, 3) CIELAB that are of one colour."""
+    mean, shown = lab.mean(axis=0), lit(lab)
+    return Swatch(
+        part=part,
+        lab=tuple(float(v) for v in mean),
+        hex=to_hex(srgb_from_lab(mean)),
+        hue=hue_name(own_colour(shown) if part == "flower" else shown),
+        share=share,
+        shown=to_hex(srgb_from_lab(shown)),
+    )
+
+
 def own_colour(lab) -> np.ndarray:
     """Colour of a petal by itself and squarely lit, of one (3,) as seen among others: light thrown from petal to petal warms yellow and orange."""
     light, a, b = (float(v) for v in lab)
@@ -270,15 +283,5 @@ def _swatches(lab, index, part) -> tuple[tuple[Swatch, ...], np.ndarray]:
     for place, which in enumerate(order):
         pixels = lab[index == names[which]]
         renamed[names[which]] = place
-        mean, shown = pixels.mean(axis=0), lit(pixels)
-        out.append(
-            Swatch(
-                part=part,
-                lab=tuple(float(v) for v in mean),
-                hex=to_hex(srgb_from_lab(mean)),
-                hue=hue_name(own_colour(shown) if part == "flower" else shown),
-                share=float(counts[which] / len(lab)),
-                shown=to_hex(srgb_from_lab(shown)),
-            )
-        )
+        out.append(swatch_of(pixels, part, float(counts[which] / len(lab))))
     return tuple(out), renamed[index]

@@ -21,6 +21,7 @@ MINOR = 0.15  # a colour of less may be left out of a scheme: an accent of its o
 LEFT_OUT = 120.0  # degrees that leaving a colour out costs, times its share
 FAINT, BY_FAINT = 0.10, 150.0  # a corner that is held by a share of less costs the difference times so many degrees
 GREENS = ("green", "yellow-green")
+LEAVES = 0.15  # the part that foliage plays among the flowers where green belongs to the scheme
 ONE = 0.8  # steps: colours no further apart hold one place on the circle
 HALF = 15.0  # degrees: half a step, within which a scheme fits in full
 LOST = 60.0  # degrees, two steps, at which nothing of it is left
@@ -59,6 +60,9 @@ def scheme_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> Scheme 
 def schemes_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> list[Scheme]:
     """All schemes that a palette can be held to, the one it makes first, the others by how far they are off."""
     flowers = [s for s in swatches if s.part == "flower"]
+    leaves = [s for s in swatches if s.part == "foliage"]
+    if with_green and leaves and flowers:
+        flowers.append(replace(leaves[0], part="flower", share=LEAVES))
     counted = [s for s in flowers if s.share >= COUNTS_FROM]
     if not counted:
         return []

@@ -118,7 +118,10 @@ def colour_findings(view: View, scene: Scene) -> dict[str, Finding]:
         out |= _shares(colours, surface)
         out |= _places(view, scene, colours)
     for name in names:
-        out.setdefault(name, _missing(name, MISSING.get(name, "no flower colour was found") if colours.parts else "no flower colour was found"))
+        out.setdefault(
+            name,
+            _missing(name, MISSING.get(name, "no flower colour was found") if colours.parts else "no flower colour was found"),
+        )
     return out
 
 
@@ -140,7 +143,11 @@ def _shares(colours: Colours, surface) -> dict[str, Finding]:
     if len(parts) > 1:
         out.append(_found("supporting_share", parts[1].share, 0.04, _holds(parts[1]), _rings(colours, 1)))
         ranked = ", ".join(f"{p.hue} {100 * p.share:.0f}" for p in parts)
-        out.append(_found("colour_split", split_distance(parts), 0.04, f"{ranked}, held against 60, 30 and 10: half the sum of differences"))
+        out.append(
+            _found(
+                "colour_split", split_distance(parts), 0.04, f"{ranked}, held against 60, 30 and 10: half the sum of differences"
+            )
+        )
     if len(parts) > 2:
         rest = sum(p.share for p in parts[2:])
         out.append(_found("accent_share", rest, 0.04, "; ".join(map(_holds, parts[2:])), _rings(colours, len(parts) - 1)))
@@ -252,7 +259,9 @@ def _grouped(view: View, colours: Colours) -> Finding:
             marks.append(Mark("ring", (tuple(map(float, spots[i])),), "", f"In the block of {part.hue}.", size=float(radius[i])))
     if not whole:
         return _missing("colours_grouped", "no colour has two blooms")
-    return _found("colours_grouped", inside / whole, 0.05, "area of the largest block of each colour ÷ area of all its blooms", tuple(marks))
+    return _found(
+        "colours_grouped", inside / whole, 0.05, "area of the largest block of each colour ÷ area of all its blooms", tuple(marks)
+    )
 
 
 def _blocks(near: np.ndarray) -> tuple[int, np.ndarray]:
@@ -279,7 +288,13 @@ def _bridged(view: View, scene: Scene, flowers: list[Swatch], extension: Extensi
         held = np.bincount(pole[at[inside]], minlength=3)[1:]
         if held.sum() and held.min() >= TWO * held.sum():
             marks.append(Mark("ring", (b.centre,), "bridge", "A bloom that holds both colours.", size=b.radius))
-    return _found("bridge_blooms", float(len(marks)), 0.0, f"blooms of which {extension.first} and {extension.second} each hold a quarter", tuple(marks))
+    return _found(
+        "bridge_blooms",
+        float(len(marks)),
+        0.0,
+        f"blooms of which {extension.first} and {extension.second} each hold a quarter",
+        tuple(marks),
+    )
 
 
 def _missing(name: str, reason: str) -> Finding:

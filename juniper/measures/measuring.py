@@ -87,9 +87,10 @@ def measure(
     container_height_cm: float | None = None,
     form: str = "",
     stems: tuple[Stem, ...] | None = None,
+    with_green: bool = False,
 ) -> Findings:
     """Every measure of a piece under a datum and focal point (both in photograph pixels); `form` is the one the brief asks for, and
-    `stems` the main lines in force (those found under this datum, if None).
+    `stems` the main lines in force (those found under this datum, if None); `with_green` whether green foliage belongs to the scheme.
 
     Nothing is decoded or separated here: a moved handle costs only this call.
     """
@@ -118,7 +119,7 @@ def measure(
     if cm:
         found = {name: replace(f, arithmetic=_with_centimetres(f.arithmetic, cm)) for name, f in found.items()}
     left, right = view.extremes
-    scheme = scheme_of(scene.palette) if scene.has_colour else None
+    scheme = scheme_of(scene.palette, with_green) if scene.has_colour else None
     colours = colours_of(scene.palette, scene.blooms) if scene.has_colour else None
     tips = tuple(along / datum.height for along, _, _ in view.tips) if scales else ()
     return Findings(found, scheme, cm, view.top, left, right, surface.area_px, scales, tips, colours)

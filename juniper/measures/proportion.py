@@ -54,7 +54,9 @@ def _beside(view: View) -> list[tuple[float, float]]:
         if left <= min(x for x, _ in ends) and max(x for x, _ in ends) <= right:
             return ends
     # A piece that fills the picture has them drawn over its right side.
-    over = max(x for x, _ in (view.at(a, float(side.max()) + gap) for a in (view.plant_height, -view.datum.height))) - (wide - room)
+    over = max(x for x, _ in (view.at(a, float(side.max()) + gap) for a in (view.plant_height, -view.datum.height))) - (
+        wide - room
+    )
     return [view.at(a, float(side.max()) + gap - over) for a in (view.plant_height, 0.0, -view.datum.height)]
 
 

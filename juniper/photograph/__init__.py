@@ -1,6 +1,7 @@
 """Reading photographs: distrustful, upright, within limits, without their metadata."""
 
 from juniper.photograph.card import Card, find_card
+from juniper.photograph.correction import adaptation, adapted
 from juniper.photograph.decode import (
     LADDER,
     LARGEST_BYTES,
@@ -23,6 +24,8 @@ __all__ = [
     "Card",
     "Photograph",
     "UnusablePhotograph",
+    "adaptation",
+    "adapted",
     "find_card",
     "ladder",
     "read_photograph",

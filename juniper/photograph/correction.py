@@ -36,6 +36,11 @@ def balanced(pixels: np.ndarray, white: White, keep_exposure: bool = True) -> np
     matrix = adaptation(white.gains)
     if not keep_exposure:
         matrix = matrix * float(1 / (1 / np.array(white.gains) @ [0.2126, 0.7152, 0.0722]))
+    return adapted(pixels, matrix)
+
+
+def adapted(pixels: np.ndarray, matrix: np.ndarray) -> np.ndarray:
+    """A picture (h, w, 3) uint8 under a matrix (3, 3) on linear sRGB."""
     light = cv2.transform(_LIGHT[pixels], matrix.astype(np.float32))
     return _BACK[np.clip(np.round(light * _STEPS), 0, _STEPS).astype(np.int32)]
 

@@ -42,6 +42,7 @@ class Brief:
     form: str = "symmetrical triangle"
     viewpoint: str = "front only"
     scheme: str = ""
+    with_green: bool = False
     container_height_cm: float | None = None
     container_width_cm: float | None = None
     pass_mark: float = 50.0

@@ -10,6 +10,7 @@ from juniper.scene.framing import Framing, framing, framing_advice
 from juniper.scene.scene import NothingFound, Raster, Scene, see
 from juniper.scene.separation import BACKDROP, CONTAINER, PLANT, TABLE
 from juniper.scene.stems import NoStem, Stem, StemChange, change_stems, find_stems
+from juniper.scene.tinting import TINTS, ColourChange
 from juniper.scene.vessel import Vessel
 
 __all__ = [
@@ -19,8 +20,10 @@ __all__ = [
     "PLANT",
     "ROLES",
     "TABLE",
+    "TINTS",
     "Bloom",
     "BloomChange",
+    "ColourChange",
     "CutOut",
     "Datum",
     "Empty",

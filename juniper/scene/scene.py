@@ -13,7 +13,7 @@ from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles, te
 from juniper.scene.cutout import CutOut, amended
 from juniper.scene.datum import Datum, NoContainer, Spread, Told, find_datum
 from juniper.scene.material import flower_mask
-from juniper.scene.petals import LEAF, PETAL, WALL, Look, closer
+from juniper.scene.petals import LEAF, PETAL, WALL, closer
 from juniper.scene.separation import CONTAINER, PLANT, Separation, separate
 from juniper.scene.vessel import Vessel
 

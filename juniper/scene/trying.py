@@ -1,4 +1,4 @@
-"""A change tried on the picture before anybody takes up the shears: a stem cut, a bloom moved or taken out, another container.
+"""A change tried on the picture before anybody takes up the shears: a stem cut, a bloom moved or taken out, another container or colour.
 
 A stem is cut at its foot, so what is seen is its head sliding down along its line. What a head leaves open is filled with a like part of
 the same picture, pixels and labels together, so that everything can be measured anew just as it was measured first.
@@ -17,6 +17,7 @@ from juniper.scene.datum import Datum
 from juniper.scene.scene import Raster, Scene
 from juniper.scene.separation import BACKDROP, CONTAINER, PLANT
 from juniper.scene.stems import NoStem, Stem, stem_at
+from juniper.scene.tinting import swapped_colour
 from juniper.scene.vessel import Vessel
 
 Point = tuple[float, float]
@@ -64,6 +65,14 @@ class Swap:
     height: float
 
 
+@dataclass(frozen=True)
+class Recolour:
+    """The palette's flower colour number `which`, from 1, swapped for '#rrggbb', its shading kept."""
+
+    which: int
+    hex: str
+
+
 @dataclass(frozen=True, eq=False)
 class Trial:
     """A piece with changes tried on it. `pixels` (h, w, 3) uint8 sRGB at the raster's size, `touched` (bool h x w) where they differ from
@@ -83,7 +92,7 @@ class Trial:
         return Trial(scene, raster, pixels, datum, focal, stems, np.zeros(raster.labels.shape, bool))
 
 
-def attempt(trial: Trial, change: Cut | Move | TakeOut | Swap) -> Trial:
+def attempt(trial: Trial, change: Cut | Move | TakeOut | Swap | Recolour) -> Trial:
     """The piece after one change. Raises NoBloom or NoStem when none lies where one is meant, ValueError when it cannot be done; each
     says what to do."""
     if isinstance(change, Cut):
@@ -92,6 +101,9 @@ def attempt(trial: Trial, change: Cut | Move | TakeOut | Swap) -> Trial:
         return _moved(trial, change)
     if isinstance(change, TakeOut):
         return _taken_out(trial, change)
+    if isinstance(change, Recolour):
+        scene, raster, pixels = swapped_colour(trial.scene, trial.raster, trial.pixels, change.which, change.hex)
+        return replace(trial, scene=scene, raster=raster, pixels=pixels, touched=trial.touched | (raster.flowers == change.which))
     return _swapped(trial, change)
 
 

@@ -2,11 +2,15 @@
 
 import math
 
+import numpy as np
 from django import template
-from django.utils.html import format_html
+from django.utils.html import format_html, format_html_join
 from django.utils.text import slugify
 
+from heath.interface.circle import bars_of, circle_of
 from heath.interface.drawing import crop, lenses
+from juniper.colour.deficiency import MATRICES, confused
+from juniper.colour.spaces import ciede2000, from_hex, lab_from_srgb
 from juniper.rules import ANSWERS
 from juniper.rules.mending import mends
 
@@ -14,6 +18,54 @@ register = template.Library()
 WIDTH, MARGIN = 260.0, 8.0
 register.filter("lenses", lenses)
 register.filter("crop", crop)
+register.filter("circle_of", circle_of)
+register.filter("bars_of", bars_of)
+COUNTED = 0.05  # share from which a colour is looked at by other eyes
+THERE = 18.0  # CIEDE2000 to the nearest colour of a palette under which a wished one is there
+
+
+@register.simple_tag
+def cone_filters():
+    """SVG filters that show a picture as eyes that lack one kind of cone see it."""
+    rows = {
+        kind: " ".join(" ".join(f"{v:.6f}" for v in row) + " 0 0" for row in matrix) + " 0 0 0 1 0"
+        for kind, matrix in MATRICES.items()
+    }
+    filters = format_html_join(
+        "",
+        '<filter id="{}" color-interpolation-filters="linearRGB"><feColorMatrix type="matrix" values="{}"/></filter>',
+        rows.items(),
+    )
+    return format_html('<svg class="visually-hidden" aria-hidden="true" width="0" height="0">{}</svg>', filters)
+
+
+@register.filter
+def confusions(palette):
+    """(kind of eye, colour, colour) of a palette's flowers that such an eye can hardly tell apart."""
+    flowers = [s for s in palette if s.part == "flower" and s.share >= COUNTED]
+    srgb = np.array([from_hex(s.chip) for s in flowers]).reshape(-1, 3)
+    return [(kind, flowers[i].name, flowers[j].name) for kind in MATRICES for i, j in confused(srgb, kind)]
+
+
+@register.filter
+def wished_of(palette, wished):
+    """The brief's colours, each with the nearest of a palette's flowers and whether it is there."""
+    flowers = [s for s in palette if s.part == "flower" and s.share >= 0.02]
+    out = []
+    for one in wished:
+        lab = lab_from_srgb(from_hex(one["hex"]))
+        apart = [min(float(ciede2000(lab, np.array(c))) for c in (s.own, lab_from_srgb(from_hex(s.chip)))) for s in flowers]
+        at = int(np.argmin(apart)) if apart else None
+        out.append(
+            {**one, "nearest": one["hex"] if at is None else flowers[at].chip, "there": at is not None and apart[at] < THERE}
+        )
+    return out
+
+
+@register.filter
+def signed(value):
+    """A number with its sign."""
+    return f"{value:+.2f}".replace("-", "−")
 
 
 @register.filter

@@ -2,6 +2,7 @@
 document.addEventListener("alpine:init", () => {
   Alpine.data("bench", () => ({
     ...window.heathTrying,
+    ...window.heathTinting,
     keysShown: false,
     tool: "handles",
     breadth: 8, // thousandths of the picture's height, half of the brush
@@ -23,6 +24,7 @@ document.addEventListener("alpine:init", () => {
       document.body.addEventListener("htmx:afterSwap", (e) => {
         this.place();
         this.showEye();
+        if (e.target.id === "reading") this.seeAs(this.$refs.stand.dataset.eye || "");
         if (e.target.id === "reading" && !this.queue.length) this.showOpened();
       });
       document.body.addEventListener("htmx:afterSettle", () => this.chooseAgain());
@@ -64,6 +66,7 @@ document.addEventListener("alpine:init", () => {
 
     look(event) {
       this.show(event.target.dataset.lens);
+      this.$root.querySelector(`#reading [data-of="${event.target.dataset.lens}"]`)?.scrollIntoView({ block: "start" });
     },
     show(lens) {
       this.$refs.stand.dataset.lens = lens;
@@ -189,6 +192,7 @@ document.addEventListener("alpine:init", () => {
       if (!layers || event.button > 0) return;
       event.preventDefault();
       if (this.brushing) this.brush(layers, event);
+      else if (this.tool === "neutral") this.pressNeutral(event);
       else if (this.tool === "blooms") this.ring(layers, event);
       else if (this.tool === "stems") this.line(layers, event);
     },
@@ -303,6 +307,7 @@ document.addEventListener("alpine:init", () => {
     },
     // The blooms of one group are shown together.
     pick(event) {
+      if (this.pickTint(event)) return;
       const wish = event.target.closest("[data-try]")?.dataset.try;
       if (wish) {
         localStorage.setItem(this.triesKey(), wish);
@@ -546,7 +551,7 @@ document.addEventListener("alpine:init", () => {
         this.make({ line: "bend", at: places.tip, ...places, tip: places.tip.map((v, i) => Math.max(0, v + step[i] * unit)) });
         return;
       }
-      const tool = { h: "handles", b: "plant", e: "not-plant", o: "blooms", t: "stems", y: "try" }[event.key.toLowerCase()];
+      const tool = { h: "handles", b: "plant", e: "not-plant", o: "blooms", t: "stems", y: "try", g: "neutral" }[event.key.toLowerCase()];
       const wider = { "[": -2, "]": 2 }[event.key];
       const lens = { 1: "proportion", 2: "balance", 3: "focal", 4: "colour", 5: "line", 6: "finish", 0: "all" }[event.key];
       const named = { a: "accept", u: "undo", n: "next", p: "previous" }[event.key.toLowerCase()];

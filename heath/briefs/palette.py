@@ -1,0 +1,51 @@
+"""The palette that a brief wishes for: read from a palette's file, or picked from a photograph."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from juniper.colour.formats import Colour, NoPalette, read
+from juniper.colour.palette import palette_of
+from juniper.marking import measure_photograph
+from juniper.photograph import UnusablePhotograph, read_photograph
+from juniper.scene import NothingFound
+
+LARGEST = 25 * 2**20  # bytes
+TEXT = 256 * 2**10  # bytes of a palette's file
+MOST = 8  # colours picked from a photograph
+SHOWS = 0.04  # share from which a colour of a photograph is picked
+
+
+def wished_from(name: str, data: bytes) -> list[dict]:
+    """[{name, hex}] from a file. Raises NoPalette, with a sentence for the user."""
+    if len(data) > LARGEST:
+        raise NoPalette("The file is larger than 25 MB. Give a smaller picture, or a palette.")
+    if name.lower().endswith((".gpl", ".csv", ".svg")):
+        if len(data) > TEXT:
+            raise NoPalette("The file is too large for a palette. Give one of 256 kB at most.")
+        try:
+            colours = read(data.decode("utf-8"))
+        except UnicodeDecodeError:
+            raise NoPalette("The file is not text in UTF-8. Save the palette anew as UTF-8.") from None
+    else:
+        colours = _picked(data, name)
+    return [{"name": c.name, "hex": c.hex} for c in colours]
+
+
+def _picked(data: bytes, name: str) -> tuple[Colour, ...]:
+    """The flowers' colours in a photograph of a piece; of any other picture its main colours."""
+    try:
+        swatches = [s for s in measure_photograph(data, name).scene.palette if s.part == "flower"]
+    except UnusablePhotograph as error:
+        raise NoPalette(str(error)) from None
+    except NothingFound:
+        swatches = []
+    if not swatches:
+        pixels = read_photograph(data, name).pixels
+        lab = cv2.cvtColor(pixels[::3, ::3].astype(np.float32) / 255, cv2.COLOR_RGB2LAB).reshape(-1, 3)
+        swatches = palette_of(lab, "flower", MOST)[0]
+    picked = [s for s in swatches if s.share >= SHOWS][:MOST]
+    if not picked:
+        raise NoPalette("No colour stands out in this picture. Give a picture of the flowers, or a palette's file.")
+    return tuple(Colour(s.name, s.chip) for s in picked)

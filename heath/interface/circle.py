@@ -1,0 +1,75 @@
+"""The artists' circle with a piece's colours on it, and how much of each there is, as figures for SVG."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from juniper.colour.circle import ANCHORS, STEPS, position
+from juniper.colour.palette import HALF_DEEP, Swatch
+from juniper.colour.spaces import srgb_from_lab, to_hex
+
+SIZE = 150.0  # radius of the circle; the drawing is centred on 0 0
+INNER = 104.0  # of the disc on which the colours lie
+BREADTH = 300.0  # of the bars
+SHOWN = 0.02  # share from which a colour is shown
+
+
+def _at(place: float, radius: float) -> tuple[float, float]:
+    """A place of the circle, yellow at the top, onward clockwise."""
+    turn = math.radians(30 * place)
+    return round(radius * math.sin(turn), 2), round(-radius * math.cos(turn), 2)
+
+
+def _step(number: int) -> dict:
+    """A step of the ring: its path, a colour of its hue, its name and where that stands."""
+    inner, outer, half = INNER + 6, INNER + 24, 0.46
+    corners = [_at(number + s, r) for s, r in ((-half, outer), (half, outer), (half, inner), (-half, inner))]
+    path = "M{} {}A{r} {r} 0 0 1 {} {}L{} {}A{q} {q} 0 0 0 {} {}Z".format(*(v for c in corners for v in c), r=outer, q=inner)
+    light = np.interp(number, (0, 3, 6, 9, 12), (82, 56, 36, 52, 82))
+    turn = math.radians(ANCHORS[number][1])
+    x, y = _at(number, outer + 9)
+    fill = to_hex(srgb_from_lab((light, 58 * math.cos(turn), 58 * math.sin(turn))))
+    return {"path": path, "fill": fill, "name": STEPS[number], "x": x, "y": round(y + 3, 2), "side": "middle" if abs(x) < 20 else "start" if x > 0 else "end"}
+
+
+RING = [_step(n) for n in range(12)]
+
+
+def circle_of(palette: tuple[Swatch, ...]) -> dict:
+    """Ring and dots: a colour lies by its hue, further out the deeper it is, and is as large as its share; numbered as the list beside it."""
+    dots = []
+    flowers = [s for s in palette if s.part == "flower"]
+    for number, s in enumerate(flowers, 1):
+        if s.share < SHOWN:
+            continue
+        light, a, b = s.own
+        deep = math.hypot(a, b) / (light + 16)
+        place = float(position(math.degrees(math.atan2(b, a)) % 360))
+        x, y = _at(place, INNER * deep / (deep + HALF_DEEP))
+        tick = _at(place, INNER + 4)
+        dots.append(
+            {"number": number, "swatch": s, "x": x, "y": y, "r": round(6 + 26 * math.sqrt(s.share), 1), "to_x": tick[0], "to_y": tick[1],
+             "dark": light < 60, "hue": deep > 0.13, "percent": round(100 * s.share), "bar": round(110 * s.share, 1)}
+        )  # fmt: skip
+    return {"ring": RING, "dots": sorted(dots, key=lambda d: -d["r"]), "rows": dots, "inner": INNER}
+
+
+def bars_of(parts) -> list[dict]:
+    """The parts of the flowers laid end to end, as far as each goes: x, width, colour and words."""
+    out, x = [], 0.0
+    total = sum(p.share for p in parts) or 1.0
+    for p in parts:
+        wide = BREADTH * p.share / total
+        out.append(
+            {
+                "x": round(x, 1),
+                "wide": round(max(wide, 0.5), 1),
+                "fill": p.swatches[0].chip,
+                "hue": p.hue,
+                "percent": round(100 * p.share),
+            }
+        )
+        x += wide
+    return out
