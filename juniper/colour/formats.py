@@ -131,7 +131,7 @@ def _name(text: str) -> str:
 
 
 def _plain(text: str) -> str:
-    return " ".join("".join(c for c in text if c.isprintable() or c == " ").split())
+    return " ".join("".join(c if c.isprintable() else " " for c in text).split())
 
 
 def _levels(value: str) -> tuple[int, int, int]:

@@ -15,6 +15,7 @@ SPLITS = {"60 : 30 : 10": (0.6, 0.3, 0.1), "65 : 25 : 10": (0.65, 0.25, 0.10)}
 LIGHT_VALUES = (9.0, 8.5, 8.0, 7.0, 6.0, 4.5, 3.0, 3.5, 4.0, 5.0, 6.0, 7.5)
 ROLES = ("dominant", "supporting", "accent")
 ECHO = 20.0  # CIEDE2000 of a container's colour to one of the palette's, under which it echoes it
+SHADE = ("grey", "black", "brown")  # of the palette: mostly eyes and shade, unless they hold much
 PLAIN = 0.22  # saturation under which a container is neutral
 
 
@@ -85,7 +86,7 @@ def _place(swatch: Swatch) -> float:
 
 def relation(container: Swatch, swatches: tuple[Swatch, ...]) -> tuple[str, str]:
     """How a container stands to the flowers, neutral, echo or contrast, and the colour of the palette it is nearest to."""
-    flowers = [s for s in swatches if s.part == "flower" and s.share >= 0.04]
+    flowers = [s for s in swatches if s.part == "flower" and s.share >= (0.2 if s.hue in SHADE else 0.04)]
     if not flowers:
         return "neutral", ""
     own = np.array(container.own)

@@ -50,21 +50,25 @@ class Colours:
         each = sum(b.radius**2 for b in own) / len(own) / area
         name = self.parts[at].swatches[0].name
         if value > high:
-            out = math.ceil((value - high) / (each * (1 - high)))
+            out = _whole((value - high) / (each * (1 - high)))
             chief = 0 if at else 1
             words = f"Take {_number(out)} of the {_number(len(own))} {name} heads out" if out < len(own) else ""
             if len(self.parts) > 1 and self.blooms[chief]:
                 more = self.blooms[chief]
                 ones = sum(b.radius**2 for b in more) / len(more) / area
-                join = math.ceil((value / high - 1) / ones)
+                join = _whole((value / high - 1) / ones)
                 other = self.parts[chief].swatches[0].name
                 words += f"{', or let' if words else 'Let'} {_number(join)} more {other} join"
             return words + "." if words else ""
-        join = math.ceil((low - value) / (each * (1 - low))) if low < 1 else 0
+        join = _whole((low - value) / (each * (1 - low))) if low < 1 else 0
         return f"Let {_number(join)} more {name} join." if 0 < join <= 3 * len(own) + 3 else ""
 
 
 NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+
+
+def _whole(heads: float) -> int:
+    return math.ceil(heads - 1e-9)
 
 
 def _number(n: int) -> str:

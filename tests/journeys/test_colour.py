@@ -1,0 +1,74 @@
+"""Colour in a real browser: colours set right, a white spot clicked, another eye's view, a colour swapped in a trial, a brief's palette."""
+
+import re
+
+from playwright.sync_api import expect
+
+from heath.bench.models import Correction
+from tests.journeys.test_correcting import OnTheBench
+
+
+class Colour(OnTheBench):
+    def setUp(self):
+        super().setUp()
+        self.page.locator('button[data-lens="colour"]').click()
+
+    def rows(self):
+        return self.page.locator("#reading .colours li")
+
+    def test_colours_are_joined_named_and_put_back(self):
+        page = self.page
+        before = self.rows().count()
+        page.get_by_text("Set the colours right").click()
+        page.locator("#tint-to-2").select_option("1")
+        expect(self.rows()).to_have_count(before - 1)
+        self.saved()
+        page.locator("#tint-name-1").fill("harbour red")
+        page.locator("#tint-name-1").press("Tab")
+        expect(self.rows().first).to_contain_text("harbour red")
+        page.reload()
+        expect(self.rows().first).to_contain_text("harbour red")
+        page.keyboard.press("u")
+        expect(self.rows().first).not_to_contain_text("harbour red")
+        page.keyboard.press("u")
+        expect(self.rows()).to_have_count(before)
+        self.assertEqual(self.faults, [])
+
+    def test_a_white_spot_is_clicked(self):
+        page = self.page
+        page.keyboard.press("g")
+        page.mouse.click(*self.at(60, 60))
+        expect(page.locator(".history summary")).to_have_text("1 correction")
+        self.assertEqual(Correction.objects.get().words, "White or grey shown")
+        self.assertEqual(self.faults, [])
+
+    def test_the_picture_as_another_eye_sees_it(self):
+        page, stand = self.page, self.page.locator(".stand")
+        page.get_by_role("button", name="deutan").click()
+        self.assertRegex(stand.locator("img").evaluate("(e) => getComputedStyle(e).filter"), "deutan")
+        page.get_by_role("button", name="you do").click()
+        self.assertEqual(stand.locator("img").evaluate("(e) => getComputedStyle(e).filter"), "none")
+        self.assertEqual(self.faults, [])
+
+    def test_a_colour_is_swapped_in_a_trial_and_nothing_is_kept(self):
+        page = self.page
+        page.keyboard.press("y")
+        page.get_by_label("as", exact=True).fill("#3763b4")
+        page.get_by_role("button", name="Swap colour").click()
+        expect(page.locator("#tried-column .tries")).to_contain_text("made blue")
+        expect(page.locator("#tried image")).to_be_attached()
+        self.assertFalse(Correction.objects.exists())
+        self.assertEqual(self.faults, [])
+
+    def test_a_palette_is_taken_along_and_given_to_the_brief(self):
+        page = self.page
+        with page.expect_download() as taken:
+            page.get_by_role("link", name="GIMP palette").click()
+        path = taken.value.path()
+        self.go(f"briefs/{self.piece.brief_id}/")
+        page.get_by_label("Palette or photograph").set_input_files({"name": "evening.gpl", "mimeType": "text/plain", "buffer": path.read_bytes()})
+        page.get_by_role("button", name="Take its colours").click()
+        expect(page.locator(".wished li").first).to_be_visible()
+        self.go(f"pieces/{self.piece.pk}/")
+        expect(page.get_by_text(re.compile("not there"))).to_have_count(0)
+        self.assertEqual(self.faults, [])
