@@ -31,7 +31,14 @@ def _step(number: int) -> dict:
     turn = math.radians(ANCHORS[number][1])
     x, y = _at(number, outer + 9)
     fill = to_hex(srgb_from_lab((light, 58 * math.cos(turn), 58 * math.sin(turn))))
-    return {"path": path, "fill": fill, "name": STEPS[number], "x": x, "y": round(y + 3, 2), "side": "middle" if abs(x) < 20 else "start" if x > 0 else "end"}
+    return {
+        "path": path,
+        "fill": fill,
+        "name": STEPS[number],
+        "x": x,
+        "y": round(y + 3, 2),
+        "side": "middle" if abs(x) < 20 else "start" if x > 0 else "end",
+    }
 
 
 RING = [_step(n) for n in range(12)]

@@ -13,8 +13,9 @@ from itertools import combinations, pairwise
 
 import numpy as np
 
-from juniper.colour.circle import NEUTRALS, gap, position
-from juniper.colour.palette import Swatch
+from juniper.colour.circle import NEUTRALS, gap, hue_name, position
+from juniper.colour.palette import Swatch, own_colour
+from juniper.colour.spaces import from_hex, lab_from_srgb, srgb_from_lab, to_hex
 
 COUNTS_FROM = 0.025  # share of the flowers from which a colour is one of the palette's
 MINOR = 0.15  # a colour of less may be left out of a scheme: an accent of its own, or the green of calyx and bud
@@ -37,13 +38,15 @@ NAMES = ("monochromatic", "analogous", *SHAPES, "polychromatic", "white-green")
 
 @dataclass(frozen=True)
 class Scheme:
-    """A scheme's name, how well it fits (0..1), how far off it is in degrees on the circle, and the nearest other one with the same."""
+    """A scheme's name, how well it fits (0..1), how far off it is in degrees on the circle, and the nearest other one with the same;
+    `under_other_light` is what it would be, were the picture's light not what it is taken for."""
 
     name: str
     fit: float
     off_degrees: float
     other: str = ""
     other_off: float = 0.0
+    under_other_light: str = ""
 
 
 @lru_cache(maxsize=256)  # a palette does not change while handles move
@@ -55,6 +58,24 @@ def scheme_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> Scheme 
         return None
     other = next((s for s in ranked[1:] if s.off_degrees < 2 * LOST), None)
     return replace(ranked[0], other=other.name, other_off=other.off_degrees) if other else ranked[0]
+
+
+def in_doubt(scheme: Scheme, swatches: tuple[Swatch, ...], doubt: float, with_green: bool = False) -> Scheme:
+    """The scheme with what it would be under a light that is bluer or yellower by `doubt` (CIELAB b* of a white), if that is another one."""
+    for step in (-doubt, doubt):
+        cast = tuple(_lit_by(s, step) for s in swatches)
+        other = scheme_of(cast, with_green)
+        if other is not None and other.name != scheme.name:
+            return replace(scheme, under_other_light=other.name)
+    return scheme
+
+
+@lru_cache(maxsize=512)
+def _lit_by(swatch: Swatch, step: float) -> Swatch:
+    """A swatch under a light that turns white yellower by `step`: a darker colour is turned by as much less."""
+    lab = lab_from_srgb(from_hex(swatch.chip)) + np.array([0, 0, step]) * (lab_from_srgb(from_hex(swatch.chip))[0] + 16) / 116
+    seen = own_colour(lab) if swatch.part == "flower" else lab
+    return replace(swatch, shown=to_hex(srgb_from_lab(lab)), hue=hue_name(seen))
 
 
 def schemes_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> list[Scheme]:
@@ -129,6 +150,10 @@ def _offs_of(places: list[tuple[float, float]]) -> dict[str, float]:
     for name, shape in SHAPES.items():
         if len(places) >= len(shape):
             out[name] = _shape_error(places, shape)
+    # Two broad colours at one pole, more than a step apart, are two corners.
+    broad = [p for p, w in places if w >= 0.2 * total]
+    if any(1.2 < gap(p, q) < 3 for p, q in combinations(broad, 2)):
+        out["complementary"] += 6.0
     return out
 
 

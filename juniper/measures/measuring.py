@@ -10,10 +10,11 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
-from juniper.colour.schemes import Scheme, scheme_of
+from juniper.colour.schemes import Scheme, in_doubt, scheme_of
 from juniper.measures import balance, focal, kinds, lines, outline, proportion
 from juniper.measures.catalogue import DEFINITIONS
 from juniper.measures.colours import Colours, colour_findings, colours_of
@@ -22,7 +23,7 @@ from juniper.measures.finding import Finding, Mark
 from juniper.measures.form import drawn_fit, fit_form
 from juniper.measures.surface import Surface, View
 from juniper.scene.datum import Datum
-from juniper.scene.scene import Scene
+from juniper.scene.scene import LIGHTS, Scene
 from juniper.scene.stems import Stem, find_stems
 
 Point = tuple[float, float]
@@ -120,6 +121,8 @@ def measure(
         found = {name: replace(f, arithmetic=_with_centimetres(f.arithmetic, cm)) for name, f in found.items()}
     left, right = view.extremes
     scheme = scheme_of(scene.palette, with_green) if scene.has_colour else None
+    if scheme is not None:
+        scheme = _steady(scheme, scene.palette, LIGHTS[scene.light], with_green)
     colours = colours_of(scene.palette, scene.blooms) if scene.has_colour else None
     tips = tuple(along / datum.height for along, _, _ in view.tips) if scales else ()
     return Findings(found, scheme, cm, view.top, left, right, surface.area_px, scales, tips, colours)
@@ -198,6 +201,9 @@ def _marks(view: View, scene: Scene) -> dict[str, tuple[Mark, ...]]:
         marks["focal_height"] = marks["focal_offset"] = focal.drawn(view, scene.blooms)
         marks["eye_distance"] = focal.drawn_eye(view)
     return marks
+
+
+_steady = lru_cache(maxsize=64)(in_doubt)  # a palette does not change while handles move
 
 
 def _missing(name: str, reason: str) -> Finding:

@@ -12,6 +12,7 @@ from juniper.measures.measuring import Findings
 from juniper.rules.document import Brief, Rule, RuleSet
 
 OUT_OF = 10.0
+STEADY, IN_DOUBT = 0.1, 0.25  # uncertainty of a scheme's fit, and of one that another light would make another
 TIP_OVER = 1.0  # cm: a tip that stands higher by no more needs no cut of its own
 
 
@@ -194,9 +195,14 @@ def _scheme_line(rule: Rule, findings: Findings, brief: Brief) -> Line:
         "colour",
         value,
         "fit",
-        0.1,
+        IN_DOUBT if scheme.under_other_light else STEADY,
         arithmetic=f"the palette makes {scheme.name}, {scheme.off_degrees:.0f}° off its shape"
-        + (f"; the nearest other is {scheme.other}, {scheme.other_off:.0f}° off" if scheme.other else ""),
+        + (f"; the nearest other is {scheme.other}, {scheme.other_off:.0f}° off" if scheme.other else "")
+        + (
+            f"; under a light a little bluer or yellower it would be {scheme.under_other_light}"
+            if scheme.under_other_light
+            else ""
+        ),
     )
     expected = rule.band.expected(value, finding.uncertainty)
     advice = "" if same else f"The brief asks for {brief.scheme}; the palette reads as {scheme.name}. {rule.below}"
@@ -205,7 +211,7 @@ def _scheme_line(rule: Rule, findings: Findings, brief: Brief) -> Line:
         finding,
         OUT_OF * expected,
         rule.band.state(value),
-        rule.band.borderline(value, 0.1),
+        rule.band.borderline(value, finding.uncertainty),
         advice,
         finding.arithmetic + ".",
     )

@@ -19,6 +19,11 @@ from juniper.scene.vessel import Vessel
 
 Point = tuple[float, float]
 DEFAULT, AMENDED = "default", "default, amended by the network"  # what made an outline
+LIGHTS = {
+    "": 6.0,
+    "card": 1.5,
+    "hand": 2.5,
+}  # what the light's colour is told by, and what white may still be off by, in CIELAB b*
 FEWER = 11  # of leaf and wall every so many pixels are enough to tell their colours
 LOOKS = 0.5  # likeness of plant that is believed above the outline's top
 MISSED = 0.05  # of the plant's height
@@ -68,7 +73,8 @@ class Scene:
     """The datum, blooms and palette found in a photograph, in its full pixels.
 
     `focal` is the suggested focal point or None; `doubts` are plain sentences; `has_colour` is
-    False for a grey picture, whose colours are not judged; `engine` is what made the outline.
+    False for a grey picture, whose colours are not judged; `engine` is what made the outline; `light` is what its colour was
+    told by, one of LIGHTS.
     """
 
     datum: Datum
@@ -80,6 +86,7 @@ class Scene:
     has_colour: bool = True
     plant_confidence: float = 1.0
     engine: str = DEFAULT
+    light: str = ""
 
     @property
     def seen_twice(self) -> bool:
@@ -142,6 +149,7 @@ def see(
         height=photograph.height,
         has_colour=photograph.has_colour,
         plant_confidence=parts.plant_confidence,
+        light="card" if photograph.card is not None and photograph.card.white is not None else "",
         engine=DEFAULT if cutout is None else AMENDED,
     )
     light = np.clip(np.round(lab[..., 0]), 0, 100).astype(np.uint8)

@@ -94,7 +94,7 @@ def _neutral(scene: Scene, raster: Raster, pixels: np.ndarray, at: Point | None)
             chip = np.round(255 * from_hex(s.chip)).astype(np.uint8)
             s = swatch_of(_lab(adapted(chip[None, None], adaptation(1 / grey))[0]), s.part, s.share)  # noqa: PLW2901
         rest.append(s)
-    return replace(scene, palette=tuple(rest)), raster
+    return replace(scene, palette=tuple(rest), light="hand"), raster
 
 
 def _split(scene: Scene, raster: Raster, pixels: np.ndarray, which: int) -> tuple[Scene, Raster]:

@@ -66,7 +66,9 @@ class Colour(OnTheBench):
             page.get_by_role("link", name="GIMP palette").click()
         path = taken.value.path()
         self.go(f"briefs/{self.piece.brief_id}/")
-        page.get_by_label("Palette or photograph").set_input_files({"name": "evening.gpl", "mimeType": "text/plain", "buffer": path.read_bytes()})
+        page.get_by_label("Palette or photograph").set_input_files(
+            {"name": "evening.gpl", "mimeType": "text/plain", "buffer": path.read_bytes()}
+        )
         page.get_by_role("button", name="Take its colours").click()
         expect(page.locator(".wished li").first).to_be_visible()
         self.go(f"pieces/{self.piece.pk}/")

@@ -49,7 +49,12 @@ class Colours(SchoolTestCase):
         self.assertEqual(len(self.flowers()), before)
 
     def test_what_makes_no_sense_is_refused_and_not_kept(self):
-        for change in ({"tint": "dye", "which": 1}, {"tint": "neutral"}, {"tint": "name", "which": 1, "name": "x" * 500}, {"tint": "neutral", "at": [1e7, 3]}):
+        for change in (
+            {"tint": "dye", "which": 1},
+            {"tint": "neutral"},
+            {"tint": "name", "which": 1, "name": "x" * 500},
+            {"tint": "neutral", "at": [1e7, 3]},
+        ):
             self.assertEqual(self.tint(**change).status_code, 400, change)
         self.assertContains(self.tint(tint="split", which=30), "no longer in the palette")
         self.assertFalse(Correction.objects.exists())
@@ -77,7 +82,9 @@ class Colours(SchoolTestCase):
         self.assertContains(refused, "Line 3 is no colour")
         self.client.post(where, {"file": SimpleUploadedFile("piece.jpg", frame(4).jpeg)})
         self.brief.refresh_from_db()
-        self.assertEqual({w["name"] for w in self.brief.wished} & {"yellow", "gold", "red", "blue"}, {w["name"] for w in self.brief.wished})
+        self.assertEqual(
+            {w["name"] for w in self.brief.wished} & {"yellow", "gold", "red", "blue"}, {w["name"] for w in self.brief.wished}
+        )
         self.client.post(where, {"none": "1"})
         self.brief.refresh_from_db()
         self.assertEqual(self.brief.wished, [])

@@ -9,7 +9,10 @@ from django.utils.text import slugify
 
 from heath.interface.circle import bars_of, circle_of
 from heath.interface.drawing import crop, lenses
+from juniper.colour.circle import hue_name
 from juniper.colour.deficiency import MATRICES, confused
+from juniper.colour.palette import Swatch
+from juniper.colour.ratios import relation
 from juniper.colour.spaces import ciede2000, from_hex, lab_from_srgb
 from juniper.rules import ANSWERS
 from juniper.rules.mending import mends
@@ -21,6 +24,7 @@ register.filter("crop", crop)
 register.filter("circle_of", circle_of)
 register.filter("bars_of", bars_of)
 COUNTED = 0.05  # share from which a colour is looked at by other eyes
+LOST = 12.0  # CIEDE2000 to what is behind it under which a colour hardly shows
 THERE = 18.0  # CIEDE2000 to the nearest colour of a palette under which a wished one is there
 
 
@@ -60,6 +64,22 @@ def wished_of(palette, wished):
             {**one, "nearest": one["hex"] if at is None else flowers[at].chip, "there": at is not None and apart[at] < THERE}
         )
     return out
+
+
+@register.filter
+def before_setting(palette, setting):
+    """In a sentence, how the flowers stand before the cloth or wall that the brief tells of."""
+    lab = lab_from_srgb(from_hex(setting))
+    word, nearest = relation(Swatch("setting", tuple(lab), setting, hue_name(lab), 1.0), palette)
+    flowers = [s for s in palette if s.part == "flower" and s.share >= COUNTED]
+    lost = [s.name for s in flowers if float(ciede2000(lab, lab_from_srgb(from_hex(s.chip)))) < LOST]
+    if lost:
+        return f"Before the brief's cloth or wall {' and '.join(lost)} would hardly show."
+    return {
+        "neutral": "The brief's cloth or wall is neutral, and every colour shows before it.",
+        "echo": f"The brief's cloth or wall echoes {nearest}.",
+        "contrast": "The brief's cloth or wall stands in contrast to the flowers.",
+    }[word]
 
 
 @register.filter

@@ -23,7 +23,7 @@ class Formats(unittest.TestCase):
         self.assertIn("'=sum(a1)", to_csv(PALETTE))
 
     def test_svg_is_well_formed_whatever_the_names(self):
-        text = to_svg("A & <b>", (Colour("x < y & \"z\"", "#102030"),))
+        text = to_svg("A & <b>", (Colour('x < y & "z"', "#102030"),))
         self.assertEqual(xml.dom.minidom.parseString(text).documentElement.tagName, "svg")
 
     def test_what_is_wrong_is_told_by_its_line(self):

@@ -82,7 +82,9 @@ class Adaptation(unittest.TestCase):
     def test_it_is_the_bradford_transform_of_the_reference_library(self):
         light = np.array([1.3, 0.95, 0.65])
         own = light / (light @ [0.2126, 0.7152, 0.0722])
-        to_xyz = np.array([[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.0721750], [0.0193339, 0.1191920, 0.9503041]])
+        to_xyz = np.array(
+            [[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.0721750], [0.0193339, 0.1191920, 0.9503041]]
+        )
         source, target = to_xyz @ own, to_xyz @ np.ones(3)
         bradford = colour.adaptation.matrix_chromatic_adaptation_VonKries(source, target, transform="Bradford")
         np.testing.assert_allclose(adaptation(1 / light), np.linalg.inv(to_xyz) @ bradford @ to_xyz, atol=2e-4)

@@ -53,13 +53,19 @@ class OnThePiece(unittest.TestCase):
         flowers = self.piece.raster.flowers.copy()
         flowers[95:130, 185:215][flowers[95:130, 185:215] > 0] = 2  # the top head yellow, too
         palette = (self.piece.scene.palette[0], replace(self.piece.scene.palette[1], share=1.0))
-        other = replace(self.piece, raster=replace(self.piece.raster, flowers=flowers), scene=replace(self.piece.scene, palette=(replace(palette[0], share=0.0), palette[1])))
+        other = replace(
+            self.piece,
+            raster=replace(self.piece.raster, flowers=flowers),
+            scene=replace(self.piece.scene, palette=(replace(palette[0], share=0.0), palette[1])),
+        )
         self.assertAlmostEqual(measured(other)["colours_carried"].value, 1.0)
 
     def test_blocks(self):
         # Two yellow heads 160 px apart, plant 188 px high: no block, so the larger half counts.
         self.assertAlmostEqual(measured(self.piece)["colours_grouped"].value, 0.5, delta=0.01)
-        near = tuple(replace(b, centre=(170.0 + 20 * i, 268.0)) if b.swatch == 2 else b for i, b in enumerate(self.piece.scene.blooms))
+        near = tuple(
+            replace(b, centre=(170.0 + 20 * i, 268.0)) if b.swatch == 2 else b for i, b in enumerate(self.piece.scene.blooms)
+        )
         scene = replace(self.piece.scene, blooms=near)
         self.assertEqual(measured(replace(self.piece, scene=scene))["colours_grouped"].value, 1.0)
 
@@ -75,7 +81,9 @@ class OnThePiece(unittest.TestCase):
         flip = replace(raster, **{n: np.ascontiguousarray(getattr(raster, n)[:, ::-1]) for n in ("labels", "flowers", "light")})
         blooms = tuple(replace(b, centre=(400 - b.centre[0], b.centre[1])) for b in self.piece.scene.blooms)
         turned = replace(datum, rim_left=(400 - datum.rim_right[0], 300.0), rim_right=(400 - datum.rim_left[0], 300.0))
-        here = measured(replace(self.piece, raster=flip, scene=replace(self.piece.scene, blooms=blooms), datum=turned, focal=(270.0, 270.0)))
+        here = measured(
+            replace(self.piece, raster=flip, scene=replace(self.piece.scene, blooms=blooms), datum=turned, focal=(270.0, 270.0))
+        )
         for name in ("dominant_share", "colour_split", "colours_carried", "colours_grouped", "foliage_share"):
             self.assertEqual(there[name].measured, here[name].measured, name)
             if there[name].measured:
@@ -87,6 +95,8 @@ class OnThePiece(unittest.TestCase):
             palette=(swatch("#f2c81f", 0.4), swatch("#5d2f8c", 0.3), swatch("#b5202a", 0.3)),
             blooms=heads((1, 20, 5), (2, 20, 4), (3, 20, 4)),
         )
-        verdict = judge(measured(replace(self.piece, scene=scene)), school("classical-line-mass"), Brief(container_height_cm=25.0))
+        verdict = judge(
+            measured(replace(self.piece, scene=scene)), school("classical-line-mass"), Brief(container_height_cm=25.0)
+        )
         line = next(x for x in verdict.lines if x.rule.code == "accent")
         self.assertRegex(line.advice, r"Take \w+ of the four red heads out, or let \w+ more lemon join\.")

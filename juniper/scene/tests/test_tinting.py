@@ -64,7 +64,12 @@ class Tinting(unittest.TestCase):
         self.assertIn("Sea holly gold", [s.name for s in self.flowers(scene)])
 
     def test_what_is_not_there_is_told(self):
-        for change in (ColourChange("split", which=7), ColourChange("merge", which=1, to=1), ColourChange("merge", which=1), ColourChange("dye", which=1)):
+        for change in (
+            ColourChange("split", which=7),
+            ColourChange("merge", which=1, to=1),
+            ColourChange("merge", which=1),
+            ColourChange("dye", which=1),
+        ):
             with self.subTest(change), self.assertRaises(ValueError):
                 tinted(*self.args, change)
 
