@@ -11,6 +11,7 @@ from itertools import combinations
 import numpy as np
 
 from juniper.colour.palette import Swatch
+from juniper.colour.palette import apart as petals_apart
 from juniper.colour.spaces import ciede2000, from_hex, lab_from_srgb
 from juniper.measures.finding import Mark
 from juniper.measures.surface import View
@@ -21,6 +22,7 @@ MAIN = 0.05  # share of the blooms' area from which a kind is a main one
 READS = 8  # from nine up nobody counts whether they are odd (common practice)
 RIVAL = 0.8  # times as broad as the focal bloom: it asks for the eye as well
 STRANGE = 18.0  # CIEDE2000 from every other bloom, from which one is unlike everything else
+LARGE = 0.2  # of all flower material: as much in one bloom is no accent
 ALONE = 0.5  # share of all flower material like it that a stray accent holds by itself
 AWAY = 0.25  # of plant height from the focal point
 MIDDLE = 0.12  # of half the plant's width: so near the axis a bloom belongs to both sides
@@ -60,7 +62,8 @@ def rivals(blooms: tuple[Bloom, ...]) -> tuple[Bloom, ...]:
 
 def strays(view: View, blooms: tuple[Bloom, ...], palette: tuple[Swatch, ...]) -> tuple[Bloom, ...]:
     """Single blooms unlike everything else, away from the focal point: stray accents. Their colour (`palette` of the piece) shows in
-    hardly any other flower material either, or they would be the largest of a scattered filler."""
+    hardly any other flower material either, or they would be the largest of a scattered filler; it is not the leaves', among which a green
+    bloom does not stray; and they are small, for a large one is a mass of its own."""
     flowers = [s for s in palette if s.part == "flower"]
     material = view.surface.petals / view.surface.scale**2
     full = [b for b in blooms if b.role != "filler"]
@@ -68,11 +71,14 @@ def strays(view: View, blooms: tuple[Bloom, ...], palette: tuple[Swatch, ...]) -
         return ()
     lab = lab_from_srgb(np.array([from_hex(b.hex) for b in full]))
     apart = ciede2000(lab[:, None], lab[None]) + np.diag(np.full(len(full), np.inf))
+    leaves = np.array([s.lab for s in palette if s.part == "foliage"]).reshape(-1, 3)
     out = []
     for bloom, nearest in zip(full, apart.min(axis=1), strict=True):
+        own = lab_from_srgb(from_hex(bloom.hex))
+        if np.pi * bloom.radius**2 > LARGE * material or (len(leaves) and petals_apart(own, leaves).min() < 1):
+            continue
         far = np.hypot(*np.subtract(bloom.centre, view.focal)) > AWAY * view.plant_height
         if nearest > STRANGE and far and bloom.role != "focal":
-            own = lab_from_srgb(from_hex(bloom.hex))
             like = material * sum(s.share for s in flowers if ciede2000(own, np.array(s.lab)) < STRANGE)
             if np.pi * bloom.radius**2 > ALONE * like:
                 out.append(bloom)
