@@ -72,10 +72,10 @@ def strays(view: View, blooms: tuple[Bloom, ...], palette: tuple[Swatch, ...]) -
     lab = lab_from_srgb(np.array([from_hex(b.hex) for b in full]))
     apart = ciede2000(lab[:, None], lab[None]) + np.diag(np.full(len(full), np.inf))
     leaves = np.array([s.lab for s in palette if s.part == "foliage"]).reshape(-1, 3)
+    leafy = (petals_apart(lab[:, None], leaves[None]) < 1).any(axis=1)
     out = []
-    for bloom, nearest in zip(full, apart.min(axis=1), strict=True):
-        own = lab_from_srgb(from_hex(bloom.hex))
-        if np.pi * bloom.radius**2 > LARGE * material or (len(leaves) and petals_apart(own, leaves).min() < 1):
+    for bloom, own, nearest, leaf in zip(full, lab, apart.min(axis=1), leafy, strict=True):
+        if leaf or np.pi * bloom.radius**2 > LARGE * material:
             continue
         far = np.hypot(*np.subtract(bloom.centre, view.focal)) > AWAY * view.plant_height
         if nearest > STRANGE and far and bloom.role != "focal":

@@ -27,6 +27,8 @@ LIGHTS = {
 FEWER = 11  # of leaf and wall every so many pixels are enough to tell their colours
 LOOKS = 0.5  # likeness of plant that is believed above the outline's top
 MISSED = 0.05  # of the plant's height
+HIDDEN, UNDER = 0.82, 0.04  # of the rim under leaves, looked at so far below it in container heights, from which it may lie elsewhere
+UNSURE = 0.06  # of the height ratio, one standard uncertainty, from which that is worth a look
 DOUBTED = 0.55  # what each such doubt leaves of the confidence
 FAINT_PLANT = 0.5  # confidence in the outline below which it is looked at twice
 
@@ -185,9 +187,24 @@ def _doubted(datum: Datum, parts: Separation) -> Datum:
         high, higher = (float(((at - datum.rim) @ datum.up).max()) for at in tops)
         if higher - high > MISSED * max(high, 1.0):
             doubts.append("fine flowers or grass at the top may have been missed")
+    if _rim_hidden(datum, parts.labels):
+        doubts.append("leaves hide nearly all of the rim, and the heights hang on where it lies")
     if not doubts:
         return datum
     return replace(datum, confidence=datum.confidence * DOUBTED ** len(doubts), doubts=(*datum.doubts, *doubts))
+
+
+def _rim_hidden(datum: Datum, labels: np.ndarray) -> bool:
+    """Whether plant covers nearly all of the rim, and the height ratio is uncertain for that."""
+    ys, xs = np.nonzero(labels == PLANT)
+    high = float(((np.column_stack([xs, ys]) - datum.rim) @ datum.up).max()) if len(xs) else 0.0
+    if high <= 0:
+        return False
+    # To first order: a rim set higher makes the plant shorter and the container taller.
+    unsure = np.hypot(datum.spread.rim * (1 / high + 1 / datum.height), datum.spread.base / datum.height)
+    line = np.linspace(datum.rim_left, datum.rim_right, 60)[3:-3] - UNDER * datum.height * datum.up
+    at = np.clip(line.round().astype(int), 0, np.array(labels.shape[::-1]) - 1)
+    return unsure > UNSURE and float((labels[at[:, 1], at[:, 0]] == PLANT).mean()) > HIDDEN
 
 
 def _likely(parts: Separation) -> np.ndarray | None:

@@ -31,6 +31,7 @@ NEAR = 9  # pixels about what looks like the piece within which fine things may 
 THICK = 0.01  # of the picture's longer side
 LEVEL_WITH = 0.25  # of the container's height: how much lower or higher a vessel stands that is set nearer or further back
 VESSEL = 0.1  # of the container's area: a smaller piece of wall is no vessel of its own
+NECK, RISES = 0.4, 0.6  # of its width: how narrow its neck is, or those of several; share of the rows right above it in which plant shows
 GROWN = 0.2  # share of what lies right above a vessel that is plant
 PLAIN_SIDES = 0.1  # an outline's score to the pixel of its height, from which its sides are plain
 ALL_WALL = 0.8  # share of an outline that looks like wall, at which it is one, whatever else looks so beside it
@@ -172,10 +173,23 @@ def _vessels_beside(look: Look | None, profile: Profile | None, standing: np.nda
         level = abs(top + high - profile.foot[1]) < LEVEL_WITH * len(profile.half)
         if not level or area < VESSEL * band.sum() or (own & near).sum() > 0.2 * area:
             continue
-        above = grown[max(0, top - high // 4) : top + high // 8, left : left + wide]
-        if above.size and above.mean() > GROWN:
+        if _grown_from(own, grown, (left, top, wide, high)):
             out |= own
     return out
+
+
+def _grown_from(own: np.ndarray, grown: np.ndarray, box: tuple[int, int, int, int]) -> bool:
+    """Whether plant (bool h x w) stands in a part of wall (bool h x w) within a box (left, top, width, height): it fills what lies right above it, or,
+    where the wall ends in a neck, rises from that."""
+    left, top, wide, high = box
+    above = grown[max(0, top - high // 4) : top + high // 8, left : left + wide]
+    if above.size and above.mean() > GROWN:
+        return True
+    neck = own[top : top + max(2, high // 10)].any(axis=0)
+    if neck.sum() > NECK * wide:
+        return False
+    mouth = grown[max(0, top - high // 4) : top, cv2.dilate(neck[None].astype(np.uint8), np.ones((1, 7), np.uint8))[0] > 0]
+    return bool(mouth.size) and float(mouth.any(axis=1).mean()) > RISES
 
 
 def _common(one: np.ndarray, other: np.ndarray) -> float:
