@@ -12,6 +12,7 @@ import numpy as np
 from heath.bench.models import Correction, Override
 from heath.intake.models import Photograph, Piece
 from juniper.measures import Finding, Findings, Surface, all_round, measure, seen_from_the_side, surface_of
+from juniper.measures.colours import seen_from_behind
 from juniper.measures.saliency import eye_map
 from juniper.rules import Override as CoreOverride
 from juniper.rules import Verdict, judge
@@ -207,7 +208,7 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
     front, shown = piece.photograph, shown or piece.photograph
     seen = _see(front, moving)
     own = _measured(piece, seen, float(piece.brief.container_height_cm))
-    findings = _with_other_views(piece, own)
+    findings = _with_other_views(piece, own, seen.scene)
     if moving:
         findings = replace(findings, scales=None)  # what to add opposite waits until the handle rests
     answers = {a.rule: a.value for a in piece.answers.all()}
@@ -225,11 +226,19 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
 
 def _measured(piece, seen: Seen, height_cm: float) -> Findings:
     return measure(
-        seen.surface, seen.scene, seen.datum, seen.focal, height_cm, piece.brief.form, seen.stems, piece.brief.with_green
+        seen.surface,
+        seen.scene,
+        seen.datum,
+        seen.focal,
+        height_cm,
+        piece.brief.form,
+        seen.stems,
+        piece.brief.with_green,
+        piece.brief.parts,
     )
 
 
-def _with_other_views(piece, front: Findings) -> Findings:
+def _with_other_views(piece, front: Findings, scene: Scene | None = None) -> Findings:
     """The front's findings with what only the side tells, and for a piece seen all round with what is worse from behind."""
     side, back = (piece.view(v) for v in ("side", "back"))
     if side is not None and side.scene:
@@ -237,6 +246,8 @@ def _with_other_views(piece, front: Findings) -> Findings:
         front = front.joined(_from_the_side(side.pk, side.raster.name, seen.marks, seen.datum))
     if piece.brief.viewpoint == ALL_ROUND and back is not None and back.scene:
         seen = _see(back, moving=True)
+        if scene is not None:
+            front = front.joined(seen_from_behind(scene, seen.scene))
         height, form = float(piece.brief.container_height_cm), piece.brief.form
         front = all_round(
             front, {"back": _from_behind(back.pk, back.raster.name, seen.marks, seen.datum, seen.focal, seen.stems, height, form)}
@@ -266,8 +277,10 @@ def _verdict(piece, findings: Findings, brief, overrides, answers) -> Verdict:
 
 def anew(piece, reading: Reading, scene, raster, datum, focal, stems, brief) -> Reading:
     """The reading with another front picture, datum and (core) brief in its place: what would be, were it so."""
-    own = measure(surface_of(raster), scene, datum, focal, brief.container_height_cm, piece.brief.form, stems, brief.with_green)
-    findings = _with_other_views(piece, own)
+    own = measure(
+        surface_of(raster), scene, datum, focal, brief.container_height_cm, piece.brief.form, stems, brief.with_green, brief.split
+    )
+    findings = _with_other_views(piece, own, scene)
     verdict = _verdict(piece, findings, brief, reading.overrides, reading.answers)
     return replace(reading, scene=scene, datum=datum, focal=focal, stems=stems, findings=findings, verdict=verdict, shown=own)
 

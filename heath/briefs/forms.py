@@ -42,10 +42,13 @@ class BriefForm(forms.ModelForm):
     class Meta:
         model = Brief
         fields = (
-            "name", "course", "stands", "container", "container_height_cm", "container_width_cm", "viewpoint", "form", "school", "scheme", "with_green", "setting", "pass_mark", "views", "closes_at",
+            "name", "course", "stands", "container", "container_height_cm", "container_width_cm", "viewpoint", "form", "school", "scheme", "with_green", "split", "setting", "pass_mark", "views", "closes_at",
         )  # fmt: skip
         widgets = {"stands": ShelfSelect(attrs={"data-fills": True})}
-        help_texts = {"setting": "Like #d8cfc0; left empty when it is not known."}
+        help_texts = {
+            "split": "Parts of a hundred: 60 : 30 : 10, or 65 : 25 : 10, or your own.",
+            "setting": "Like #d8cfc0; left empty when it is not known.",
+        }
         labels = {
             "name": "Name of the brief",
             "stands": "From the shelf",
@@ -57,6 +60,7 @@ class BriefForm(forms.ModelForm):
             "form": "Form",
             "scheme": "Colour scheme",
             "with_green": "Green foliage belongs to the scheme",
+            "split": "First, second and other colours",
             "setting": "Cloth or wall it will stand before",
             "pass_mark": "Pass mark, of 100",
         }

@@ -10,6 +10,8 @@ from juniper.colour.schemes import NAMES as SCHEMES
 from juniper.rules import FORMS, VIEWPOINTS, school, school_slugs
 from juniper.rules import Brief as CoreBrief
 
+SPLIT = r"^\s*[1-9]\d?\s*:\s*[1-9]\d?\s*:\s*[1-9]\d?\s*$"
+
 
 def front_only():
     """The views a brief asks for unless it says otherwise."""
@@ -31,6 +33,12 @@ class Brief(models.Model):
     rule_set_version = models.PositiveIntegerField(null=True, blank=True, editable=False)
     scheme = models.CharField(max_length=40, blank=True, choices=[("", "no wish"), *((s, s) for s in SCHEMES)])
     with_green = models.BooleanField(default=False)
+    split = models.CharField(
+        blank=True,
+        max_length=14,
+        default="60 : 30 : 10",
+        validators=[RegexValidator(SPLIT, "Three whole parts of a hundred, the largest first: 60 : 30 : 10.")],
+    )
     setting = models.CharField(
         max_length=7, blank=True, validators=[RegexValidator(r"^#[0-9a-fA-F]{6}$", "A colour is written like #d8cfc0.")]
     )
@@ -56,6 +64,12 @@ class Brief(models.Model):
             return school(self.school)
         return in_force(self.course.school_id, self.school, self.rule_set_version)
 
+    @property
+    def parts(self) -> tuple[float, ...]:
+        """The wanted shares of the first, second and other colours."""
+        parts = [float(p) for p in (self.split or "60 : 30 : 10").split(":")]
+        return tuple(p / sum(parts) for p in parts)
+
     def as_core(self, dominant: str = "") -> CoreBrief:
         """The brief as the rules read it, for a piece that declares a `dominant` principle."""
         return CoreBrief(
@@ -63,6 +77,7 @@ class Brief(models.Model):
             viewpoint=self.viewpoint,
             scheme=self.scheme,
             with_green=self.with_green,
+            split=self.parts,
             container_height_cm=float(self.container_height_cm),
             container_width_cm=float(self.container_width_cm),
             pass_mark=float(self.pass_mark),

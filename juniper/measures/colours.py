@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
 
 from juniper.colour.circle import gap, position
 from juniper.colour.harmony import Harmony, palette_harmony
-from juniper.colour.palette import Swatch
-from juniper.colour.ratios import Extension, Part, extension_of, parts_of, relation, split_distance
+from juniper.colour.palette import Swatch, apart
+from juniper.colour.ratios import SPLITS, Extension, Part, extension_of, parts_of, relation, split_distance
 from juniper.colour.schemes import scheme_of
 from juniper.measures.catalogue import DEFINITIONS
 from juniper.measures.finding import Finding, Mark
@@ -25,6 +25,7 @@ BLOCK = 0.05  # of plant height: blooms of one colour no further apart make a bl
 TWO = 0.25  # of a bloom that a second colour must hold for it to bridge
 NOT_COUNTED = {"grey", "black", "brown"}  # shade, stalk and eye, unless they hold much
 FACING = ("complementary", "split-complementary")  # the schemes with two poles
+SAME_BEHIND = 1.4  # distance of two colours, 1 the limit between one and two, that another light from behind may make
 PLAIN_SHADE = 0.2  # share from which even these are a colour of the flowers
 
 
@@ -98,7 +99,7 @@ def colours_of(palette: tuple[Swatch, ...], blooms: tuple[Bloom, ...]) -> Colour
     )
 
 
-def colour_findings(view: View, scene: Scene) -> dict[str, Finding]:
+def colour_findings(view: View, scene: Scene, split: tuple[float, ...] = SPLITS["60 : 30 : 10"]) -> dict[str, Finding]:
     """Every measure of colour; `view` tells where they lie. Shares are uncertain by 3 to 4 parts in a hundred, by bin/trials colour."""
     names = [n for n, d in DEFINITIONS.items() if d.family == "colour" and n != "scheme"]
     if not scene.has_colour:
@@ -119,7 +120,7 @@ def colour_findings(view: View, scene: Scene) -> dict[str, Finding]:
         "colours on the circle holding 5 in 100 or more: " + ", ".join(p.hue for p in counted),
     )
     if colours.parts:
-        out |= _shares(colours, surface)
+        out |= _shares(colours, surface, split)
         out |= _places(view, scene, colours)
     for name in names:
         out.setdefault(
@@ -135,12 +136,13 @@ MISSING = {
     "colour_split": "there is one flower colour only",
     "extension": "the palette has no two poles that face each other",
     "harmony": "it takes two flower colours",
+    "colours_behind": "it needs the back view",
     "container_chroma": "no container was made out",
     "bridge_blooms": "the palette has no two poles that face each other",
 }
 
 
-def _shares(colours: Colours, surface) -> dict[str, Finding]:
+def _shares(colours: Colours, surface, split: tuple[float, ...]) -> dict[str, Finding]:
     parts, out = colours.parts, []
     chief = parts[0]
     out.append(_found("dominant_share", chief.share, 0.04, _holds(chief), _rings(colours, 0)))
@@ -149,7 +151,10 @@ def _shares(colours: Colours, surface) -> dict[str, Finding]:
         ranked = ", ".join(f"{p.hue} {100 * p.share:.0f}" for p in parts)
         out.append(
             _found(
-                "colour_split", split_distance(parts), 0.04, f"{ranked}, held against 60, 30 and 10: half the sum of differences"
+                "colour_split",
+                split_distance(parts, split),
+                0.04,
+                f"{ranked}, held against {', '.join(f'{100 * v:.0f}' for v in split)}: half the sum of differences",
             )
         )
     if len(parts) > 2:
@@ -299,6 +304,21 @@ def _bridged(view: View, scene: Scene, flowers: list[Swatch], extension: Extensi
         f"blooms of which {extension.first} and {extension.second} each hold a quarter",
         tuple(marks),
     )
+
+
+def seen_from_behind(front: Scene, back: Scene) -> Finding:
+    """Share of the front's flowers whose colour shows from behind as well."""
+    if not (front.has_colour and back.has_colour):
+        return _missing("colours_behind", "the picture has no colour")
+    here = [s for s in front.palette if s.part == "flower" and s.share >= COUNTED]
+    there = np.array([s.own for s in back.palette if s.part == "flower" and s.share >= COUNTED / 2]).reshape(-1, 3)
+    if not here:
+        return _missing("colours_behind", "no flower colour was found")
+    shows = [len(there) > 0 and float(apart(np.array(s.own), there).min()) < SAME_BEHIND for s in here]
+    lacks = ", ".join(s.name for s, shown in zip(here, shows, strict=True) if not shown)
+    value = sum(s.share for s, shown in zip(here, shows, strict=True) if shown) / sum(s.share for s in here)
+    words = f"not seen from behind: {lacks}" if lacks else "every colour of the front shows from behind"
+    return replace(_found("colours_behind", value, 0.05, words), view="back")
 
 
 def _missing(name: str, reason: str) -> Finding:

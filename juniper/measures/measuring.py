@@ -14,6 +14,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from juniper.colour.ratios import SPLITS
 from juniper.colour.schemes import Scheme, in_doubt, scheme_of
 from juniper.measures import balance, focal, kinds, lines, outline, proportion
 from juniper.measures.catalogue import DEFINITIONS
@@ -89,9 +90,10 @@ def measure(
     form: str = "",
     stems: tuple[Stem, ...] | None = None,
     with_green: bool = False,
+    split: tuple[float, ...] = SPLITS["60 : 30 : 10"],
 ) -> Findings:
     """Every measure of a piece under a datum and focal point (both in photograph pixels); `form` is the one the brief asks for, and
-    `stems` the main lines in force (those found under this datum, if None); `with_green` whether green foliage belongs to the scheme.
+    `stems` the main lines in force (those found under this datum, if None); `with_green` whether green foliage belongs to the scheme, `split` how much of the flowers the first, second and other colours should hold.
 
     Nothing is decoded or separated here: a moved handle costs only this call.
     """
@@ -116,7 +118,7 @@ def measure(
         found["table_height"] = _table_height(view, cm)
         found["focal_dominance"] = _dominance(scene, focal_at)
         found["behind_share"] = _missing("behind_share", "it needs the side view")
-    found.update(colour_findings(view, scene))
+    found.update(colour_findings(view, scene, split))
     if cm:
         found = {name: replace(f, arithmetic=_with_centimetres(f.arithmetic, cm)) for name, f in found.items()}
     left, right = view.extremes

@@ -35,14 +35,12 @@ class Coloured:
 
 
 def true_colours(truth: dict) -> list[tuple[str, str, float, np.ndarray]]:
-    """(colour of the petals, step, share, mean CIELAB as lit) of each flower colour that a picture's truth tells of."""
-    found = []
-    for one in truth["palette"]:
-        own = [b for b in truth["blooms"] if b["albedo_hex"] == one["albedo_hex"] and b["role"] != "filler"]
-        if own:
-            seen = np.array([from_hex(b["mean_hex"]) for b in own])
-            weight = np.array([b["visible_px"] for b in own], float)
-            found.append((one["albedo_hex"], one["hue"], one["share"], lab_from_srgb(weight @ seen / weight.sum())))
+    """(colour of the petals, step, share, mean CIELAB as lit) of each flower colour that a picture's truth tells of, filler and all."""
+    found, whole = [], sum(b["visible_px"] for b in truth["blooms"])
+    for albedo in dict.fromkeys(b["albedo_hex"] for b in truth["blooms"]):
+        own = [b for b in truth["blooms"] if b["albedo_hex"] == albedo]
+        seen, weight = np.array([from_hex(b["mean_hex"]) for b in own]), np.array([b["visible_px"] for b in own], float)
+        found.append((albedo, own[0]["hue"], weight.sum() / whole, lab_from_srgb(weight @ seen / weight.sum())))
     return found
 
 

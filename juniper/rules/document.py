@@ -43,6 +43,7 @@ class Brief:
     viewpoint: str = "front only"
     scheme: str = ""
     with_green: bool = False
+    split: tuple[float, float, float] = (0.6, 0.3, 0.1)
     container_height_cm: float | None = None
     container_width_cm: float | None = None
     pass_mark: float = 50.0

@@ -27,7 +27,10 @@ LIGHTS = {
 FEWER = 11  # of leaf and wall every so many pixels are enough to tell their colours
 LOOKS = 0.5  # likeness of plant that is believed above the outline's top
 MISSED = 0.05  # of the plant's height
-HIDDEN, UNDER = 0.82, 0.04  # of the rim under leaves, looked at so far below it in container heights, from which it may lie elsewhere
+HIDDEN, UNDER = (
+    0.82,
+    0.04,
+)  # of the rim under leaves, looked at so far below it in container heights, from which it may lie elsewhere
 UNSURE = 0.06  # of the height ratio, one standard uncertainty, from which that is worth a look
 DOUBTED = 0.55  # what each such doubt leaves of the confidence
 FAINT_PLANT = 0.5  # confidence in the outline below which it is looked at twice

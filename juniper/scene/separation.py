@@ -31,7 +31,10 @@ NEAR = 9  # pixels about what looks like the piece within which fine things may 
 THICK = 0.01  # of the picture's longer side
 LEVEL_WITH = 0.25  # of the container's height: how much lower or higher a vessel stands that is set nearer or further back
 VESSEL = 0.1  # of the container's area: a smaller piece of wall is no vessel of its own
-NECK, RISES = 0.4, 0.6  # of its width: how narrow its neck is, or those of several; share of the rows right above it in which plant shows
+NECK, RISES = (
+    0.4,
+    0.6,
+)  # of its width: how narrow its neck is, or those of several; share of the rows right above it in which plant shows
 GROWN = 0.2  # share of what lies right above a vessel that is plant
 PLAIN_SIDES = 0.1  # an outline's score to the pixel of its height, from which its sides are plain
 ALL_WALL = 0.8  # share of an outline that looks like wall, at which it is one, whatever else looks so beside it

@@ -89,6 +89,13 @@ class Colours(SchoolTestCase):
         self.brief.refresh_from_db()
         self.assertEqual(self.brief.wished, [])
 
+    def test_the_split_is_the_briefs_own(self):
+        before = self.now().findings["colour_split"]
+        type(self.brief).objects.filter(pk=self.brief.pk).update(split="40 : 30 : 30")
+        after = self.now().findings["colour_split"]
+        self.assertIn("held against 40, 30, 30", after.arithmetic)
+        self.assertNotEqual(before.value, after.value)
+
     def test_another_school_sees_nothing_of_it(self):
         self.client.force_login(self.stranger)
         self.assertEqual(self.client.get(reverse("palette", args=[self.piece.pk, "csv"])).status_code, 404)

@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from juniper.colour import Swatch, from_hex, hue_name, lab_from_srgb
-from juniper.measures.colours import colours_of
+from juniper.measures.colours import colours_of, seen_from_behind
 from juniper.rules import Brief, judge, school
 from juniper.scene import Bloom
 from juniper.scene.tests.test_trying import measured, piece
@@ -39,6 +39,16 @@ class Shares(unittest.TestCase):
     def test_tints_of_one_step_are_one_part(self):
         colours = colours_of((swatch("#b5202a", 0.6), swatch("#e79aa6", 0.4)), ())
         self.assertEqual([(p.hue, round(p.share, 6)) for p in colours.parts], [("red", 1.0)])
+
+
+class AllRound(unittest.TestCase):
+    def test_what_is_not_seen_from_behind_is_named(self):
+        front = replace(piece().scene, palette=(swatch("#f2c81f", 0.6), swatch("#5d2f8c", 0.4)))
+        back = replace(front, palette=(swatch("#d9ac1a", 1.0),))  # the same yellow, less lit
+        found = seen_from_behind(front, back)
+        self.assertAlmostEqual(found.value, 0.6)
+        self.assertEqual((found.view, found.arithmetic), ("back", "not seen from behind: purple"))
+        self.assertEqual(seen_from_behind(front, front).value, 1.0)
 
 
 class OnThePiece(unittest.TestCase):
