@@ -62,7 +62,7 @@ def figures(piece, reading: Reading) -> dict:
         "award": verdict.award,
         "unmeasured": [x.rule.title for x in verdict.lines if x.score is None and not x.overridden],
         "palette": [
-            {"hex": s.hex, "hue": s.hue, "share": round(100 * s.share)}
+            {"hex": s.chip, "hue": s.name if s.name == s.hue else f"{s.name} ({s.hue})", "share": round(100 * s.share)}
             for s in reading.scene.palette
             if s.part == "flower" and s.share >= 0.03
         ],
