@@ -1,4 +1,4 @@
-"""Two-colour harmony and single-colour scales of published experiments, and the harmony of a palette."""
+"""Two-colour harmony and heaviness of published experiments, and the harmony of a palette."""
 
 from __future__ import annotations
 
@@ -59,12 +59,6 @@ def palette_harmony(swatches: tuple[Swatch, ...]) -> tuple[float, list[tuple[Swa
     return mean, sorted(pairs, key=lambda p: p[2].value)
 
 
-def heaviness(lab) -> np.ndarray:
-    """How heavy colours (..., 3) CIELAB read, from -2.1 for white (Ou, Luo, Woodcock & Wright 2004)."""
-    return -2.1 + 0.05 * (100 - np.asarray(lab, float)[..., 0])
-
-
-def warmth(lab) -> np.ndarray:
-    """How warm colours (..., 3) CIELAB read, cool below 0 (Ou, Luo, Woodcock & Wright 2004)."""
-    chroma, hue = chroma_hue(lab)
-    return -0.5 + 0.02 * chroma**1.07 * np.cos(np.radians(hue - 50))
+def heaviness(lightness) -> np.ndarray:
+    """How heavy colours of a CIELAB lightness read, from -2.1 for white to 2.9 for black (Ou, Luo, Woodcock & Wright 2004)."""
+    return -2.1 + 0.05 * (100 - np.asarray(lightness, float))

@@ -10,10 +10,9 @@ from juniper.colour.circle import NEUTRALS, gap, position
 from juniper.colour.palette import Swatch
 from juniper.colour.spaces import ciede2000
 
-SPLITS = {"60 : 30 : 10": (0.6, 0.3, 0.1), "65 : 25 : 10": (0.65, 0.25, 0.10)}
+SPLIT = (0.6, 0.3, 0.1)  # of the first, the second and all other colours; some teach .65, .25 and .10
 # Light values of the circle's steps from yellow on: Goethe's for the six that he gives, as Itten (The Art of Color) has them, halfway between.
 LIGHT_VALUES = (9.0, 8.5, 8.0, 7.0, 6.0, 4.5, 3.0, 3.5, 4.0, 5.0, 6.0, 7.5)
-ROLES = ("dominant", "supporting", "accent")
 ECHO = 20.0  # CIEDE2000 of a container's colour to one of the palette's, under which it echoes it
 SHADE = ("grey", "black", "brown")  # of the palette: mostly eyes and shade, unless they hold much
 PLAIN = 0.22  # saturation under which a container is neutral
@@ -37,7 +36,7 @@ def parts_of(swatches: tuple[Swatch, ...]) -> tuple[Part, ...]:
     return tuple(sorted((Part(h, sum(s.share for s in own), tuple(own)) for h, own in held.items()), key=lambda p: -p.share))
 
 
-def split_distance(parts: tuple[Part, ...], split: tuple[float, ...] = SPLITS["60 : 30 : 10"]) -> float:
+def split_distance(parts: tuple[Part, ...], split: tuple[float, ...] = SPLIT) -> float:
     """Share of the flowers that would have to be of another colour for the wanted split: half the sum of differences, the largest part held
     against the largest wanted, and all after the second against the accent. nan with fewer than two parts."""
     shares = [p.share for p in parts]

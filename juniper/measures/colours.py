@@ -11,7 +11,7 @@ import numpy as np
 from juniper.colour.circle import gap, position
 from juniper.colour.harmony import Harmony, palette_harmony
 from juniper.colour.palette import Swatch, apart
-from juniper.colour.ratios import SPLITS, Extension, Part, extension_of, parts_of, relation, split_distance
+from juniper.colour.ratios import SPLIT, Extension, Part, extension_of, parts_of, relation, split_distance
 from juniper.colour.schemes import scheme_of
 from juniper.measures.catalogue import DEFINITIONS
 from juniper.measures.finding import Finding, Mark
@@ -99,7 +99,7 @@ def colours_of(palette: tuple[Swatch, ...], blooms: tuple[Bloom, ...]) -> Colour
     )
 
 
-def colour_findings(view: View, scene: Scene, split: tuple[float, ...] = SPLITS["60 : 30 : 10"]) -> dict[str, Finding]:
+def colour_findings(view: View, scene: Scene, split: tuple[float, ...] = SPLIT) -> dict[str, Finding]:
     """Every measure of colour; `view` tells where they lie. Shares are uncertain by 3 to 4 parts in a hundred, by bin/trials colour."""
     names = [n for n, d in DEFINITIONS.items() if d.family == "colour" and n != "scheme"]
     if not scene.has_colour:

@@ -14,7 +14,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from juniper.colour.ratios import SPLITS
+from juniper.colour.ratios import SPLIT
 from juniper.colour.schemes import Scheme, in_doubt, scheme_of
 from juniper.measures import balance, focal, kinds, lines, outline, proportion
 from juniper.measures.catalogue import DEFINITIONS
@@ -90,7 +90,7 @@ def measure(
     form: str = "",
     stems: tuple[Stem, ...] | None = None,
     with_green: bool = False,
-    split: tuple[float, ...] = SPLITS["60 : 30 : 10"],
+    split: tuple[float, ...] = SPLIT,
 ) -> Findings:
     """Every measure of a piece under a datum and focal point (both in photograph pixels); `form` is the one the brief asks for, and
     `stems` the main lines in force (those found under this datum, if None); `with_green` whether green foliage belongs to the scheme, `split` how much of the flowers the first, second and other colours should hold.

@@ -12,6 +12,7 @@ from functools import cached_property
 import cv2
 import numpy as np
 
+from juniper.colour.harmony import heaviness
 from juniper.measures.saliency import eye_map
 from juniper.scene.datum import Datum
 from juniper.scene.scene import Raster
@@ -29,8 +30,7 @@ def visual_weight(lightness) -> np.ndarray:
     Ou, Luo, Woodcock & Wright 2004 give heavy-light = -2.1 + 0.05 (100 - L*), from -2.1 to 2.9;
     the map 1 + (heavy-light + 2.1) / 4 makes it positive and keeps area the stronger part.
     """
-    heavy = -2.1 + 0.05 * (100 - np.asarray(lightness, float))
-    return 1 + (heavy + 2.1) / 4
+    return 1 + (heaviness(lightness) + 2.1) / 4
 
 
 @dataclass(frozen=True, eq=False)

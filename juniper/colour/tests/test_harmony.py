@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from juniper.colour import Swatch, from_hex, hue_name, lab_from_srgb
 from juniper.colour.deficiency import MATRICES, as_seen, confused
-from juniper.colour.harmony import heaviness, pair_harmony, palette_harmony, warmth
+from juniper.colour.harmony import heaviness, pair_harmony, palette_harmony
 from juniper.photograph import adaptation
 
 LABS = st.tuples(st.floats(5, 95), st.floats(-60, 60), st.floats(-60, 60))
@@ -55,11 +55,9 @@ class PairHarmony(unittest.TestCase):
         self.assertEqual([h.value for *_, h in pairs], sorted(h.value for *_, h in pairs))
         self.assertTrue(math.isnan(palette_harmony((a,))[0]))
 
-    def test_scales_of_single_colours(self):
-        # Ou, Luo, Woodcock & Wright 2004: white is lightest, black heaviest; warmth is greatest about 50 degrees of hue.
-        np.testing.assert_allclose(heaviness([(100, 0, 0), (0, 0, 0)]), (-2.1, 2.9))
-        around = [warmth((50, 40 * np.cos(np.radians(h)), 40 * np.sin(np.radians(h)))) for h in (50, 140, 230)]
-        self.assertEqual(around, sorted(around, reverse=True))
+    def test_white_is_lightest_and_black_heaviest(self):
+        # Ou, Luo, Woodcock & Wright 2004.
+        np.testing.assert_allclose(heaviness([100, 0]), (-2.1, 2.9))
 
 
 class OtherEyes(unittest.TestCase):
