@@ -1,7 +1,7 @@
 """Reading photographs: distrustful, upright, within limits, without their metadata."""
 
 from juniper.photograph.card import Card, find_card
-from juniper.photograph.correction import adaptation, adapted
+from juniper.photograph.correction import adaptation, adapted, guessed_light
 from juniper.photograph.decode import (
     LADDER,
     LARGEST_BYTES,
@@ -27,6 +27,7 @@ __all__ = [
     "adaptation",
     "adapted",
     "find_card",
+    "guessed_light",
     "ladder",
     "read_photograph",
 ]

@@ -152,7 +152,7 @@ def _flowers(raster: Raster, labels: np.ndarray, pixels: np.ndarray, scene: Scen
         return flowers
     petal = flower_mask(look, new)
     if petal.any():
-        lab = cv2.cvtColor(pixels[petal][None].astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
+        lab = cv2.cvtColor(scene.in_fair_light(pixels[petal][None]).astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
         away = np.linalg.norm((lab[:, None] - np.array([s.lab for s in swatches])) * (0.35, 1, 1), axis=2)
         flowers[petal] = away.argmin(axis=1) + 1
     return flowers
@@ -222,7 +222,7 @@ def _new(blooms, change: BloomChange, scene: Scene, pixels: np.ndarray) -> Bloom
     under = pixels[max(0, y - r) : y + r + 1, max(0, x - r) : x + r + 1]
     if under.size == 0:
         raise ValueError("A bloom lies within the picture.")
-    lab = np.median(cv2.cvtColor(under.astype(np.float32) / 255, cv2.COLOR_RGB2LAB).reshape(-1, 3), axis=0)
+    lab = np.median(cv2.cvtColor(scene.in_fair_light(under).astype(np.float32) / 255, cv2.COLOR_RGB2LAB).reshape(-1, 3), axis=0)
     place = int(np.argmin([np.linalg.norm((lab - s.lab) * (0.35, 1, 1)) for s in swatches]))
     return Bloom(change.at, float(radius), swatches[place].hex, swatches[place].hue, place + 1, change.role or "mass")
 

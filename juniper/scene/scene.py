@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from juniper.colour.palette import Swatch, flower_palette, palette_of
-from juniper.photograph import Photograph
+from juniper.photograph import Photograph, adaptation, adapted, guessed_light
 from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles, tell_apart
 from juniper.scene.cutout import CutOut, amended
 from juniper.scene.datum import Datum, NoContainer, Spread, Told, find_datum
@@ -21,6 +21,7 @@ Point = tuple[float, float]
 DEFAULT, AMENDED = "default", "default, amended by the network"  # what made an outline
 LIGHTS = {
     "": 6.0,
+    "guess": 4.5,
     "card": 1.5,
     "hand": 2.5,
 }  # what the light's colour is told by, and what white may still be off by, in CIELAB b*
@@ -79,7 +80,7 @@ class Scene:
 
     `focal` is the suggested focal point or None; `doubts` are plain sentences; `has_colour` is
     False for a grey picture, whose colours are not judged; `engine` is what made the outline; `light` is what its colour was
-    told by, one of LIGHTS.
+    told by, one of LIGHTS, and `white` the linear red, green and blue of a grey under it, where that is still to be taken out of the picture.
     """
 
     datum: Datum
@@ -92,6 +93,11 @@ class Scene:
     plant_confidence: float = 1.0
     engine: str = DEFAULT
     light: str = ""
+    white: tuple[float, float, float] | None = None
+
+    def in_fair_light(self, pixels: np.ndarray) -> np.ndarray:
+        """Pixels of the picture (..., n, 3) uint8 sRGB with the colour of the light taken out of them, as its colours are judged."""
+        return pixels if self.white is None else adapted(pixels, adaptation(1 / np.array(self.white)))
 
     @property
     def seen_twice(self) -> bool:
@@ -138,7 +144,13 @@ def see(
     look = closer(photograph.pixels, parts.look, parts.labels >= CONTAINER)
     petals = flower_mask(look, plant) if photograph.has_colour else np.zeros_like(plant)
     apart = tell_apart(look, petals)
-    flowers, palette = _colours(lab, parts.labels, petals, apart.number)
+    told = photograph.card is not None and photograph.card.white is not None
+    white = None if told or not photograph.has_colour else guessed_light(photograph.pixels, parts.labels < CONTAINER)
+    judged = lab
+    if white is not None:
+        fair = adapted(photograph.pixels, adaptation(1 / np.array(white)))
+        judged = cv2.cvtColor(fair.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
+    flowers, palette = _colours(judged, parts.labels, petals, apart.number)
     blooms = find_blooms(apart, flowers, tuple(s for s in palette if s.part == "flower"))
     ys, xs = np.nonzero(plant)
     along = (xs - datum.rim[0]) * datum.up[0] + (ys - datum.rim[1]) * datum.up[1]
@@ -154,7 +166,8 @@ def see(
         height=photograph.height,
         has_colour=photograph.has_colour,
         plant_confidence=parts.plant_confidence,
-        light="card" if photograph.card is not None and photograph.card.white is not None else "",
+        light="card" if told else "guess",
+        white=white,
         engine=DEFAULT if cutout is None else AMENDED,
     )
     light = np.clip(np.round(lab[..., 0]), 0, 100).astype(np.uint8)

@@ -79,7 +79,8 @@ def _neutral(scene: Scene, raster: Raster, pixels: np.ndarray, at: Point | None)
         raise ValueError("This spot is burnt out or too dark to tell the light by. Click on a white or grey in fair light.")
     if grey.max() > REDDEST * grey.min():
         raise ValueError("This spot is a colour of its own, and no white or grey. Click on white cloth, a wall or the card.")
-    whole = adapted(pixels, adaptation(1 / grey))
+    before, scene = scene, replace(scene, light="hand", white=tuple(float(v) for v in grey))
+    whole = scene.in_fair_light(pixels)
     labs = cv2.cvtColor(whole.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
     raster = replace(raster, light=np.clip(np.round(labs[..., 0]), 0, 100).astype(np.uint8))
     flowers = [s for s in scene.palette if s.part == "flower"]
@@ -88,18 +89,21 @@ def _neutral(scene: Scene, raster: Raster, pixels: np.ndarray, at: Point | None)
         own = labs[raster.flowers == i]
         new.append(replace(swatch_of(own, "flower", s.share), called=s.called) if len(own) else s)
     scene = _with(scene, new)
+    # Leaf and container are led on from what they were judged to be.
+    was = np.eye(3) if before.white is None else adaptation(1 / np.array(before.white))
+    onward = adaptation(1 / grey) @ np.linalg.inv(was)
     rest = []
     for s in scene.palette:
         if s.part != "flower":
             chip = np.round(255 * from_hex(s.chip)).astype(np.uint8)
-            s = swatch_of(_lab(adapted(chip[None, None], adaptation(1 / grey))[0]), s.part, s.share)  # noqa: PLW2901
+            s = swatch_of(_lab(adapted(chip[None, None], onward)[0]), s.part, s.share)  # noqa: PLW2901
         rest.append(s)
-    return replace(scene, palette=tuple(rest), light="hand"), raster
+    return replace(scene, palette=tuple(rest)), raster
 
 
 def _split(scene: Scene, raster: Raster, pixels: np.ndarray, which: int) -> tuple[Scene, Raster]:
     here = raster.flowers == which
-    lab = _lab(pixels[here])
+    lab = _lab(scene.in_fair_light(pixels[here][None])[0])
     places = np.column_stack([on_disc(lab), lab[:, 0] / 200]).astype(np.float32)
     if len(places) < 40:
         raise ValueError("Too little of this colour shows to tell two in it.")
@@ -122,7 +126,8 @@ def _renumbered(scene: Scene, raster: Raster, pixels: np.ndarray, called: dict[i
     total, new = count.sum(), []
     for i in kept:
         name = called.get(i, old[i - 1].called if i <= len(old) else "")
-        new.append(replace(swatch_of(_lab(pixels[raster.flowers == i]), "flower", float(count[i] / total)), called=name))
+        own = scene.in_fair_light(pixels[raster.flowers == i][None])[0]
+        new.append(replace(swatch_of(_lab(own), "flower", float(count[i] / total)), called=name))
     raster = replace(raster, flowers=number[raster.flowers])
     scene = _with(scene, new)
     blooms = tuple(_recoloured(b, raster, new, number) for b in scene.blooms)
@@ -173,7 +178,7 @@ def swapped_colour(scene: Scene, raster: Raster, pixels: np.ndarray, which: int,
         raise ValueError("Nothing of this colour is left in the picture.")
     pixels = recolour(pixels, mask, hexa)
     flowers = [s for s in scene.palette if s.part == "flower"]
-    lab = _lab(pixels[mask])
+    lab = _lab(scene.in_fair_light(pixels[mask][None])[0])
     flowers[which - 1] = replace(swatch_of(lab, "flower", flowers[which - 1].share), called="")
     light = raster.light.copy()
     light[mask] = np.clip(np.round(lab[:, 0]), 0, 100).astype(np.uint8)
