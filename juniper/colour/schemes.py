@@ -73,7 +73,8 @@ def in_doubt(scheme: Scheme, swatches: tuple[Swatch, ...], doubt: float, with_gr
 @lru_cache(maxsize=512)
 def _lit_by(swatch: Swatch, step: float) -> Swatch:
     """A swatch under a light that turns white yellower by `step`: a darker colour is turned by as much less."""
-    lab = lab_from_srgb(from_hex(swatch.chip)) + np.array([0, 0, step]) * (lab_from_srgb(from_hex(swatch.chip))[0] + 16) / 116
+    lab = lab_from_srgb(from_hex(swatch.chip))
+    lab = lab + np.array([0, 0, step]) * (lab[0] + 16) / 116
     seen = own_colour(lab) if swatch.part == "flower" else lab
     return replace(swatch, shown=to_hex(srgb_from_lab(lab)), hue=hue_name(seen))
 

@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 
 from juniper.colour.palette import Swatch, lit, on_disc, swatch_of
-from juniper.colour.spaces import from_hex, linear_from_srgb
+from juniper.colour.spaces import from_hex, linear_from_srgb, to_hex
 from juniper.photograph import adaptation, adapted
 from juniper.scene.blooms import Bloom
 from juniper.scene.scene import Raster, Scene
@@ -156,7 +156,7 @@ def recolour(pixels: np.ndarray, mask: np.ndarray, hexa: str) -> np.ndarray:
     """The picture (h, w, 3) uint8 with its masked petals in another colour, their shading kept: hue turned, saturation and lightness
     scaled so that what is lit shows the colour '#rrggbb'."""
     lab = _lab(pixels[mask])
-    was, wish = lit(lab), _lab(np.array([[int(hexa[i : i + 2], 16) for i in (1, 3, 5)]], float))[0]
+    was, wish = lit(lab), _lab(255 * from_hex(hexa)[None])[0]
     deep = np.hypot(lab[:, 1], lab[:, 2]) / (lab[:, 0] + 16)
     had, want = np.hypot(*was[1:]) / (was[0] + 16), np.hypot(*wish[1:]) / (wish[0] + 16)
     hue = np.arctan2(lab[:, 2], lab[:, 1])
@@ -176,7 +176,10 @@ def swapped_colour(scene: Scene, raster: Raster, pixels: np.ndarray, which: int,
     mask = raster.flowers == which
     if not mask.any():
         raise ValueError("Nothing of this colour is left in the picture.")
-    pixels = recolour(pixels, mask, hexa)
+    shown = np.round(255 * from_hex(hexa)).astype(np.uint8)[None, None]
+    if scene.white is not None:  # painted under the light of the picture, so that it is judged to be what was wished
+        shown = adapted(shown, np.linalg.inv(adaptation(1 / np.array(scene.white))))
+    pixels = recolour(pixels, mask, to_hex(shown[0, 0] / 255))
     flowers = [s for s in scene.palette if s.part == "flower"]
     lab = _lab(scene.in_fair_light(pixels[mask][None])[0])
     flowers[which - 1] = replace(swatch_of(lab, "flower", flowers[which - 1].share), called="")
