@@ -63,6 +63,16 @@ def circle_of(palette: tuple[Swatch, ...]) -> dict:
     return {"ring": RING, "dots": sorted(dots, key=lambda d: -d["r"]), "rows": dots, "inner": INNER}
 
 
+def ticks_of(split) -> dict:
+    """Where the wanted parts (three shares) of the flowers end on the bars, and what is written over them."""
+    first, second = BREADTH * split[0], BREADTH * (split[0] + split[1])
+    middles = (first / 2, (first + second) / 2, (second + BREADTH) / 2)
+    return {
+        "path": f"M0-4H{BREADTH:.0f}M{first:.1f}-9V1M{second:.1f}-9V1",
+        "words": [{"x": round(x, 1), "says": f"{100 * part:.0f}"} for x, part in zip(middles, split, strict=True)],
+    }
+
+
 def bars_of(parts) -> list[dict]:
     """The parts of the flowers laid end to end, as far as each goes: x, width, colour and words."""
     out, x = [], 0.0

@@ -95,6 +95,7 @@ class Colours(SchoolTestCase):
         after = self.now().findings["colour_split"]
         self.assertIn("held against 40, 30, 30", after.arithmetic)
         self.assertNotEqual(before.value, after.value)
+        self.assertContains(self.client.get(reverse("bench", args=[self.piece.pk])), "M0-4H300M120.0-9V1M210.0-9V1")
 
     def test_another_school_sees_nothing_of_it(self):
         self.client.force_login(self.stranger)

@@ -7,7 +7,7 @@ from django import template
 from django.utils.html import format_html, format_html_join
 from django.utils.text import slugify
 
-from heath.interface.circle import bars_of, circle_of
+from heath.interface.circle import bars_of, circle_of, ticks_of
 from heath.interface.drawing import crop, lenses
 from juniper.colour.circle import hue_name
 from juniper.colour.deficiency import MATRICES, confused
@@ -23,6 +23,7 @@ register.filter("lenses", lenses)
 register.filter("crop", crop)
 register.filter("circle_of", circle_of)
 register.filter("bars_of", bars_of)
+register.filter("ticks_of", ticks_of)
 COUNTED = 0.05  # share from which a colour is looked at by other eyes
 LOST = 12.0  # CIEDE2000 to what is behind it under which a colour hardly shows
 THERE = 18.0  # CIEDE2000 to the nearest colour of a palette under which a wished one is there
