@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from juniper.aside import aside
 from juniper.measures import Findings, Surface, measure, surface_of
 from juniper.photograph import Advice, Photograph, read_photograph
 from juniper.scene import CutOut, Datum, Raster, Scene, Vessel, framing, framing_advice, see
@@ -34,7 +35,8 @@ def measure_photograph(
     `form` the one that the brief asks for. Raises UnusablePhotograph, NothingFound or NoCutOut, with a sentence for the user."""
     photograph = read_photograph(data, name)
     scene, raster = see(photograph, given, known, cutout, container_height_cm)
+    datum = scene.datum.scaled(raster.scale)
+    framed = aside(framing, raster.labels, photograph.pixels, datum, photograph.focal, photograph.card)
     surface = surface_of(raster)
     findings = measure(surface, scene, scene.datum, scene.focal, container_height_cm, form)
-    framed = framing(raster.labels, photograph.pixels, scene.datum.scaled(raster.scale), photograph.focal, photograph.card)
-    return Measured(photograph, scene, raster, surface, findings, photograph.advice + framing_advice(framed))
+    return Measured(photograph, scene, raster, surface, findings, photograph.advice + framing_advice(framed.result()))

@@ -286,7 +286,7 @@ def anew(piece, reading: Reading, scene, raster, datum, focal, stems, brief) -> 
 
 
 def _found_stems(surface: Surface, datum: Datum) -> tuple[Stem, ...]:
-    found = find_stems(surface.labels, datum.scaled(surface.scale), surface.breadth)
+    found = find_stems(surface.trace, datum.scaled(surface.scale))
     return tuple(s.scaled(1 / surface.scale) for s in found)
 
 

@@ -98,9 +98,7 @@ def measure(
     Nothing is decoded or separated here: a moved handle costs only this call.
     """
     if stems is None:
-        stems = tuple(
-            s.scaled(1 / surface.scale) for s in find_stems(surface.labels, datum.scaled(surface.scale), surface.breadth)
-        )
+        stems = tuple(s.scaled(1 / surface.scale) for s in find_stems(surface.trace, datum.scaled(surface.scale)))
     view = View(surface, datum, focal_at)
     cm = container_height_cm / datum.height if container_height_cm else None
     found: dict[str, Finding] = {}

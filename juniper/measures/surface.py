@@ -17,6 +17,7 @@ from juniper.measures.saliency import eye_map
 from juniper.scene.datum import Datum
 from juniper.scene.scene import Raster
 from juniper.scene.separation import CONTAINER, PLANT
+from juniper.scene.stems import Trace, trace_of
 
 Point = tuple[float, float]
 BINS = 72  # of the plant's width, in which tips are looked for
@@ -63,6 +64,11 @@ class Surface:
     breadth: np.ndarray
     flowers: np.ndarray
     wall_px: float
+
+    @cached_property
+    def trace(self) -> Trace:
+        """What the main lines are looked for on, in pixels of the raster."""
+        return trace_of(self.labels, self.breadth)
 
     @cached_property
     def petal_places(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

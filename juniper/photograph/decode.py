@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 import warnings
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import cv2
@@ -13,6 +12,7 @@ import pillow_heif
 import simplejpeg
 from PIL import ExifTags, Image, ImageCms, ImageOps
 
+from juniper.aside import aside
 from juniper.photograph.card import CARD_SIDE, USUAL_FOCAL, Card, find_card
 from juniper.photograph.correction import balanced, without_card
 from juniper.photograph.quality import Advice, figures, picture_advice
@@ -185,10 +185,9 @@ def read_photograph(data: bytes, name: str = "", side: int = WORKING_SIDE, judge
         advice.append(Advice("animated", "The file moves; its first picture was used."))
     mode = image.mode
     if image.format == "JPEG" and judge:
-        with ThreadPoolExecutor(1) as beside:
-            whole = beside.submit(_check_whole, data)
-            image = _load(image, CARD_SIDE)
-            whole.result()
+        whole = aside(_check_whole, data)
+        image = _load(image, CARD_SIDE)
+        whole.result()
     else:
         image = _load(image, CARD_SIDE)
     told = _told(image)
@@ -197,9 +196,11 @@ def read_photograph(data: bytes, name: str = "", side: int = WORKING_SIDE, judge
     turned = told.turned
     width, height = (full[1], full[0]) if turned else full
     large = np.asarray(image)
-    card = find_card(large, large.shape[1] / width, told.focal)
-    if judge:
-        advice += picture_advice(figures(large, card))
+    searched = aside(find_card, large, large.shape[1] / width, told.focal)
+    judged = figures(large) if judge else None
+    card = searched.result()
+    if judged is not None:
+        advice += picture_advice(judged.by_card(card))
     shrink = min(1.0, side / max(large.shape[:2]))
     pixels = cv2.resize(large, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA) if shrink < 1 else large
     scale = pixels.shape[1] / width

@@ -6,7 +6,7 @@ raise on good pictures.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -66,8 +66,14 @@ class Figures:
     cast_from: str
     mixed: float
 
+    def by_card(self, card: Card | None) -> Figures:
+        """The same with the light's cast read from the card's greys, where it shows them."""
+        if card is None or card.white is None:
+            return self
+        return replace(self, cast=card.white.warmth, cast_from="the card's greys")
 
-def figures(pixels: np.ndarray, card: Card | None = None) -> Figures:
+
+def figures(pixels: np.ndarray) -> Figures:
     """Measure a picture (h, w, 3) uint8 sRGB, longer side about 1000 to 2000 pixels."""
     shrink = min(1.0, BLUR_SIDE / max(pixels.shape[:2]))
     small = cv2.resize(pixels, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA)
@@ -75,7 +81,7 @@ def figures(pixels: np.ndarray, card: Card | None = None) -> Figures:
     lab = cv2.cvtColor(small.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
     few = np.ascontiguousarray(lab[::2, ::2])  # enough for medians and percentiles
     noise = _noise(grey)
-    cast, source = _cast(few, card)
+    cast, source = _cast(few)
     return Figures(
         blur=_sharpest(grey, noise),
         light=float(np.percentile(few[..., 0], 90)),
@@ -109,10 +115,8 @@ def _sharpest(grey, noise) -> float:
     return blur_effect(part if min(part.shape) > 40 else calm)
 
 
-def _cast(lab, card: Card | None) -> tuple[float | None, str]:
-    """Warmth of the light in stops of blue against red: from the card, else from what should be white."""
-    if card is not None and card.white is not None:
-        return card.white.warmth, "the card's greys"
+def _cast(lab) -> tuple[float | None, str]:
+    """Warmth of the light in stops of blue against red, from what should be white."""
     light = lab[..., 0]
     bright = light >= np.percentile(light, 97)
     a, b = float(np.median(lab[..., 1][bright])), float(np.median(lab[..., 2][bright]))

@@ -9,7 +9,7 @@ from juniper.scene.empty import Empty, see_empty
 from juniper.scene.framing import Framing, framing, framing_advice
 from juniper.scene.scene import NothingFound, Raster, Scene, see
 from juniper.scene.separation import BACKDROP, CONTAINER, PLANT, TABLE
-from juniper.scene.stems import NoStem, Stem, StemChange, change_stems, find_stems
+from juniper.scene.stems import NoStem, Stem, StemChange, change_stems, find_stems, trace_of
 from juniper.scene.tinting import TINTS, ColourChange
 from juniper.scene.vessel import Vessel
 
@@ -42,6 +42,7 @@ __all__ = [
     "amend",
     "change_stems",
     "find_stems",
+    "trace_of",
     "framing",
     "framing_advice",
     "given_datum",

@@ -113,6 +113,24 @@ def _texture(lab: np.ndarray, size: tuple[int, int]) -> np.ndarray:
 
 
 @dataclass(frozen=True, eq=False)
+class Relief:
+    """Edges of a picture, of all kinds and level ones (h, w; see `edges_of`), and how rough it is by the longer side of the raster it is told on."""
+
+    edges: np.ndarray
+    level: np.ndarray
+    rough: dict[int, np.ndarray]
+
+
+def relief_of(lab: np.ndarray) -> Relief:
+    """What of a CIELAB picture (float32 h x w x 3) an outline is looked for on."""
+    rough = {}
+    for side in (COARSE, MIDDLE):
+        scale = min(1.0, side / max(lab.shape[:2]))
+        rough[side] = _texture(lab, (round(lab.shape[1] * scale), round(lab.shape[0] * scale)))
+    return Relief(*edges_of(lab), rough)
+
+
+@dataclass(frozen=True, eq=False)
 class _Lattice:
     """All levels, axes and half widths at once: `rows` (n,), and the columns of both sides, int32 (n, axes, halves)."""
 
@@ -176,25 +194,29 @@ def _foot(grid: _Lattice, level: np.ndarray) -> np.ndarray:
     return (grid.taken(level, right) - grid.taken(level, left)) / np.maximum(right - left, 1).astype(np.float32)
 
 
-def _climbed(value: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """The best way to each half width from the level below, whose worth is `value` (axes, halves): (worth, half width it came from)."""
-    number = np.arange(value.shape[1], dtype=np.int16)
-    carried, source = value.copy(), np.broadcast_to(number, value.shape).copy()
-
-    def better(at, other, origin):
-        more = other > carried[at]
-        np.copyto(carried[at], other, where=more)
-        np.copyto(source[at], origin, where=more)
-
+def _climbed(value: np.ndarray) -> np.ndarray:
+    """The best worth with which each half width can be reached from the level below, whose worth is `value` (axes, halves)."""
+    carried = value.copy()
     for step in range(1, STEP + 1):
         turned = value - np.float32(TURN * step)
-        better(np.s_[:, step:], turned[:, :-step], number[:-step])
-        better(np.s_[:, :-step], turned[:, step:], number[step:])
+        np.maximum(carried[:, step:], turned[:, :-step], out=carried[:, step:])
+        np.maximum(carried[:, :-step], turned[:, step:], out=carried[:, :-step])
     # From a foot to the stem on it the way upward leaps inward, never outward.
     jump = value.argmax(axis=1)
     leapt = np.take_along_axis(value, jump[:, None], axis=1) - np.float32(JUMP)
-    better(np.s_[:], np.where(number < jump[:, None], leapt, np.float32(-1e6)), jump[:, None].astype(np.int16))
-    return carried, source
+    inward = np.arange(value.shape[1]) < jump[:, None]
+    return np.maximum(carried, leapt, out=carried, where=inward)
+
+
+def _from_below(value: np.ndarray, half: int) -> tuple[float, int]:
+    """The best way to one half width from the level below, whose worth on the same axis is `value` (halves,): (worth, half width it came from)."""
+    near = np.arange(max(0, half - STEP), min(len(value), half + STEP + 1))
+    worth = value[near] - np.float32(TURN) * np.abs(near - half)
+    best, source = float(worth.max()), int(near[worth.argmax()])
+    jump = int(value.argmax())
+    if half < jump and value[jump] - np.float32(JUMP) > best:
+        return float(value[jump] - np.float32(JUMP)), jump
+    return best, source
 
 
 def _paths(
@@ -222,29 +244,28 @@ def _paths(
         fresh = ground_line[rows].astype(np.float32)[:, None, None] + (FOOT * np.sqrt(halves)).astype(np.float32) * plain
         gain = worth - np.float32(COST) - np.float32(CROSS) * np.maximum(0, end - np.float32(0.35))
         value = np.full((len(centres), len(halves)), -1e6, np.float32)
-        values, back = np.empty_like(gain), np.empty(gain.shape, np.int16)
+        values = np.empty_like(gain)
         for i in range(len(rows)):
-            carried, source = _climbed(value)
-            begins = fresh[i] >= carried
-            value = np.where(begins, fresh[i], carried) + gain[i]
-            values[i], back[i] = value, np.where(begins, -1, source)
+            value = np.add(np.maximum(fresh[i], _climbed(value)), gain[i], out=values[i])
         ends = values * (np.float32(bare) + _grown_above(grid, leafy, high))
         i = int(ends.argmax())
         if ends.flat[i] <= best:
             continue
         best = float(ends.flat[i])
-        found = _traced(grid, centres, slope, worth, back, np.unravel_index(i, ends.shape), best)
+        found = _traced(grid, centres, slope, worth, values, fresh, np.unravel_index(i, ends.shape), best)
     return found
 
 
-def _traced(grid: _Lattice, centres, slope: float, worth, back, end, score: float) -> Profile:
-    """The profile that ends at `end` (level, axis, half width), followed down to its foot."""
+def _traced(grid: _Lattice, centres, slope: float, worth, values, fresh, end, score: float) -> Profile:
+    """The profile that ends at `end` (level, axis, half width), followed down to its foot: where to begin anew (`fresh`) is as good as
+    what comes from below (`values` of the level under it)."""
     i, axis, half = (int(v) for v in end)
     wide, plain = [], []
     while half >= 0:
         wide.append(grid.halves[half])
         plain.append(worth[i, axis, half])
-        half = int(back[i, axis, half])
+        carried, source = _from_below(values[i - 1, axis], half) if i else (-np.inf, -1)
+        half = -1 if fresh[i, axis, half] >= carried else source
         i -= 1
     row = float(grid.rows[i + 1])
     wide, plain = np.array(wide[::-1], float), np.array(plain[::-1], float)
@@ -263,6 +284,7 @@ def find_profile(
     trust: float = 1.0,
     empty: bool = False,
     likely: np.ndarray | None = None,
+    relief: Relief | None = None,
 ) -> Profile | None:
     """The outline of the container in a CIELAB picture (float32 h x w x 3), in its pixels; None when nothing mirrors itself.
 
@@ -271,18 +293,17 @@ def find_profile(
     has nothing above it and may take all of the height. `likely` (h, w) says how far each pixel looks like wall, 0..1.
     """
     likely = np.ones_like(standing) if likely is None else likely
+    relief = relief or relief_of(lab)
     tallest, bare = (1.0, 1e3) if empty else (TALLEST, BARE)
     whole = lab.shape[0]
-    all_edges, all_level = edges_of(lab)
     found, found_scale = None, 1.0
     for side in (COARSE, MIDDLE):
         scale = min(1.0, side / max(lab.shape[:2]))
-        edges, level = _strongest(all_edges, scale), _strongest(all_level, scale)
+        edges, level = _strongest(relief.edges, scale), _strongest(relief.level, scale)
         # Whole axes and half widths give even widths only: an edge is as good a column further on.
         edges = cv2.dilate(edges, np.ones((1, 2), np.uint8))
-        # Roughness is what is left of the edges when the picture is looked at from further away.
-        height, width = edges.shape
-        texture = _texture(lab, (width, height))
+        texture = relief.rough[side]
+        height, width = texture.shape
         stands = cv2.resize(standing.astype(np.float32), (width, height), interpolation=cv2.INTER_AREA)
         walls = cv2.resize(likely.astype(np.float32), (width, height), interpolation=cv2.INTER_AREA)
         columns = np.flatnonzero(stands.max(axis=0) > 0.5)
@@ -309,7 +330,7 @@ def find_profile(
             centres = np.arange(first, last + 1, 1.0)
             slopes = [0.0] if abs(lean) < 0.01 else [0.0, lean]
         else:
-            old = _set_to_edges(found.scaled(1 / found_scale), all_edges, trust * lean, 1 / found_scale).scaled(scale)
+            old = _set_to_edges(found.scaled(1 / found_scale), relief.edges, trust * lean, 1 / found_scale).scaled(scale)
             at = old.axis_at(lowest)
             centres = np.arange(at - 3, at + 3.5, 1.0)
             slopes = [old.slope]
@@ -321,7 +342,7 @@ def find_profile(
         )
         if found is None:
             return None
-    return _set_to_edges(found.scaled(1 / found_scale), all_edges, trust * lean, 1 / found_scale)
+    return _set_to_edges(found.scaled(1 / found_scale), relief.edges, trust * lean, 1 / found_scale)
 
 
 def profile_of(lab: np.ndarray, wall: np.ndarray, lean: float = 0.0, trust: float = 1.0) -> Profile | None:

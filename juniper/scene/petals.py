@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, cached_property
 from pathlib import Path
 from threading import Lock
 
@@ -43,6 +43,19 @@ class Look:
     left: float
     top: float
     pitch: float
+
+    @cached_property
+    def _laid(self) -> dict:
+        return {}
+
+    def likeness(self, shape: tuple[int, int], *parts: int) -> np.ndarray:
+        """How likely each pixel of a picture of `shape` is one of `parts`, float32; kept, and not to be written to."""
+        if (shape, parts) not in self._laid:
+            plane = self.parts[parts[0]] if len(parts) == 1 else self.parts[list(parts)].sum(axis=0)
+            laid = self.onto(plane, shape)
+            laid.flags.writeable = False
+            self._laid[shape, parts] = laid
+        return self._laid[shape, parts]
 
     def onto(self, plane: np.ndarray, shape: tuple[int, int], how: int = cv2.INTER_LINEAR) -> np.ndarray:
         """A plane (h, w) of the grid laid on a picture of `shape` (rows, columns); 0 beyond the grid."""

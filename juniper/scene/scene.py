@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
+from juniper.aside import aside
 from juniper.colour.palette import Swatch, flower_palette, palette_of
 from juniper.photograph import Photograph, adaptation, adapted, guessed_light
 from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles, tell_apart
@@ -138,9 +139,7 @@ def see(
         )
     scale = photograph.scale
     focal = photograph.focal * max(lab.shape[:2])
-    datum = given.scaled(scale) if given else _automatic(parts, focal, known, _told(photograph, container_height_cm))
-    if not given:
-        datum = _doubted(datum, parts)
+    read = None if given else aside(_automatic, parts, focal, known, _told(photograph, container_height_cm))
     look = closer(photograph.pixels, parts.look, parts.labels >= CONTAINER)
     petals = flower_mask(look, plant) if photograph.has_colour else np.zeros_like(plant)
     apart = tell_apart(look, petals)
@@ -152,6 +151,7 @@ def see(
         judged = cv2.cvtColor(fair.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
     flowers, palette = _colours(judged, parts.labels, petals, apart.number)
     blooms = find_blooms(apart, flowers, tuple(s for s in palette if s.part == "flower"))
+    datum = given.scaled(scale) if read is None else read.result()
     ys, xs = np.nonzero(plant)
     along = (xs - datum.rim[0]) * datum.up[0] + (ys - datum.rim[1]) * datum.up[1]
     blooms = give_roles(blooms, datum, float(along.max()))
@@ -184,9 +184,10 @@ def _told(photograph: Photograph, height_cm: float | None) -> Told | None:
 
 def _automatic(parts: Separation, focal: float, known: Vessel | None, told: Told | None) -> Datum:
     try:
-        return find_datum(parts.labels, parts.profile, parts.wall, focal, parts.horizon, known, _likely(parts), told)
+        datum = find_datum(parts.labels, parts.profile, parts.wall, focal, parts.horizon, known, _likely(parts), told)
     except NoContainer:
-        return _standing_on(parts.labels)
+        datum = _standing_on(parts.labels)
+    return _doubted(datum, parts)
 
 
 def _doubted(datum: Datum, parts: Separation) -> Datum:
@@ -198,7 +199,7 @@ def _doubted(datum: Datum, parts: Separation) -> Datum:
         doubts.append("several vessels show, and the handles are on one of them")
     if parts.look is not None:
         plant = parts.labels == PLANT
-        seen = parts.look.onto(parts.look.parts[[LEAF, PETAL]].sum(axis=0), plant.shape) > LOOKS
+        seen = parts.look.likeness(plant.shape, LEAF, PETAL) > LOOKS
         tops = [np.column_stack(np.nonzero(mask)[::-1]) for mask in (plant, seen | plant)]
         high, higher = (float(((at - datum.rim) @ datum.up).max()) for at in tops)
         if higher - high > MISSED * max(high, 1.0):
@@ -225,7 +226,7 @@ def _rim_hidden(datum: Datum, labels: np.ndarray) -> bool:
 
 def _likely(parts: Separation) -> np.ndarray | None:
     """What looks like wall (bool h x w), if anything was looked at."""
-    return None if parts.look is None else parts.look.onto(parts.look.parts[WALL], parts.labels.shape) > 0.5
+    return None if parts.look is None else parts.look.likeness(parts.labels.shape, WALL) > 0.5
 
 
 def _standing_on(labels: np.ndarray) -> Datum:
@@ -257,6 +258,11 @@ def _colours(lab, labels, petals, number) -> tuple[np.ndarray, tuple[Swatch, ...
     flower, index = flower_palette(lab[petals], number[petals])
     raster = np.zeros(labels.shape, np.uint8)
     raster[petals] = index + 1
-    leaves, _ = palette_of(lab[plant & ~petals][::FEWER], "foliage", most=2)
-    vessel, _ = palette_of(lab[labels == CONTAINER][::FEWER], "container", most=1)
+    leaves, _ = palette_of(_few(lab, plant & ~petals), "foliage", most=2)
+    vessel, _ = palette_of(_few(lab, labels == CONTAINER), "container", most=1)
     return raster, flower + leaves + vessel
+
+
+def _few(lab: np.ndarray, mask: np.ndarray) -> np.ndarray:
+    """Every so many of the colours (n, 3) under a mask."""
+    return lab.reshape(-1, 3)[np.flatnonzero(mask)[::FEWER]]

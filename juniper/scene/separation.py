@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
-from juniper.scene.container import BELOW, Profile, Wall, band_of, find_profile, profile_of, see_wall
+from juniper.aside import aside
+from juniper.scene.container import BELOW, Profile, Wall, band_of, find_profile, profile_of, relief_of, see_wall
 from juniper.scene.ground import INTERIOR, Ground, Region, plate, read_ground
 from juniper.scene.ground import TABLE as REGION_TABLE
 from juniper.scene.petals import LEAF, PETAL, WALL, Look, frame_of, look_at
@@ -70,9 +71,11 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
 
     Order of the work: flat regions; the container by its two sides; what stands out from the ground; of that, what is wall.
     """
+    relief = aside(relief_of, lab)
     ground = read_ground(lab)
     border = [r for r in ground.regions if r.kind != INTERIOR]
-    plates = {id(r): plate(ground.lab, r.mask) for r in border}
+    carried = [(r, aside(plate, ground.lab, r.mask)) for r in border]
+    plates = {id(r): found.result() for r, found in carried}
     size = (lab.shape[1], lab.shape[0])
     scale = lab.shape[0] / ground.lab.shape[0]
     horizon = cv2.resize(ground.horizon[None, :], (size[0], 1))[0] * scale
@@ -84,12 +87,12 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
     stands = cv2.resize(np.clip((rough - 5) / 10, 0, 1), size, interpolation=cv2.INTER_LINEAR)
     # It was taught on pieces, and knows no empty containers.
     look = look_at(pixels, frame_of(stands > 0.5)) if (stands > 0.5).any() and not empty else None
-    likely = look.onto(look.parts[WALL], stands.shape) if look else np.ones_like(stands)
+    likely = look.likeness(stands.shape, WALL) if look else np.ones_like(stands)
     level = float(horizon[-1] - horizon[0]) / max(1, size[0] - 1) if ground.found_table else 0.0
     # A table set askew has an edge that leans, too: it is believed by half.
     # Its likeness is a hint: it is blurred at the edges, and lost under leaves.
     hint = np.clip(SURE * cv2.dilate(likely, np.ones((7, 7), np.uint8)), 0, 1)
-    profile = find_profile(lab, stands, horizon, -level, 0.5, empty, hint)
+    profile = find_profile(lab, stands, horizon, -level, 0.5, empty, hint, relief.result())
     by_edges = profile
     if look is not None:
         profile = _better(lab, profile, likely > 0.5, -level)
@@ -99,7 +102,7 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
     distance, table = _fine_distance(lab, ground, behind, plates)
     if look is not None:
         # What looks like the piece needs to differ less from the ground behind it: pale flowers before a pale wall.
-        piece = look.onto(look.parts[[WALL, LEAF, PETAL]].sum(axis=0), stands.shape)
+        piece = look.likeness(stands.shape, WALL, LEAF, PETAL)
         distance *= np.exp(TELLS * np.maximum(0, piece - 0.5))
     standing = _standing(distance, ground, seeds, size)
     plant, container, wall = standing, np.zeros_like(standing), None
@@ -118,7 +121,7 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
         if _is_busy(look, piece, standing, horizon):
             # Edges of a pattern are as thin as stems, and flowers are as like it as leaves: here the look is believed throughout.
             plant &= grown
-            plant |= (look.onto(look.parts[[LEAF, PETAL]].sum(axis=0), stands.shape) > PLAINLY) & ~container
+            plant |= (look.likeness(stands.shape, LEAF, PETAL) > PLAINLY) & ~container
     plant = _keep_plant(plant & ~beside & ~_ruled(plant, lab[..., 0], profile, grown), container, beside, scale)
     if wall is not None:
         plant = _without_shadow(plant & ~_slivers(plant, container), container, wall)
@@ -146,7 +149,7 @@ def _painted(wall: Wall, profile: Profile, look: Look) -> Wall:
     """The wall with what plainly looks like wall within its outline, though it is of another colour: bands, a picture, a strong light."""
     level = (profile.foot[1] - np.arange(len(wall.mask))) / len(profile.half)
     below = (level < PAINTED)[:, None]
-    paint = wall.outline & below & (look.onto(look.parts[WALL], wall.mask.shape) > PLAIN_WALL)
+    paint = wall.outline & below & (look.likeness(wall.mask.shape, WALL) > PLAIN_WALL)
     return replace(wall, mask=wall.mask | paint, plant=wall.plant & ~paint)
 
 
@@ -166,8 +169,8 @@ def _vessels_beside(look: Look | None, profile: Profile | None, standing: np.nda
     band, _ = band_of(profile, standing.shape, 0.0, BELOW)
     room = max(3, round(0.5 * float(np.median(profile.half))))
     near = cv2.dilate(band.astype(np.uint8), np.ones((3, 2 * room + 1), np.uint8)) > 0  # the container's own handle or bulge
-    wall = (look.onto(look.parts[WALL], standing.shape) > 0.5) & ~band
-    grown = (look.onto(look.parts[[LEAF, PETAL]].sum(axis=0), standing.shape) > 0.5) & standing
+    wall = (look.likeness(standing.shape, WALL) > 0.5) & ~band
+    grown = (look.likeness(standing.shape, LEAF, PETAL) > 0.5) & standing
     number, parts, stats, _ = cv2.connectedComponentsWithStats(wall.astype(np.uint8), connectivity=4)
     out = none.copy()
     for k in range(1, number):
@@ -277,7 +280,7 @@ def _tip(plant: np.ndarray, look: Look) -> np.ndarray:
         return out
     top = max(0, rows[0] - int(TIP * len(rows)))
     part = np.s_[top : rows[0] + 4]
-    likely = look.onto(look.parts[[LEAF, PETAL]].sum(axis=0), plant.shape)[part]
+    likely = look.likeness(plant.shape, LEAF, PETAL)[part]
     for least, widest in ((LOOKS, plant.shape[1]), (HINTED, THIN_TIP * max(plant.shape))):
         seen = likely > least
         number, parts = cv2.connectedComponents((seen | plant[part]).astype(np.uint8), connectivity=8)

@@ -110,19 +110,34 @@ def stem_at(stems: tuple[Stem, ...], at: Point | None, height: float) -> int:
     return int(np.argmin(away))
 
 
-def find_stems(labels: np.ndarray, datum: Datum, breadth: np.ndarray | None = None) -> tuple[Stem, ...]:
-    """Main lines of the plant in a label raster (uint8 h x w) under a datum in its pixels, the longest first. `breadth` (h, w) is each plant
-    pixel's distance from the plant's edge, where that is known.
+@dataclass(frozen=True, eq=False)
+class Trace:
+    """What of a plant its lines are looked for on, whatever the datum: `edge` (n, 2) the middles of the pixels at its edge, where tips lie;
+    `solid` (h, w) where plant shows, its cracks closed, and `worth` (h, w) what a line is worth there, more in a stem's middle."""
+
+    edge: np.ndarray
+    solid: np.ndarray
+    worth: np.ndarray
+
+
+def trace_of(labels: np.ndarray, breadth: np.ndarray | None = None) -> Trace:
+    """The trace of the plant in a label raster (uint8 h x w); `breadth` (h, w) is each plant pixel's distance from the plant's edge, where known."""
+    plant = (labels == PLANT).astype(np.uint8)
+    ys, xs = np.nonzero(plant & (1 - cv2.erode(plant, np.ones((3, 3), np.uint8))))
+    solid = cv2.morphologyEx(plant, cv2.MORPH_CLOSE, np.ones((5, 5), np.uint8)).astype(np.float32)
+    breadth = cv2.distanceTransform(plant, cv2.DIST_L2, 3) if breadth is None else breadth
+    return Trace(np.column_stack([xs + 0.5, ys + 0.5]), solid, solid + 0.05 * np.minimum(breadth, 6).astype(np.float32))
+
+
+def find_stems(trace: Trace, datum: Datum) -> tuple[Stem, ...]:
+    """Main lines of a plant under a datum in the raster's pixels, the longest first.
 
     Tips are the peaks of the outline's reach about the rim point, direction by direction, that stand clear of what parts them from a
     longer one; each is led down to the rim along the curve on which most plant shows.
     """
-    plant = (labels == PLANT).astype(np.uint8)
-    # Tips lie on the plant's edge.
-    ys, xs = np.nonzero(plant & (1 - cv2.erode(plant, np.ones((3, 3), np.uint8))))
-    if len(xs) < 20 or datum.height < 2:
+    if len(trace.edge) < 20 or datum.height < 2:
         return ()
-    step = np.column_stack([xs + 0.5, ys + 0.5]) - np.asarray(datum.rim)
+    step = trace.edge - np.asarray(datum.rim)
     along, side = step @ datum.up, step @ datum.right
     reach = np.hypot(along, side)
     bins = int(2 * SPREAD / STEP)
@@ -133,12 +148,10 @@ def find_stems(labels: np.ndarray, datum: Datum, breadth: np.ndarray | None = No
     profile, furthest = np.zeros(bins), np.full(bins, -1)
     order = np.flatnonzero(ok)[np.argsort(reach[ok], kind="stable")]
     profile[index[order]], furthest[index[order]] = reach[order], order
-    solid = cv2.morphologyEx(plant, cv2.MORPH_CLOSE, np.ones((5, 5), np.uint8)).astype(np.float32)
-    middle = np.minimum(cv2.distanceTransform(plant, cv2.DIST_L2, 3) if breadth is None else breadth, 6).astype(np.float32) / 6
     out = []
     for i, clear in _peaks(profile):
-        tip = (float(xs[furthest[i]]) + 0.5, float(ys[furthest[i]]) + 0.5)
-        stem = _led_down(tip, clear, datum, solid + 0.3 * middle, solid)
+        tip = tuple(float(v) for v in trace.edge[furthest[i]])
+        stem = _led_down(tip, clear, datum, trace.worth, trace.solid)
         if stem.confidence > SEEN:
             out.append(stem)
     return tuple(sorted(out, key=lambda s: -s.length))

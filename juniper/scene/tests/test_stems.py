@@ -5,7 +5,7 @@ import unittest
 import cv2
 import numpy as np
 
-from juniper.scene import NoStem, Stem, StemChange, change_stems, find_stems, given_datum
+from juniper.scene import NoStem, Stem, StemChange, change_stems, find_stems, given_datum, trace_of
 from juniper.scene.separation import CONTAINER, PLANT
 
 RIM, HEIGHT = (240.0, 480.0), 640
@@ -29,7 +29,7 @@ def drawn(stems, thick=7):
 class Found(unittest.TestCase):
     def test_leans_and_lengths_of_straight_stems(self):
         labels, datum, _ = drawn([(0, 300, 0), (-40, 220, 0), (55, 180, 0)])
-        found = find_stems(labels, datum)
+        found = find_stems(trace_of(labels), datum)
         self.assertEqual(len(found), 3)
         for stem, (lean, length) in zip(found, [(0, 300), (-40, 220), (55, 180)], strict=True):
             self.assertAlmostEqual(stem.lean(datum), lean, delta=3)
@@ -38,7 +38,7 @@ class Found(unittest.TestCase):
 
     def test_a_bent_stem_is_followed_and_is_longer_than_its_chord(self):
         labels, datum, tips = drawn([(20, 300, 0.16)])
-        stem = find_stems(labels, datum)[0]
+        stem = find_stems(trace_of(labels), datum)[0]
         chord = np.hypot(*np.subtract(tips[0], RIM))
         # Arc of a parabola of rise h over a chord c: about c (1 + 8/3 (h/c)^2), from memory.
         self.assertAlmostEqual(stem.length, chord * (1 + 8 / 3 * 0.16**2), delta=0.025 * chord)
@@ -49,7 +49,7 @@ class Found(unittest.TestCase):
         turn = cv2.getRotationMatrix2D(RIM, 6, 1.0)
         turned = cv2.warpAffine(labels, turn, labels.shape[::-1], flags=cv2.INTER_NEAREST)
         points = [tuple(turn @ [*p, 1]) for p in (datum.rim, datum.base, datum.rim_left, datum.rim_right)]
-        for a, b in zip(find_stems(labels, datum), find_stems(turned, given_datum(*points)), strict=True):
+        for a, b in zip(find_stems(trace_of(labels), datum), find_stems(trace_of(turned), given_datum(*points)), strict=True):
             self.assertAlmostEqual(a.lean(datum), b.lean(given_datum(*points)), delta=2.5)
 
     def test_ragged_edges_of_a_mass_are_no_stems(self):
@@ -59,12 +59,12 @@ class Found(unittest.TestCase):
             cv2.circle(
                 labels, (int(240 + 98 * np.cos(np.radians(angle))), int(400 + 98 * np.sin(np.radians(angle)))), 6, PLANT, -1
             )
-        found = find_stems(labels, given_datum(RIM, (240.0, 600.0), (200.0, 480.0), (280.0, 480.0)))
+        found = find_stems(trace_of(labels), given_datum(RIM, (240.0, 600.0), (200.0, 480.0), (280.0, 480.0)))
         self.assertLessEqual(len(found), 3)
 
     def test_nothing_is_found_in_nothing(self):
         labels, datum, _ = drawn([])
-        self.assertEqual(find_stems(labels, datum), ())
+        self.assertEqual(find_stems(trace_of(labels), datum), ())
 
 
 class Changed(unittest.TestCase):
