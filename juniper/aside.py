@@ -1,0 +1,22 @@
+"""Work done on a second thread while the first goes on: OpenCV and numpy let others run while they compute."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from functools import cache
+
+THREADS = 2
+
+
+@cache
+def _pool(process: int) -> ThreadPoolExecutor:
+    """One pool to a process: threads do not live on in a forked one."""
+    return ThreadPoolExecutor(THREADS, thread_name_prefix="aside")
+
+
+def aside(work: Callable, *args) -> Future:
+    """Begin `work(*args)` on another thread; `.result()` waits for what it returns or raises. The work must not itself wait for work set aside,
+    or all threads may come to wait for each other."""
+    return _pool(os.getpid()).submit(work, *args)
