@@ -140,15 +140,12 @@ def see(
     scale = photograph.scale
     focal = photograph.focal * max(lab.shape[:2])
     read = None if given else aside(_automatic, parts, focal, known, _told(photograph, container_height_cm))
+    told = photograph.card is not None and photograph.card.white is not None
+    lit = aside(_in_fair_light, photograph, lab, parts.labels < CONTAINER, told)
     look = closer(photograph.pixels, parts.look, parts.labels >= CONTAINER)
     petals = flower_mask(look, plant) if photograph.has_colour else np.zeros_like(plant)
     apart = tell_apart(look, petals)
-    told = photograph.card is not None and photograph.card.white is not None
-    white = None if told or not photograph.has_colour else guessed_light(photograph.pixels, parts.labels < CONTAINER)
-    judged = lab
-    if white is not None:
-        fair = adapted(photograph.pixels, adaptation(1 / np.array(white)))
-        judged = cv2.cvtColor(fair.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
+    white, judged = lit.result()
     flowers, palette = _colours(judged, parts.labels, petals, apart.number)
     blooms = find_blooms(apart, flowers, tuple(s for s in palette if s.part == "flower"))
     datum = given.scaled(scale) if read is None else read.result()
@@ -172,6 +169,16 @@ def see(
     )
     light = np.clip(np.round(lab[..., 0]), 0, 100).astype(np.uint8)
     return scene, Raster(parts.labels, flowers, light, scale)
+
+
+def _in_fair_light(photograph: Photograph, lab: np.ndarray, ground: np.ndarray, told: bool) -> tuple:
+    """The guess at the light's colour from what of the picture is ground (bool h x w), and the picture in CIELAB without it; no guess,
+    and the picture as it is, where a card has `told` it."""
+    if told or not photograph.has_colour:
+        return None, lab
+    white = guessed_light(photograph.pixels, ground)
+    fair = adapted(photograph.pixels, adaptation(1 / np.array(white)))
+    return white, cv2.cvtColor(fair.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
 
 
 def _told(photograph: Photograph, height_cm: float | None) -> Told | None:

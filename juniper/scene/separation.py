@@ -10,6 +10,7 @@ import numpy as np
 from juniper.aside import aside
 from juniper.scene.container import BELOW, Profile, Wall, band_of, find_profile, profile_of, relief_of, see_wall
 from juniper.scene.ground import INTERIOR, Ground, Region, plate, read_ground
+from juniper.scene.ground import BACKDROP as REGION_BACKDROP
 from juniper.scene.ground import TABLE as REGION_TABLE
 from juniper.scene.petals import LEAF, PETAL, WALL, Look, frame_of, look_at
 
@@ -84,6 +85,8 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
 
     # What is certainly no backdrop or table, to look for the container in.
     rough, _ = _fine_distance(ground.lab, ground, border, plates, HALF_SHADE)
+    backdrop = [r for r in border if r.kind == REGION_BACKDROP]
+    begun = aside(_fine_distance, lab, ground, backdrop, plates)
     stands = cv2.resize(np.clip((rough - 5) / 10, 0, 1), size, interpolation=cv2.INTER_LINEAR)
     # It was taught on pieces, and knows no empty containers.
     look = look_at(pixels, frame_of(stands > 0.5)) if (stands > 0.5).any() and not empty else None
@@ -98,8 +101,9 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
         profile = _better(lab, profile, likely > 0.5, -level)
     agreed = profile is by_edges or _common(band_of(profile, likely.shape)[0], likely > 0.5) > FITS
     seeds = _of_the_wall(ground, profile, scale)
-    behind = [r for r in ground.regions if not any(r is s for s in seeds) and not _is_leaf(r, rough)]
-    distance, table = _fine_distance(lab, ground, behind, plates)
+    done = {id(r) for r in (*seeds, *backdrop)}
+    behind = [r for r in ground.regions if id(r) not in done and not _is_leaf(r, rough)]
+    distance, table = _fine_distance(lab, ground, behind, plates, begun=begun.result()[0])
     if look is not None:
         # What looks like the piece needs to differ less from the ground behind it: pale flowers before a pale wall.
         piece = look.likeness(stands.shape, WALL, LEAF, PETAL)
@@ -351,20 +355,26 @@ def _groups(ground: Ground, regions: list[Region], known: dict):
 
 
 def _fine_distance(
-    lab: np.ndarray, ground: Ground, regions: list[Region], known: dict, shade: float = SHADE
+    lab: np.ndarray,
+    ground: Ground,
+    regions: list[Region],
+    known: dict,
+    shade: float = SHADE,
+    begun: np.ndarray | None = None,
 ) -> tuple[np.ndarray, np.ndarray]:
     """How far each pixel's colour lies from the nearest ground carried on behind it.
 
     Returns float32 (h, w) in CIELAB units, and whether the table is that ground. On the table a
-    pixel that is only darker, with its chroma scaled alike, is a shadow and counts for less.
+    pixel that is only darker, with its chroma scaled alike, is a shadow and counts for less. `begun` is what
+    other regions gave already, and is written over.
     """
     height, width = lab.shape[:2]
     planes = cv2.split(lab)
     reach_limit = 0.16 * max(ground.lab.shape[:2])
-    best = np.full((height, width), 200.0, np.float32)
     horizon = cv2.resize(ground.horizon[None, :], (width, 1))[0] * (height / ground.lab.shape[0])
     rows = np.arange(height, dtype=np.float32)[:, None]
     scale = height / ground.lab.shape[0]
+    best = begun if begun is not None else _level_distance(lab, horizon)
     for mask, on_table, carried, reach in _groups(ground, regions, known):
         spread = ground.lab[mask] - carried[mask]
         grain = max(1.0, 1.4826 * float(np.median(np.abs(spread[:, 0]))))
@@ -384,9 +394,8 @@ def _fine_distance(
         elif ground.found_table:
             # Nor does the backdrop show below the table's far edge.
             distance += np.clip((rows[y0:y1] - horizon[None, x0:x1] - BELOW_EDGE * height) * np.float32(0.5), 0, 60)
-        best[fine] = np.minimum(best[fine], distance)
-    best = np.minimum(best, _level_distance(lab, horizon))
-    return best.astype(np.float32), rows > horizon[None, :]
+        np.minimum(best[fine], distance, out=best[fine])
+    return best, rows > horizon[None, :]
 
 
 def _from_plate(planes, carried, grain: float, shade: float | None) -> np.ndarray:
