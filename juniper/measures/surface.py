@@ -82,10 +82,7 @@ def surface_of(raster: Raster) -> Surface:
     plant = (raster.labels == PLANT).astype(np.uint8)
     ys, xs = np.nonzero(plant)
     back = 1 / raster.scale
-    points = np.column_stack([xs, ys]).astype(np.float32)
-    hull = cv2.convexHull(points).reshape(-1, 2) if len(points) else np.zeros((0, 2))
-    wall = np.column_stack(np.nonzero(raster.labels == CONTAINER)[::-1]).astype(np.float32)
-    wall_hull = cv2.convexHull(wall).reshape(-1, 2) if len(wall) else np.zeros((0, 2))
+    wall = raster.labels == CONTAINER
     outline, fill, hole, hole_outline = _closed(plant)
     dark, light = np.percentile(raster.light[ys, xs], (5, 95)) if len(xs) else (0.0, 0.0)
     eye = eye_map(raster.light.astype(np.float32), plant > 0)
@@ -95,8 +92,8 @@ def surface_of(raster: Raster) -> Surface:
         x=(xs + 0.5) * back,
         y=(ys + 0.5) * back,
         weight=visual_weight(raster.light[ys, xs]),
-        hull=(hull + 0.5) * back,
-        wall_hull=(wall_hull + 0.5) * back,
+        hull=(_hull(plant > 0) + 0.5) * back,
+        wall_hull=(_hull(wall) + 0.5) * back,
         outline=(outline + 0.5) * back,
         area_px=len(xs) * back * back,
         petals=int((raster.flowers > 0).sum()),
@@ -109,9 +106,19 @@ def surface_of(raster: Raster) -> Surface:
         scale=raster.scale,
         breadth=cv2.distanceTransform(np.pad(plant, 1), cv2.DIST_L2, 3)[1:-1, 1:-1].astype(np.float16),
         flowers=raster.flowers,
-        wall_px=len(wall) * back * back,
+        wall_px=int(wall.sum()) * back * back,
         eye_at=((column + 0.5) * back, (row + 0.5) * back) if len(xs) else None,
     )
+
+
+def _hull(mask: np.ndarray) -> np.ndarray:
+    """Convex hull (k, 2) of a mask (bool h x w), in columns and rows: only the first and last of each row can be on it."""
+    rows = np.flatnonzero(mask.any(axis=1))
+    if len(rows) == 0:
+        return np.zeros((0, 2))
+    first, last = mask[rows].argmax(axis=1), mask.shape[1] - 1 - mask[rows, ::-1].argmax(axis=1)
+    ends = np.column_stack([np.concatenate([first, last]), np.concatenate([rows, rows])])
+    return cv2.convexHull(ends.astype(np.float32)).reshape(-1, 2)
 
 
 def _closed(plant: np.ndarray) -> tuple[np.ndarray, float, float, np.ndarray]:

@@ -198,9 +198,6 @@ def read_photograph(data: bytes, name: str = "", side: int = WORKING_SIDE, judge
     large = np.asarray(image)
     searched = aside(find_card, large, large.shape[1] / width, told.focal)
     judged = figures(large) if judge else None
-    card = searched.result()
-    if judged is not None:
-        advice += picture_advice(judged.by_card(card))
     shrink = min(1.0, side / max(large.shape[:2]))
     pixels = cv2.resize(large, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA) if shrink < 1 else large
     scale = pixels.shape[1] / width
@@ -209,6 +206,9 @@ def read_photograph(data: bytes, name: str = "", side: int = WORKING_SIDE, judge
         advice.append(Advice("no-colour", "The picture has no colour: colours are not judged from it."))
     if min(full) < 700:
         advice.append(Advice("pixels", f"The picture is only {width} by {height} pixels: fine stems may be missed."))
+    card = searched.result()
+    if judged is not None:
+        advice += picture_advice(judged.by_card(card))
     if card is not None and card.markers:
         pixels = without_card(pixels, card, scale)
         if card.white is not None and not grey:

@@ -169,9 +169,10 @@ def _numbered(look: Look, petal: np.ndarray, middles: np.ndarray) -> np.ndarray:
         return number
     rows, columns = np.nonzero(petal)
     at_x, at_y = columns + look.toward[0][petal], rows + look.toward[1][petal]
-    away = np.hypot(at_x[:, None] - middles[:, 0], at_y[:, None] - middles[:, 1])
+    to_x, to_y = middles[:, :2].T.astype(np.float32)
+    away = np.square(at_x.astype(np.float32)[:, None] - to_x) + np.square(at_y.astype(np.float32)[:, None] - to_y)
     nearest = away.argmin(axis=1)
-    number[petal] = np.where(away[np.arange(len(nearest)), nearest] < ASTRAY, nearest + 1, 0)
+    number[petal] = np.where(away[np.arange(len(nearest)), nearest] < ASTRAY**2, nearest + 1, 0)
     return number
 
 
