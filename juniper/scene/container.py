@@ -541,17 +541,20 @@ def _wall_model(colours, u, level, sample) -> np.ndarray:
     model = np.zeros_like(colours)
     lines = np.clip(((u + 1) / 2 * LINES).astype(int), 0, LINES - 1)
     table = np.full((LINES, 3), np.nan, np.float32)
+    order = np.argsort(lines[sample], kind="stable")
+    ends = np.searchsorted(lines[sample][order], np.arange(LINES + 1))
+    sampled = colours[sample][order]
     for k in range(LINES):
-        seen = colours[sample & (lines == k)]
+        seen = sampled[ends[k] : ends[k + 1]]
         if len(seen) >= 8:
             table[k] = np.median(seen, axis=0)
     known = np.flatnonzero(np.isfinite(table[:, 0]))
     if len(known) == 0:
         return np.broadcast_to(np.median(colours[sample], axis=0) if sample.any() else colours.mean((0, 1)), colours.shape)
+    at = np.clip((u + 1) / 2 * LINES - 0.5, 0, LINES - 1)
     for c in range(3):
         table[:, c] = np.interp(np.arange(LINES), known, table[known, c])
         table[:, c] = np.convolve(np.pad(table[:, c], 1, mode="edge"), (0.25, 0.5, 0.25), mode="valid")
-        at = np.clip((u + 1) / 2 * LINES - 0.5, 0, LINES - 1)
         model[..., c] = np.interp(at.ravel(), np.arange(LINES), table[:, c]).reshape(u.shape)
     steps = np.clip((level * LEVELS).astype(int), 0, LEVELS - 1)
     drift = np.full((LEVELS, 3), np.nan, np.float32)

@@ -262,14 +262,14 @@ def _standing_on(labels: np.ndarray) -> Datum:
 
 def _colours(lab, labels, petals, number) -> tuple[np.ndarray, tuple[Swatch, ...]]:
     plant = labels == PLANT
+    leaves = aside(_palette_under, lab, plant & ~petals, "foliage", 2)
+    vessel = aside(_palette_under, lab, labels == CONTAINER, "container", 1)
     flower, index = flower_palette(lab[petals], number[petals])
     raster = np.zeros(labels.shape, np.uint8)
     raster[petals] = index + 1
-    leaves, _ = palette_of(_few(lab, plant & ~petals), "foliage", most=2)
-    vessel, _ = palette_of(_few(lab, labels == CONTAINER), "container", most=1)
-    return raster, flower + leaves + vessel
+    return raster, flower + leaves.result() + vessel.result()
 
 
-def _few(lab: np.ndarray, mask: np.ndarray) -> np.ndarray:
-    """Every so many of the colours (n, 3) under a mask."""
-    return lab.reshape(-1, 3)[np.flatnonzero(mask)[::FEWER]]
+def _palette_under(lab: np.ndarray, mask: np.ndarray, part: str, most: int) -> tuple[Swatch, ...]:
+    """The colours of a part of the piece, from every so many of the pixels of a mask."""
+    return palette_of(lab.reshape(-1, 3)[np.flatnonzero(mask)[::FEWER]], part, most=most)[0]

@@ -109,6 +109,7 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
         piece = look.likeness(stands.shape, WALL, LEAF, PETAL)
         distance *= np.exp(TELLS * np.maximum(0, piece - 0.5))
     standing = _standing(distance, ground, seeds, size)
+    others = aside(_vessels_beside, look, profile, standing)
     plant, container, wall = standing, np.zeros_like(standing), None
     if profile is not None:
         wall = see_wall(lab, profile, standing)
@@ -116,7 +117,7 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
             wall = _painted(wall, profile, look)
         container = wall.mask | _handle(lab, wall, standing)
         plant = (standing & ~wall.outline | wall.plant) & ~container
-    beside = _vessels_beside(look, profile, standing)
+    beside = others.result()
     container |= beside
     grown = None
     if look is not None:
