@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 
 import cv2
@@ -25,6 +25,7 @@ from juniper.scene import (
     NoStem,
     Raster,
     Scene,
+    Spread,
     Stem,
     amend,
     change_stems,
@@ -182,6 +183,7 @@ def corrected(scene: Scene, corrections) -> tuple[Datum, tuple[float, float] | N
 class Seen:
     """One photograph with a person's corrections laid over it."""
 
+    photograph: Photograph
     corrections: tuple[Correction, ...]
     marks: tuple[int, ...]
     scene: Scene
@@ -199,7 +201,7 @@ def _see(photograph: Photograph, moving: bool = False) -> Seen:
     surface = _surface(photograph.pk, photograph.raster.name, marks)
     datum, focal, moved = corrected(scene, corrections)
     first = _first_stems(photograph.pk, photograph.raster.name, marks) if moving else _found_stems(surface, datum)
-    return Seen(corrections, marks, scene, surface, datum, focal, moved, _stems(first, photograph, corrections))
+    return Seen(photograph, corrections, marks, scene, surface, datum, focal, moved, _stems(first, photograph, corrections))
 
 
 def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) -> Reading:
@@ -207,7 +209,7 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
     scene. While a handle is `moving` the main lines stay as they were found first; they are found anew when it rests."""
     front, shown = piece.photograph, shown or piece.photograph
     seen = _see(front, moving)
-    own = _measured(piece, seen, float(piece.brief.container_height_cm))
+    own = _measured(piece, seen, moving)
     findings = _with_other_views(piece, own, seen.scene)
     if moving:
         findings = replace(findings, scales=None)  # what to add opposite waits until the handle rests
@@ -216,7 +218,7 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
     verdict = _verdict(piece, findings, piece.brief.as_core(piece.dominant), overrides, answers)
     if shown != front:
         seen = _see(shown, moving)
-        own = _measured(piece, seen, float(piece.brief.container_height_cm))
+        own = _measured(piece, seen, moving)
     latest = next((c for c in reversed(seen.corrections) if not c.undone), None)
     return Reading(
         shown, seen.scene, seen.datum, seen.focal, seen.moved, latest, findings, verdict, overrides, seen.corrections,
@@ -224,17 +226,39 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
     )  # fmt: skip
 
 
-def _measured(piece, seen: Seen, height_cm: float) -> Findings:
+@dataclass(frozen=True)
+class _Place:
+    """What the uncertainty of a photograph's geometry hangs on. Where exactly the handles are hardly changes it, so that is not compared."""
+
+    pk: int
+    name: str
+    marks: tuple[int, ...]
+    spread: Spread
+    datum: Datum = field(compare=False)
+    focal: tuple[float, float] | None = field(compare=False)
+
+
+@lru_cache(maxsize=16)
+def _unsure(place: _Place) -> dict[str, float]:
+    """Uncertainty of each measure where the handles were when first asked, for as long as they move."""
+    scene = _amended(place.pk, place.name, place.marks)[0]
+    found = measure(_surface(place.pk, place.name, place.marks), scene, place.datum, place.focal, stems=())
+    return {name: f.uncertainty for name, f in found.by_name.items() if f.measured}
+
+
+def _measured(piece, seen: Seen, moving: bool = False) -> Findings:
+    at = seen.photograph
     return measure(
         seen.surface,
         seen.scene,
         seen.datum,
         seen.focal,
-        height_cm,
+        float(piece.brief.container_height_cm),
         piece.brief.form,
         seen.stems,
         piece.brief.with_green,
         piece.brief.parts,
+        _unsure(_Place(at.pk, at.raster.name, seen.marks, seen.datum.spread, seen.datum, seen.focal)) if moving else None,
     )
 
 

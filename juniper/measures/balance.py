@@ -11,12 +11,12 @@ from juniper.measures.surface import View
 
 def left_area_share(view: View) -> float:
     """Share of plant pixels to the viewer's left of the axis."""
-    return float((view.side < 0).mean())
+    return float(view.on_left.mean())
 
 
 def left_weight_share(view: View) -> float:
     """Share of visual weight to the viewer's left of the axis."""
-    return float(view.weight[view.side < 0].sum() / view.total)
+    return view.left_weight / view.total
 
 
 def heavier_share(view: View) -> float:
@@ -27,7 +27,7 @@ def heavier_share(view: View) -> float:
 
 def moments(view: View) -> tuple[float, float]:
     """Weight times distance from the axis, (left, right), summed."""
-    left = -float(view.turn[view.side < 0].sum())
+    left = -float(view.turn @ view.on_left)
     return left, float(view.turn.sum()) + left
 
 
@@ -103,13 +103,13 @@ def arithmetic(view: View) -> dict[str, str]:
     left, right = moments(view)
     along, side = view.centre
     n = len(view.side)
-    on_left = int((view.side < 0).sum())
+    on_left = int(view.on_left.sum())
     return {
         "left_area_share": f"{on_left} of {n} plant pixels lie left of the axis",
         "left_weight_share": (
-            f"weight left {view.weight[view.side < 0].sum():.0f} ÷ all {view.weight.sum():.0f} (a dark pixel counts up to 2¼)"
+            f"weight left {view.left_weight:.0f} ÷ all {view.total:.0f} (a dark pixel counts up to 2¼)"
         ),
-        "heavier_share": f"weight left {view.weight[view.side < 0].sum():.0f} of {view.weight.sum():.0f}; the heavier side's part of it",
+        "heavier_share": f"weight left {view.left_weight:.0f} of {view.total:.0f}; the heavier side's part of it",
         "moment_ratio": f"weight × distance: left {left:.3g} ÷ right {right:.3g}",
         "weight_height": f"centre of weight {along:.0f} px above the rim ÷ plant height {view.plant_height:.0f} px",
         "weight_offset": f"centre of weight {abs(side):.0f} px from the axis, against half the foot",

@@ -6,6 +6,7 @@ colour and size are one kind to a photograph, and are told apart by hand.
 
 from __future__ import annotations
 
+from functools import lru_cache
 from itertools import combinations
 
 import numpy as np
@@ -69,12 +70,9 @@ def strays(view: View, blooms: tuple[Bloom, ...], palette: tuple[Swatch, ...]) -
     full = [b for b in blooms if b.role != "filler"]
     if view.focal is None or len(full) < 4:
         return ()
-    lab = lab_from_srgb(np.array([from_hex(b.hex) for b in full]))
-    apart = ciede2000(lab[:, None], lab[None]) + np.diag(np.full(len(full), np.inf))
-    leaves = np.array([s.lab for s in palette if s.part == "foliage"]).reshape(-1, 3)
-    leafy = (petals_apart(lab[:, None], leaves[None]) < 1).any(axis=1)
+    leaves = tuple(s.lab for s in palette if s.part == "foliage")
     out = []
-    for bloom, own, nearest, leaf in zip(full, lab, apart.min(axis=1), leafy, strict=True):
+    for bloom, (own, nearest, leaf) in zip(full, _likenesses(tuple(b.hex for b in full), leaves), strict=True):
         if leaf or np.pi * bloom.radius**2 > LARGE * material:
             continue
         far = np.hypot(*np.subtract(bloom.centre, view.focal)) > AWAY * view.plant_height
@@ -83,6 +81,15 @@ def strays(view: View, blooms: tuple[Bloom, ...], palette: tuple[Swatch, ...]) -
             if np.pi * bloom.radius**2 > ALONE * like:
                 out.append(bloom)
     return tuple(out)
+
+
+@lru_cache(maxsize=16)  # the same for every place of the handles
+def _likenesses(colours: tuple[str, ...], leaves: tuple) -> list[tuple[np.ndarray, float, bool]]:
+    """Of each colour: its CIELAB, how far the nearest other is (CIEDE2000), and whether it is one of the leaves' (CIELAB)."""
+    lab = lab_from_srgb(np.array([from_hex(c) for c in colours]))
+    apart = ciede2000(lab[:, None], lab[None]) + np.diag(np.full(len(lab), np.inf))
+    leafy = (petals_apart(lab[:, None], np.reshape(leaves, (1, -1, 3))) < 1).any(axis=1)
+    return list(zip(lab, apart.min(axis=1), leafy, strict=True))
 
 
 def sequence(view: View, blooms: tuple[Bloom, ...]) -> float:

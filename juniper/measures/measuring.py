@@ -8,7 +8,7 @@ of (dm/dshift x the shift's standard uncertainty), to first order (JCGM 100:2008
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -91,9 +91,11 @@ def measure(
     stems: tuple[Stem, ...] | None = None,
     with_green: bool = False,
     split: tuple[float, ...] = SPLIT,
+    unsure: Mapping[str, float] | None = None,
 ) -> Findings:
     """Every measure of a piece under a datum and focal point (both in photograph pixels); `form` is the one the brief asks for, and
     `stems` the main lines in force (those found under this datum, if None); `with_green` whether green foliage belongs to the scheme, `split` how much of the flowers the first, second and other colours should hold.
+    `unsure` has uncertainties found near by, by measure, to be taken over while a handle moves.
 
     Nothing is decoded or separated here: a moved handle costs only this call.
     """
@@ -107,7 +109,7 @@ def measure(
         reason = "no plant stands above the rim: check the rim handle"
         found.update({name: _missing(name, reason) for name, d in DEFINITIONS.items() if d.family != "colour"})
     else:
-        found.update(_geometry(view, cm, scene))
+        found.update(_geometry(view, cm, scene, unsure or {}))
         scales = scales_of(view, scene)
         found.update(_outline(view))
         found.update(_form(view, form))
@@ -136,7 +138,7 @@ def _with_centimetres(words: str, cm: float) -> str:
     return PIXELS.sub(lambda found: f"{found[0]} ({float(found[1]) * cm:.1f} cm)", words)
 
 
-def _geometry(view: View, cm: float | None, scene: Scene) -> dict[str, Finding]:
+def _geometry(view: View, cm: float | None, scene: Scene, unsure: Mapping[str, float]) -> dict[str, Finding]:
     spread = view.datum.spread
     shifts = [
         (view.shifted(rim=spread.rim), view.shifted(rim=-spread.rim)),
@@ -157,9 +159,7 @@ def _geometry(view: View, cm: float | None, scene: Scene) -> dict[str, Finding]:
         if not np.isfinite(value):
             out[name] = _missing(name, UNTOLD.get(name, "nothing lies on one side of the axis"))
             continue
-        with np.errstate(all="ignore"):
-            halves = [(function(a) - function(b)) / 2 for a, b in shifts]
-        variance = sum(h * h for h in halves if np.isfinite(h))
+        variance = 0.0 if name in unsure else _variance(function, shifts)
         if name in NEEDS_FOCAL:
             across = view.plant_height / max(view.plant_width / 2, 1) if name == "focal_offset" else 1.0
             variance += (FOCAL_HAND * across) ** 2
@@ -178,10 +178,18 @@ def _geometry(view: View, cm: float | None, scene: Scene) -> dict[str, Finding]:
         if name == "rim_cover":
             variance += LIP**2
             words[name] = f"plant shows along {100 * value:.0f} of 100 parts of the rim line"
+        doubt = unsure.get(name, float(np.sqrt(variance)))
         out[name] = Finding(
-            name, family, value, unit, float(np.sqrt(variance)), arithmetic=words.get(name, ""), evidence=marks.get(name, ())
+            name, family, value, unit, doubt, arithmetic=words.get(name, ""), evidence=marks.get(name, ())
         )
     return out
+
+
+def _variance(function: Callable[[View], float], shifts: list[tuple[View, View]]) -> float:
+    """Variance of a measure whose datum may be off one way or the other, to first order (JCGM 100:2008, 5.1)."""
+    with np.errstate(all="ignore"):
+        halves = [(function(a) - function(b)) / 2 for a, b in shifts]
+    return sum(h * h for h in halves if np.isfinite(h))
 
 
 def _marks(view: View, scene: Scene) -> dict[str, tuple[Mark, ...]]:

@@ -18,8 +18,8 @@ TWIN_LEVEL = 0.04
 STANDS_CLEAR = 0.08
 
 
-def front_lip(view: View, samples: int = 160) -> np.ndarray:
-    """Points (samples, 2) of the rim's front lip, end to end, in photograph pixels.
+def front_lip(view: View, samples: int = 160, fine: float = 1.0) -> np.ndarray:
+    """Points (samples, 2) of the rim's front lip, end to end, in photograph pixels, looked for in steps of `fine` pixels of the raster.
 
     Seen from above the rim is an ellipse about the rim point, and its lower half is the lip. How open it is is read where the wall shows highest.
     """
@@ -27,7 +27,7 @@ def front_lip(view: View, samples: int = 160) -> np.ndarray:
     left, right = np.asarray(datum.rim_left), np.asarray(datum.rim_right)
     u = np.linspace(-0.98, 0.98, samples)
     line = (left + right) / 2 + u[:, None] * (right - left) / 2
-    depth = np.arange(0.0, LIP_MOST * datum.rim_width / 2 + 2, 1 / scale)
+    depth = np.arange(0.0, LIP_MOST * datum.rim_width / 2 + 2, fine / scale)
     at = line[:, None] - depth[None, :, None] * datum.up
     wall = _label_at(labels, at * scale) == CONTAINER
     drop = np.where(wall.any(axis=1), depth[wall.argmax(axis=1)], np.inf) / np.sqrt(1 - u**2)
@@ -40,7 +40,7 @@ def front_lip(view: View, samples: int = 160) -> np.ndarray:
 
 def rim_cover(view: View) -> float:
     """Share of the rim's front lip, end to end, over which plant hangs; nan where no wall was made out under it, as of clear glass."""
-    lip = front_lip(view, 160 if view.thin == 1 else 60)
+    lip = front_lip(view) if view.thin == 1 else front_lip(view, 60, 2.0)
     below = max(1.5 / view.surface.scale, RIM_DEPTH * view.datum.height)
     under = _label_at(view.surface.labels, (lip - below * view.datum.up) * view.surface.scale)
     if np.isin(under, (PLANT, CONTAINER)).mean() < WALL_SEEN or view.datum.rim_width < NECK * view.container_width:

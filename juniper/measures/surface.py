@@ -20,6 +20,7 @@ from juniper.scene.separation import CONTAINER, PLANT
 from juniper.scene.stems import Trace, trace_of
 
 Point = tuple[float, float]
+SAMPLED = 3000  # plant pixels that are enough to tell an uncertainty by
 BINS = 72  # of the plant's width, in which tips are looked for
 THIN = 3  # of the petals' pixels every so many, each way, are looked at
 CLOSING = 0.06  # of the plant's extent: how far apart twigs may stand and still share an outline
@@ -185,6 +186,16 @@ class View:
         return float(self.weight.sum())
 
     @cached_property
+    def on_left(self) -> np.ndarray:
+        """Whether each plant pixel lies to the viewer's left of the axis (n,)."""
+        return self.side < 0
+
+    @cached_property
+    def left_weight(self) -> float:
+        """Visual weight to the viewer's left of the axis."""
+        return float(self.weight @ self.on_left)
+
+    @cached_property
     def turn(self) -> np.ndarray:
         """Visual weight times distance from the axis, of each plant pixel (n,)."""
         return self.weight * self.side
@@ -287,4 +298,4 @@ class View:
             rim_left=tuple(np.asarray(datum.rim_left) + rim * up + whole),
             rim_right=tuple(np.asarray(datum.rim_right) + rim * up + whole),
         )
-        return View(self.surface, moved, self.focal, thin=max(1, len(self.surface.x) // 6000))
+        return View(self.surface, moved, self.focal, thin=max(1, len(self.surface.x) // SAMPLED))

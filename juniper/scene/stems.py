@@ -6,6 +6,7 @@ A stem is drawn as a quadratic Bezier curve through its bend: florists speak of 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import cv2
 import numpy as np
@@ -41,7 +42,7 @@ class Stem:
     clear: float = 0.0
     confidence: float = 1.0
 
-    @property
+    @cached_property
     def curve(self) -> np.ndarray:
         """Points (SAMPLES, 2) from foot to tip."""
         t = np.linspace(0, 1, SAMPLES)[:, None]
@@ -49,7 +50,7 @@ class Stem:
         control = 2 * middle - (foot + tip) / 2
         return (1 - t) ** 2 * foot + 2 * t * (1 - t) * control + t**2 * tip
 
-    @property
+    @cached_property
     def length(self) -> float:
         """Length of the visible line, pixels."""
         return float(np.hypot(*np.diff(self.curve, axis=0).T).sum())
