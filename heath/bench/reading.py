@@ -211,8 +211,6 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
     seen = _see(front, moving)
     own = _measured(piece, seen, moving)
     findings = _with_other_views(piece, own, seen.scene)
-    if moving:
-        findings = replace(findings, scales=None)  # what to add opposite waits until the handle rests
     answers = {a.rule: a.value for a in piece.answers.all()}
     overrides = tuple(piece.overrides.filter(taken_back=False))
     verdict = _verdict(piece, findings, piece.brief.as_core(piece.dominant), overrides, answers)

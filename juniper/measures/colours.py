@@ -210,11 +210,14 @@ def _places(view: View, scene: Scene, colours: Colours) -> dict[str, Finding]:
     total, carried, marks, words = 0.0, 0.0, [], []
     third = np.clip((3 * along / view.plant_height).astype(int), 0, 2)
     flowers = [s for s in scene.palette if s.part == "flower"]
-    number = {s: i + 1 for i, s in enumerate(flowers)}
-    for part in colours.parts:
+    of = np.zeros(len(flowers) + 1, int)
+    for k, part in enumerate(colours.parts, 1):
+        of[[1 + flowers.index(s) for s in part.swatches]] = k
+    part_at = of[at]
+    for k, part in enumerate(colours.parts, 1):
         if part.share < COUNTED:
             continue
-        own = np.isin(at, [number[s] for s in part.swatches])
+        own = part_at == k
         if not own.any():
             continue
         left, levels = float((side[own] < 0).mean()), np.bincount(third[own], minlength=3) / own.sum()

@@ -105,12 +105,13 @@ def measure(
     cm = container_height_cm / datum.height if container_height_cm else None
     found: dict[str, Finding] = {}
     scales = None
-    if view.plant_height <= 0.02 * datum.height:
+    stands = view.plant_height > 0.02 * datum.height
+    if not stands:
         reason = "no plant stands above the rim: check the rim handle"
         found.update({name: _missing(name, reason) for name, d in DEFINITIONS.items() if d.family != "colour"})
     else:
         found.update(_geometry(view, cm, scene, unsure or {}))
-        scales = scales_of(view, scene)
+        scales = scales_of(view, scene) if unsure is None else None  # what to add opposite waits until the handle rests
         found.update(_outline(view))
         found.update(_form(view, form))
         found.update(_of_blooms(view, scene))
@@ -126,7 +127,7 @@ def measure(
     if scheme is not None:
         scheme = _steady(scheme, scene.palette, LIGHTS[scene.light], with_green)
     colours = colours_of(scene.palette, scene.blooms) if scene.has_colour else None
-    tips = tuple(along / datum.height for along, _, _ in view.tips) if scales else ()
+    tips = tuple(along / datum.height for along, _, _ in view.tips) if stands else ()
     return Findings(found, scheme, cm, view.top, left, right, surface.area_px, scales, tips, colours)
 
 

@@ -265,10 +265,12 @@ class View:
     def tips(self) -> list[tuple[float, float, float]]:
         """Outward points of the upper outline: (along, side, how far each stands clear), by falling height. A tip stands clear by
         the drop to the saddle that parts it from a higher one."""
-        reach, low = self.plant_width, float(self.side.min())
-        index = np.clip(((self.side - low) / max(reach, 1) * BINS).astype(int), 0, BINS - 1)
+        # The furthest of any direction is at the plant's edge.
+        along, side = self.place(self.surface.trace.edge / self.surface.scale)
+        reach, low = self.plant_width, float(side.min())
+        index = np.clip(((side - low) / max(reach, 1) * BINS).astype(int), 0, BINS - 1)
         profile = np.full(BINS, -np.inf)
-        np.maximum.at(profile, index, self.along)
+        np.maximum.at(profile, index, along)
         profile[~np.isfinite(profile)] = profile[np.isfinite(profile)].min()
         out = []
         for i in range(BINS):
