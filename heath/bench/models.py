@@ -3,6 +3,7 @@
 from django.db import models
 from pydantic import TypeAdapter
 
+from juniper.rules import FAMILIES
 from juniper.scene import BloomChange, ColourChange, StemChange, Stroke
 
 CORE = {
@@ -85,6 +86,80 @@ class Override(models.Model):
 
     class Meta:
         ordering = ("pk",)
+
+
+class Cap(models.Model):
+    """The instructor's word that a family's mark (out of ten), or with no family the whole (out of 100), is to be no more than `at`."""
+
+    piece = models.ForeignKey("intake.Piece", on_delete=models.CASCADE, related_name="caps")
+    family = models.CharField(max_length=12, blank=True, choices=[("", "the whole"), *((f, f) for f in FAMILIES)])
+    at = models.FloatField()
+    reason = models.CharField(max_length=300)
+    taken_back = models.BooleanField(default=False)
+    made_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("pk",)
+
+    @property
+    def most(self) -> float:
+        """The highest mark there is: 100 for the whole, 10 for a family."""
+        return 10.0 if self.family else 100.0
+
+
+class Remark(models.Model):
+    """A free comment, pinned to a spot of a photograph (in its pixels) or to the piece as a whole. One taken back is kept."""
+
+    piece = models.ForeignKey("intake.Piece", on_delete=models.CASCADE, related_name="remarks")
+    photograph = models.ForeignKey("intake.Photograph", on_delete=models.CASCADE, null=True, related_name="remarks")
+    x = models.FloatField(null=True)
+    y = models.FloatField(null=True)
+    words = models.CharField(max_length=300)
+    taken_back = models.BooleanField(default=False)
+    made_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("pk",)
+
+
+class Phrase(models.Model):
+    """Words a marker has written before, kept to be put in again by one key; the latest used come first."""
+
+    user = models.ForeignKey("people.User", on_delete=models.CASCADE, related_name="phrases")
+    words = models.CharField(max_length=300)
+    used = models.PositiveIntegerField(default=1)
+    used_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ("-used_at",)
+        constraints = [models.UniqueConstraint(fields=("user", "words"), name="one_phrase_of_its_words")]
+
+
+class MarkChange(models.Model):
+    """A mark that was accepted, or accepted anew: what it was, what it became, and why."""
+
+    piece = models.ForeignKey("intake.Piece", on_delete=models.CASCADE, related_name="mark_changes")
+    old = models.FloatField(null=True)
+    new = models.FloatField(null=True)
+    why = models.TextField(blank=True)
+    made_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("pk",)
+
+
+class Presence(models.Model):
+    """Who has a piece on their bench, and when that was last heard of."""
+
+    piece = models.ForeignKey("intake.Piece", on_delete=models.CASCADE, related_name="presences")
+    user = models.ForeignKey("people.User", on_delete=models.CASCADE)
+    seen_at = models.DateTimeField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=("piece", "user"), name="one_presence_each")]
 
 
 class Answer(models.Model):

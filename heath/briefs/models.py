@@ -49,6 +49,9 @@ class Brief(models.Model):
     )  # fmt: skip
     views = ArrayField(models.CharField(max_length=8), default=front_only)
     closes_at = models.DateTimeField(null=True, blank=True)
+    names_hidden = models.BooleanField(default=False, editable=False)
+    locked_at = models.DateTimeField(null=True, editable=False)
+    exemplar = models.ForeignKey("intake.Piece", on_delete=models.SET_NULL, null=True, blank=True, editable=False, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -28,7 +28,7 @@ class View(models.TextChoices):
 
 class Piece(models.Model):
     """What one student makes for one brief; `code` is what its reference card carries, `dominant` the
-    principle that it declares to be its own."""
+    principle that it declares to be its own. `revision` counts what markers did to it, the last by `changed_by`."""
 
     class State(models.TextChoices):
         WAITING = "waiting", "waits for a photograph"
@@ -43,6 +43,9 @@ class Piece(models.Model):
     state = models.CharField(max_length=12, choices=State, default=State.WAITING)
     code = models.CharField(max_length=8, unique=True, default=new_code)
     dominant = models.CharField(max_length=12, blank=True, choices=[("", "none declared"), *((d, d) for d in DOMINANTS)])
+    revision = models.PositiveIntegerField(default=0)
+    changed_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True, related_name="+")
+    changed_at = models.DateTimeField(null=True)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=("brief", "student"), name="one_piece_each")]

@@ -17,6 +17,7 @@ class User(AbstractUser):
     """Somebody who signs in: an instructor or an assistant marker of one school."""
 
     school = models.ForeignKey(School, on_delete=models.PROTECT, related_name="people", null=True)
+    inches = models.BooleanField(default=False)
 
     @property
     def shown_name(self):

@@ -19,9 +19,12 @@ PATHS = {
     "intake.Arrival": "brief__course__school",
     "intake.StudentLink": "brief__course__school",
     "bench.Answer": "piece__brief__course__school",
+    "bench.Cap": "piece__brief__course__school",
+    "bench.Remark": "piece__brief__course__school",
     "bench.Mark": "piece__brief__course__school",
     "bench.Override": "piece__brief__course__school",
     "rulebook.RuleSetVersion": "school",
+    "returns.Bundle": "brief__course__school",
     "returns.ReturnSheet": "piece__brief__course__school",
 }
 

@@ -22,6 +22,7 @@ MINOR = 0.15  # a colour of less may be left out of a scheme: an accent of its o
 LEFT_OUT = 120.0  # degrees that leaving a colour out costs, times its share
 FAINT, BY_FAINT = 0.10, 150.0  # a corner that is held by a share of less costs the difference times so many degrees
 GREENS = ("green", "yellow-green")
+CREAM_TINTS, CALYX = ("yellow", "yellow-orange"), 0.08
 LEAVES = 0.15  # the part that foliage plays among the flowers where green belongs to the scheme
 ONE = 0.8  # steps: colours no further apart hold one place on the circle
 HALF = 15.0  # degrees: half a step, within which a scheme fits in full
@@ -88,7 +89,7 @@ def schemes_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> list[S
     counted = [s for s in flowers if s.share >= COUNTS_FROM]
     if not counted:
         return []
-    hues = [s for s in counted if s.hue not in NEUTRALS]
+    hues = _with_cream([s for s in counted if s.hue not in NEUTRALS], counted)
     green = sum(s.share for s in hues if s.hue in GREENS)
     weight = sum(s.share for s in hues)
     # White with any green is white and green, and so is green by itself beside a neutral.
@@ -103,6 +104,17 @@ def schemes_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> list[S
     if min(off.values()) > 45 and len(hues) >= 4:
         off["polychromatic"] = 24.0
     return _ranked(off)
+
+
+def _with_cream(hues: list[Swatch], counted: list[Swatch]) -> list[Swatch]:
+    """Colours with cream joined to yellow or yellow-orange, where these are all there is besides the green of calyx and bud: cream is their
+    tint, and else a neutral."""
+    cream = sum(s.share for s in counted if s.hue == "cream")
+    warm = [s for s in hues if s.hue not in GREENS]
+    green = sum(s.share for s in hues) - sum(s.share for s in warm)
+    if not cream or not warm or green > CALYX or any(s.hue not in CREAM_TINTS for s in warm):
+        return hues
+    return [replace(warm[0], share=warm[0].share + cream), *warm[1:]]
 
 
 def _ranked(off: dict[str, float]) -> list[Scheme]:

@@ -15,7 +15,7 @@ from juniper.rules.document import (
     school_slugs,
     write_rule_set,
 )
-from juniper.rules.verdict import ANSWERS, Group, Line, NextCut, Override, Verdict, judge
+from juniper.rules.verdict import ANSWERS, Ceiling, Group, Line, NextCut, Override, Verdict, judge
 
 __all__ = [
     "ANSWERS",
@@ -25,6 +25,7 @@ __all__ = [
     "VIEWPOINTS",
     "Band",
     "Brief",
+    "Ceiling",
     "FaultyRuleSet",
     "Group",
     "Line",

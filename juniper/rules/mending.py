@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from juniper.rules.verdict import OUT_OF, Group, Line, Verdict, group_of
+from juniper.rules.verdict import OUT_OF, Group, Line, Verdict, group_of, under
 
 LEAST = 0.05  # of ten: a mark that rises by less is the same on screen
 
@@ -27,7 +27,7 @@ def mends(verdict: Verdict, group: Group) -> tuple[Mend, ...]:
     weight = sum(g.weight for g in verdict.groups if g.score is not None)
 
     def mark(lines: tuple[Line, ...]) -> float:
-        return group_of(group.family, lines).score
+        return under(group_of(group.family, lines), verdict.ceilings).score
 
     def mended(lines: tuple[Line, ...], one: Line) -> tuple[Line, ...]:
         return tuple(replace(x, score=OUT_OF) if x.rule.code == one.rule.code else x for x in lines)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from juniper.measures.catalogue import FAMILIES
 from juniper.measures.counterweight import Addition
@@ -55,11 +55,20 @@ class Group:
 
 
 @dataclass(frozen=True)
+class Ceiling:
+    """An instructor's word that a family's mark (out of ten), or with no `family` the whole (out of 100), is to be no more than `at`."""
+
+    family: str
+    at: float
+    reason: str
+
+
+@dataclass(frozen=True)
 class Verdict:
     """All lines of a piece, its score out of 100, and the next cut.
 
     `uncertainty` is the standard uncertainty of the score, lines taken as independent; `groups` are the marks by family, and `award` what
-    the school calls such a total.
+    the school calls such a total. `capped_by` is why an instructor holds the whole down, and `uncapped` what it would be.
     """
 
     rule_set: RuleSet
@@ -69,6 +78,9 @@ class Verdict:
     next_cut: NextCut
     groups: tuple[Group, ...] = ()
     award: str = ""
+    capped_by: str = ""
+    uncapped: float | None = None
+    ceilings: tuple[Ceiling, ...] = ()
 
     def family(self, name: str) -> tuple[Line, ...]:
         """Lines of one family."""
@@ -90,22 +102,35 @@ def judge(
     brief: Brief,
     overrides: tuple[Override, ...] = (),
     answers: dict[str, float] | None = None,
+    ceilings: tuple[Ceiling, ...] = (),
 ) -> Verdict:
     """Hold findings against a rule set. Rules that the brief does not call for are left out; what was not measured, not answered (`answers`
-    to checks by rule, 0..1) or is waived is left out of the weight and never scored as nought."""
+    to checks by rule, 0..1) or is waived is left out of the weight and never scored as nought. `ceilings` come last, after the rules' own caps."""
     said, answers = {o.rule: o for o in overrides}, answers or {}
     rules = [rule.under(brief) for rule in rule_set.rules if rule.applies(brief)]
     lines = tuple(_override(_line(rule, findings, brief, answers), said.get(rule.code)) for rule in rules)
-    groups = tuple(g for g in (group_of(family, lines) for family in FAMILIES) if g)
+    groups = tuple(under(g, ceilings) for g in (group_of(family, lines) for family in FAMILIES) if g)
     counted = [g for g in groups if g.score is not None]
     weight = sum(g.weight for g in counted)
     score = 100 * sum(g.score * g.weight for g in counted) / (OUT_OF * weight) if weight else None
     spread = math.sqrt(sum((_score_spread(x) * x.rule.weight) ** 2 for g in counted if not g.capped_by for x in g.lines))
     spread *= 100 / (OUT_OF * weight) if weight else 0.0
     least = min((g.score for g in counted), default=0.0)
-    return Verdict(
-        rule_set, lines, score, spread, _next_cut(findings, lines, brief), groups, rule_set.award(score, brief.pass_mark, least)
-    )
+    whole = min((c for c in ceilings if not c.family), key=lambda c: c.at, default=None)
+    capped = whole is not None and score is not None and score > whole.at
+    uncapped, score = (score, whole.at) if capped else (None, score)
+    award = rule_set.award(score, brief.pass_mark, least)
+    cut = _next_cut(findings, lines, brief)
+    return Verdict(rule_set, lines, score, 0.0 if capped else spread, cut, groups, award, whole.reason if capped else "", uncapped, ceilings)
+
+
+def under(group: Group, ceilings: tuple[Ceiling, ...]) -> Group:
+    """The mark of a family under the lowest ceiling that was set for it."""
+    lowest = min((c for c in ceilings if c.family == group.family), key=lambda c: c.at, default=None)
+    if lowest is None or group.score is None or group.score <= lowest.at:
+        return group
+    uncapped = group.uncapped if group.uncapped is not None else group.score
+    return replace(group, score=lowest.at, capped_by=lowest.reason, uncapped=uncapped)
 
 
 def group_of(family: str, lines: tuple[Line, ...]) -> Group | None:

@@ -59,6 +59,14 @@ class Schemes(unittest.TestCase):
         self.assertEqual(self.named(red, yellow, blue, orange, violet, green), "polychromatic")
         self.assertEqual(self.named("#f4f2ea", "#efe6cc"), "white-green")
 
+    def test_cream_is_a_tint_of_yellow_where_that_is_all_there_is(self):
+        # Tints of one hue are monochromatic; beside another hue cream stays a neutral (common practice).
+        white, cream, yellow, blue, bud = "#f4f2ea", "#efdcae", "#f2c21c", "#2f5fc0", "#7da23c"
+        shares = ((white, 0.55), (cream, 0.35), (yellow, 0.06), (bud, 0.04))
+        self.assertEqual(scheme_of(tuple(swatch(c, s) for c, s in shares)).name, "monochromatic")
+        self.assertEqual(self.named(cream, blue), "monochromatic")
+        self.assertEqual(self.named(white, cream, bud), "white-green")
+
     def test_no_flowers_no_scheme(self):
         self.assertIsNone(scheme_of(()))
 
