@@ -2,11 +2,26 @@
 
 from django.db import transaction
 
-from heath.bench.models import Mark
+from heath.bench.models import Mark, MarkChange
 from heath.bench.reading import read
 from heath.intake.models import Piece
 from juniper import VERSION
 from juniper.cli import verdict_document
+
+
+SAME = 0.5  # of 100: a mark that differs by less is the same on every sheet
+
+
+def reasons(piece: Piece, since) -> str:
+    """Why a mark is another than it was `since` (None: ever): the instructor's words, and what was put right on the picture."""
+    new = {} if since is None else {"made_at__gt": since}
+    said = [o.reason for o in piece.overrides.filter(taken_back=False, **new)] + [
+        c.reason for c in piece.caps.filter(taken_back=False, **new)
+    ]
+    mended = piece.photograph.corrections.filter(undone=False, **new).count()
+    if mended:
+        said.append(f"{mended} correction{'s' * (mended != 1)} of what was seen")
+    return "; ".join(said)
 
 
 def accept_marks(piece: Piece, user) -> Mark:
@@ -14,6 +29,7 @@ def accept_marks(piece: Piece, user) -> Mark:
     reading = read(piece)
     verdict = reading.verdict
     with transaction.atomic():
+        before = Mark.objects.select_for_update().filter(piece=piece).first()
         mark, _ = Mark.objects.update_or_create(
             piece=piece,
             defaults={
@@ -26,6 +42,10 @@ def accept_marks(piece: Piece, user) -> Mark:
                 "accepted_by": user,
             },
         )
+        old = before.score if before else None
+        if before is None or old is None or verdict.score is None or abs(old - verdict.score) >= SAME:
+            why = reasons(piece, before.accepted_at if before else None)
+            MarkChange.objects.create(piece=piece, old=old, new=verdict.score, why=why, made_by=user)
         piece.state = Piece.State.MARKED
         piece.save(update_fields=["state"])
     return mark

@@ -162,6 +162,29 @@ class Presence(models.Model):
         constraints = [models.UniqueConstraint(fields=("piece", "user"), name="one_presence_each")]
 
 
+class Standing(models.Model):
+    """How a piece stood when it was last read, kept so that a wall of them need not be read anew: its score, its measures by name, and its
+    outline and vessel as SVG paths about the rim point, upright, in thousandths of the container's height, which is `container_cm` by the
+    reference card, else by the brief. `upright` is what turns the photograph's pixels to these units.
+
+    It holds for `revision` of the piece, one photograph and one version of the rules, which `key` tells together.
+    """
+
+    piece = models.OneToOneField("intake.Piece", on_delete=models.CASCADE, related_name="standing")
+    photograph = models.ForeignKey("intake.Photograph", on_delete=models.CASCADE)
+    key = models.CharField(max_length=120)
+    score = models.FloatField(null=True)
+    measures = models.JSONField(default=dict)
+    plant = models.TextField(blank=True)
+    vessel = models.TextField(blank=True)
+    container_cm = models.FloatField()
+    left = models.FloatField()
+    right = models.FloatField()
+    top = models.FloatField()
+    bottom = models.FloatField()
+    upright = models.CharField(max_length=120)
+
+
 class Answer(models.Model):
     """What a person answered by eye to a check of the rules: 1 yes, .5 in part, 0 no."""
 

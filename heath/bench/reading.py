@@ -9,13 +9,13 @@ from functools import cached_property, lru_cache
 import cv2
 import numpy as np
 
-from heath.bench.models import Correction, Override
+from heath.bench.models import Cap, Correction, Override
 from heath.intake.models import Photograph, Piece
 from juniper.measures import Finding, Findings, Surface, all_round, measure, seen_from_the_side, surface_of
 from juniper.measures.colours import seen_from_behind
 from juniper.measures.saliency import eye_map
+from juniper.rules import Ceiling, Verdict, judge
 from juniper.rules import Override as CoreOverride
-from juniper.rules import Verdict, judge
 from juniper.scene import (
     PLANT,
     Bloom,
@@ -74,6 +74,7 @@ class Reading:
     stems: tuple[Stem, ...]
     answers: dict[str, float]
     shown: Findings
+    caps: tuple[Cap, ...] = ()
 
     @property
     def view(self) -> str:
@@ -104,6 +105,11 @@ class Reading:
     def outline(self) -> str:
         """The plant's outline and its openings as an SVG path in the photograph's pixels."""
         return _outline(self.photograph.pk, self.photograph.raster.name, self.marks)
+
+    @property
+    def outer(self) -> np.ndarray:
+        """The plant's closed outline, points (n, 2) in the photograph's pixels."""
+        return _surface(self.photograph.pk, self.photograph.raster.name, self.marks).outline
 
     @property
     def hands(self) -> int:
@@ -163,6 +169,11 @@ def _outline(pk: int, name: str, marks: tuple[int, ...]) -> str:
     return "".join(parts)
 
 
+def outline_of(photograph: Photograph, marks: tuple[int, ...]) -> str:
+    """The plant's outline as an SVG path in the photograph's pixels, with only some corrections of what was seen in force."""
+    return _outline(photograph.pk, photograph.raster.name, marks)
+
+
 SEEN = (Correction.Kind.BRUSH, Correction.Kind.BLOOM, Correction.Kind.COLOUR)
 
 
@@ -212,15 +223,15 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
     own = _measured(piece, seen, moving)
     findings = _with_other_views(piece, own, seen.scene)
     answers = {a.rule: a.value for a in piece.answers.all()}
-    overrides = tuple(piece.overrides.filter(taken_back=False))
-    verdict = _verdict(piece, findings, piece.brief.as_core(piece.dominant), overrides, answers)
+    overrides, caps = (tuple(said.filter(taken_back=False)) for said in (piece.overrides, piece.caps))
+    verdict = _verdict(piece, findings, piece.brief.as_core(piece.dominant), overrides, caps, answers)
     if shown != front:
         seen = _see(shown, moving)
         own = _measured(piece, seen, moving)
     latest = next((c for c in reversed(seen.corrections) if not c.undone), None)
     return Reading(
         shown, seen.scene, seen.datum, seen.focal, seen.moved, latest, findings, verdict, overrides, seen.corrections,
-        seen.marks, seen.stems, answers, own,
+        seen.marks, seen.stems, answers, own, caps,
     )  # fmt: skip
 
 
@@ -292,9 +303,10 @@ def _from_the_side(pk: int, name: str, marks: tuple[int, ...], datum: Datum) -> 
     return seen_from_the_side(_surface(pk, name, marks), datum)
 
 
-def _verdict(piece, findings: Findings, brief, overrides, answers) -> Verdict:
+def _verdict(piece, findings: Findings, brief, overrides, caps, answers) -> Verdict:
     said = tuple(CoreOverride(o.rule, o.score, o.reason) for o in overrides)
-    return judge(findings, piece.brief.rule_set, brief, said, answers)
+    ceilings = tuple(Ceiling(c.family, c.at, c.reason) for c in caps)
+    return judge(findings, piece.brief.rule_set, brief, said, answers, ceilings)
 
 
 def anew(piece, reading: Reading, scene, raster, datum, focal, stems, brief) -> Reading:
@@ -303,7 +315,7 @@ def anew(piece, reading: Reading, scene, raster, datum, focal, stems, brief) -> 
         surface_of(raster), scene, datum, focal, brief.container_height_cm, piece.brief.form, stems, brief.with_green, brief.split
     )
     findings = _with_other_views(piece, own, scene)
-    verdict = _verdict(piece, findings, brief, reading.overrides, reading.answers)
+    verdict = _verdict(piece, findings, brief, reading.overrides, reading.caps, reading.answers)
     return replace(reading, scene=scene, datum=datum, focal=focal, stems=stems, findings=findings, verdict=verdict, shown=own)
 
 

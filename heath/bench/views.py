@@ -2,6 +2,7 @@
 
 import math
 import re
+from functools import wraps
 from urllib.parse import urlencode
 
 from django.core.exceptions import BadRequest
@@ -17,8 +18,10 @@ from django_htmx.http import HttpResponseClientRedirect
 from pydantic import TypeAdapter, ValidationError
 
 from heath.bench.accepting import accept_marks
+from heath.bench.changing import company, hindered, remember, touch
 from heath.bench.models import CORE, Correction, Override
 from heath.bench.reading import DATUM_HANDLES, datum_of, eye_layer, handles, read
+from heath.bench.overlays import as_found, exemplar_over, wanted_form
 from heath.bench.trying import WISHES, overlay, try_on
 from heath.intake.models import Piece
 from heath.interface.drawing import drawable, lenses
@@ -26,7 +29,7 @@ from heath.interface.templatetags.heath import moving_line
 from heath.people.policy import find, visible
 from heath.shelf.models import Container
 from juniper.colour.formats import Colour, to_csv, to_gpl, to_svg
-from juniper.rules import ANSWERS, DOMINANTS
+from juniper.rules import ANSWERS, DOMINANTS, FAMILIES
 from juniper.scene import ACTS, ROLES, TINTS, BloomChange, ColourChange, NoBloom, NoStem, StemChange, Stroke, change_stems
 from juniper.scene.amending import change_bloom
 from juniper.scene.stems import LINES
@@ -56,7 +59,7 @@ def bench(request, pk):
     pieces = list(
         visible(request.user, Piece)
         .filter(brief=piece.brief_id, state__in=READY)
-        .order_by("student__name")
+        .order_by(piece.brief.order)
         .values_list("pk", "state")
     )
     order = [p for p, _ in pieces]
@@ -64,6 +67,7 @@ def bench(request, pk):
     ahead = order[place + 1 :] + order[:place]
     waiting = {p for p, state in pieces if state == Piece.State.MARKING}
     context = _context(piece) | {
+        "phrases": list(request.user.phrases.all()[:9]),
         "shelf": [c for c in visible(request.user, Container).all() if c.measured],
         "next": next((p for p in ahead if p in waiting), None),
         "place": place + 1,
@@ -108,6 +112,9 @@ def _context(piece, fault="", fault_rule="", typed=None, layers=False):
         "roles": ROLES,
         "dominants": DOMINANTS,
         "answers": tuple(ANSWERS.values()),
+        "caps": {c.family: c for c in reading.caps},
+        "remarks": list(piece.remarks.filter(taken_back=False).select_related("made_by")),
+        "mark_changes": list(piece.mark_changes.select_related("made_by")),
     }
 
 
@@ -116,11 +123,19 @@ def _answer(request, piece, **more):
     return render(request, "bench/_reading.html", _context(piece, **more) | {"swapped": True})
 
 
-def _reopen(piece):
-    """A change to a marked piece takes it back to the bench; the sheet already given out stays."""
-    if piece.state in (Piece.State.MARKED, Piece.State.RETURNED):
-        piece.state = Piece.State.MARKING
-        piece.save(update_fields=["state"])
+def changes(view):
+    """A view that changes a piece: not while the marks are locked, nor over what somebody else did meanwhile."""
+
+    @wraps(view)
+    def within(request, pk, **more):
+        piece = _on_the_bench(request, pk)
+        why = hindered(piece, request.user, request.POST.get("seen", ""))
+        if why:
+            typed = {k: request.POST.get(k, "") for k in ("score", "reason")}
+            return _answer(request, piece, fault=why, fault_rule=request.POST.get("rule", ""), typed=typed, layers=True)
+        return view(request, piece, **more)
+
+    return require_POST(within)
 
 
 @require_safe
@@ -159,7 +174,7 @@ def palette(request, pk, suffix):
     colours = tuple(
         Colour(s.name, s.chip, s.share) for s in read(piece, shown=piece.on_bench).scene.palette if s.part == "flower"
     )
-    title = f"{piece.student.name}, {piece.brief.name}"
+    title = f"{piece.shown_name}, {piece.brief.name}"
     text, kind = {
         "gpl": lambda: (to_gpl(title, colours), "text/plain"),
         "csv": lambda: (to_csv(colours), "text/csv"),
@@ -206,10 +221,9 @@ def tried_picture(request, pk):
     return HttpResponse(overlay(tried.trial), content_type="image/png", headers={"Cache-Control": "private, max-age=60"})
 
 
-@require_POST
-def move(request, pk):
+@changes
+def move(request, piece):
     """A handle was dragged or nudged: keep where it is, measure and score anew."""
-    piece = _on_the_bench(request, pk)
     photograph = piece.on_bench
     handle, gesture = request.POST.get("handle"), request.POST.get("gesture", "")
     if handle not in Correction.Handle.values or not GESTURE.fullmatch(gesture):
@@ -227,10 +241,13 @@ def move(request, pk):
         return _answer(request, piece, fault="Two handles would lie on one another; the last place that made sense is kept.")
     place = {"handle": handle, "x": x, "y": y, "made_by": request.user, "undone": False}
     # A drag asks twenty times a second, so it is one statement where the gesture has begun.
-    if not photograph.corrections.filter(gesture=gesture).update(**place, made_at=timezone.now()):
+    begun = photograph.corrections.filter(gesture=gesture).update(**place, made_at=timezone.now())
+    if not begun:
         photograph.corrections.update_or_create(gesture=gesture, defaults=place)
-    _reopen(piece)
-    if request.POST.get("rests") == "1":
+    rests = request.POST.get("rests") == "1"
+    if rests or not begun:
+        touch(piece, request.user)
+    if rests:
         return _answer(request, piece, layers=True)
     return _on_the_way(request, piece)
 
@@ -281,10 +298,9 @@ def _change_from(raw: str, photograph) -> Stroke | BloomChange | StemChange | Co
     return change
 
 
-@require_POST
-def change(request, pk):
+@changes
+def change(request, piece):
     """A stroke of the brush was made, or a bloom, a stem or the colours changed: keep it, see and measure anew."""
-    piece = _on_the_bench(request, pk)
     photograph, gesture = piece.on_bench, request.POST.get("gesture", "")
     made = _change_from(request.POST.get("change", ""), photograph)
     if made is None or not GESTURE.fullmatch(gesture):
@@ -309,27 +325,36 @@ def change(request, pk):
             "made_by": request.user,
         },
     )
-    _reopen(piece)
+    touch(piece, request.user)
     return _answer(request, piece, layers=True)
 
 
-@require_POST
-def undo(request, pk):
-    """Undo the latest correction that stands, or the one that is named; or put a named one back."""
-    piece = _on_the_bench(request, pk)
-    every, which = piece.on_bench.corrections, request.POST.get("which", "")
-    one = every.filter(pk=which).first() if which.isdigit() else every.filter(undone=False).last()
+@changes
+def undo(request, piece):
+    """Undo the latest thing that was done and stands (a correction of this picture, a word, a cap, a remark), or the correction that is named; or put
+    a named one back."""
+    which = request.POST.get("which", "")
+    if which.isdigit():
+        one = piece.on_bench.corrections.filter(pk=which).first()
+        if one:
+            one.undone = request.POST.get("back") != "1"
+            one.save(update_fields=["undone"])
+            touch(piece, request.user)
+        return _answer(request, piece, layers=True)
+    done = [piece.on_bench.corrections.filter(undone=False).last()]
+    done += [said.filter(taken_back=False).last() for said in (piece.overrides, piece.caps, piece.remarks)]
+    one = max((d for d in done if d), key=lambda d: d.made_at, default=None)
     if one:
-        one.undone = request.POST.get("back") != "1"
-        one.save(update_fields=["undone"])
-        _reopen(piece)
+        flag = "undone" if isinstance(one, Correction) else "taken_back"
+        setattr(one, flag, True)
+        one.save(update_fields=[flag])
+        touch(piece, request.user)
     return _answer(request, piece, layers=True)
 
 
-@require_POST
-def override(request, pk):
+@changes
+def override(request, piece):
     """Set or waive the score of one rule, with a reason."""
-    piece = _on_the_bench(request, pk)
     rule, reason = request.POST.get("rule", ""), " ".join(request.POST.get("reason", "").split())
     raw = request.POST.get("score", "").strip().replace(",", ".")
     typed = {"score": raw, "reason": reason}
@@ -355,14 +380,105 @@ def override(request, pk):
     with transaction.atomic():
         piece.overrides.filter(rule=rule, taken_back=False).update(taken_back=True)
         Override.objects.create(piece=piece, rule=rule, score=score, old_score=line.score, reason=reason, made_by=request.user)
-        _reopen(piece)
+        remember(request.user, reason)
+        touch(piece, request.user)
     return _answer(request, piece)
 
 
+@changes
+def cap(request, piece):
+    """Hold a family's mark, or the whole, down to a figure, with a reason; or take that back."""
+    family, reason = request.POST.get("family", ""), " ".join(request.POST.get("reason", "").split())
+    if family not in ("", *FAMILIES):
+        return HttpResponseBadRequest("This part of the mark is not known. Load the page again.")
+    standing = piece.caps.filter(family=family, taken_back=False)
+    where = f"cap-{family or 'total'}"
+    if request.POST.get("back") == "1":
+        if standing.update(taken_back=True):
+            touch(piece, request.user)
+        return _answer(request, piece)
+    raw = request.POST.get("at", "").strip().replace(",", ".")
+
+    def refuse(words):
+        return _answer(request, piece, fault=words, fault_rule=where, typed={"at": raw, "reason": reason})
+
+    most = 10 if family else 100
+    try:
+        at = float(raw)
+    except ValueError:
+        return refuse(f"Write the highest mark as a number from 0 to {most}.")
+    if not 0 <= at <= most:
+        return refuse(f"It lies between 0 and {most}.")
+    if not reason:
+        return refuse("Say in a few words why; the student reads it too.")
+    with transaction.atomic():
+        standing.update(taken_back=True)
+        piece.caps.create(family=family, at=at, reason=reason[:REASON_MOST], made_by=request.user)
+        remember(request.user, reason[:REASON_MOST])
+        touch(piece, request.user)
+    return _answer(request, piece)
+
+
+@changes
+def remark(request, piece):
+    """Pin a comment to a spot of the picture, or to the piece as a whole; or take one back."""
+    back = request.POST.get("back", "")
+    if back:
+        if back.isdigit() and piece.remarks.filter(pk=back, taken_back=False).update(taken_back=True):
+            touch(piece, request.user)
+        return _answer(request, piece, layers=True)
+    words, photograph = " ".join(request.POST.get("words", "").split()), piece.on_bench
+    if not words:
+        return _answer(request, piece, fault="Write what the student should read at this spot.")
+    if len(words) > REASON_MOST:
+        return _answer(request, piece, fault=f"The remark has {len(words)} letters; {REASON_MOST} is the most.")
+    spot = {}
+    if request.POST.get("x"):
+        try:
+            x, y = float(request.POST["x"]), float(request.POST["y"])
+        except (KeyError, ValueError):
+            return HttpResponseBadRequest(NOT_UNDERSTOOD)
+        if not (0 <= x <= photograph.width and 0 <= y <= photograph.height):
+            return HttpResponseBadRequest(NOT_UNDERSTOOD)
+        spot = {"photograph": photograph, "x": x, "y": y}
+    piece.remarks.create(words=words, made_by=request.user, **spot)
+    remember(request.user, words)
+    touch(piece, request.user)
+    return _answer(request, piece, layers=True)
+
+
 @require_POST
-def answer(request, pk):
-    """A check was answered by eye, or its answer taken back."""
+def here(request, pk):
+    """Who else has this piece on the bench, and whether they changed it meanwhile."""
+    piece = find(request.user, Piece, "changed_by", pk=pk)
+    seen = request.POST.get("seen", "")
+    newer = seen.isdigit() and int(seen) < piece.revision and piece.changed_by_id not in (None, request.user.pk)
+    return render(request, "bench/_company.html", {"piece": piece, "others": company(piece, request.user), "newer": newer})
+
+
+OVERLAYS = {"found": as_found, "form": wanted_form, "exemplar": exemplar_over}
+
+
+@require_safe
+def overlay_of(request, pk, what):
+    """Something to lay faintly over the photograph: what was found before any correction, the wanted form, the brief's exemplar."""
     piece = _on_the_bench(request, pk)
+    reading = read(piece, shown=piece.on_bench)
+    return render(request, "bench/_laid_over.html", {"photo": reading.photograph, "laid": OVERLAYS[what](piece, reading), "what": what})
+
+
+@changes
+def exemplar(request, piece):
+    """Make this piece the brief's exemplar, or no longer."""
+    brief = piece.brief
+    brief.exemplar = None if brief.exemplar_id == piece.pk else piece
+    brief.save(update_fields=["exemplar"])
+    return _answer(request, piece)
+
+
+@changes
+def answer(request, piece):
+    """A check was answered by eye, or its answer taken back."""
     rule, word = request.POST.get("rule", ""), request.POST.get("answer", "")
     if rule not in {x.code for x in piece.brief.rule_set.rules if x.check}:
         return HttpResponseBadRequest("This check is not in force any more. Load the page again.")
@@ -371,39 +487,36 @@ def answer(request, pk):
         piece.answers.filter(rule=rule).delete()
     else:
         piece.answers.update_or_create(rule=rule, defaults={"value": value, "made_by": request.user})
-    _reopen(piece)
+    touch(piece, request.user)
     return _answer(request, piece)
 
 
-@require_POST
-def declare(request, pk):
+@changes
+def declare(request, piece):
     """The piece declares a principle as its own, or none."""
-    piece = _on_the_bench(request, pk)
     dominant = request.POST.get("dominant", "")
     if dominant not in ("", *DOMINANTS):
         return HttpResponseBadRequest("This principle is not known. Load the page again.")
     piece.dominant = dominant
     piece.save(update_fields=["dominant"])
-    _reopen(piece)
+    touch(piece, request.user)
     return _answer(request, piece)
 
 
-@require_POST
-def take_back(request, pk, rule):
+@changes
+def take_back(request, piece, rule):
     """Take the word on a rule back: the measured score counts again."""
-    piece = _on_the_bench(request, pk)
     if piece.overrides.filter(rule=rule, taken_back=False).update(taken_back=True):
-        _reopen(piece)
+        touch(piece, request.user)
     return _answer(request, piece)
 
 
-@require_POST
-def accept(request, pk):
+@changes
+def accept(request, piece):
     """Accept the marks as they stand, and go on to the next piece."""
-    piece = _on_the_bench(request, pk)
     accept_marks(piece, request.user)
     upcoming = (
-        visible(request.user, Piece).filter(brief=piece.brief_id, state=Piece.State.MARKING).order_by("student__name").first()
+        visible(request.user, Piece).filter(brief=piece.brief_id, state=Piece.State.MARKING).order_by(piece.brief.order).first()
     )
     to = (
         reverse("bench", args=[upcoming.pk])

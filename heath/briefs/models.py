@@ -61,6 +61,16 @@ class Brief(models.Model):
         return self.name
 
     @property
+    def hides_names(self) -> bool:
+        """Whether pieces are shown without their makers' names: until the marks are locked, if that was asked for."""
+        return self.names_hidden and self.locked_at is None
+
+    @property
+    def order(self) -> str:
+        """What pieces are ordered by: names, or, while these are hidden, the random code."""
+        return "code" if self.hides_names else "student__name"
+
+    @property
     def rule_set(self):
         """The rule set that this brief is held against: a shipped one, or a version of the school's own."""
         if self.school in school_slugs():

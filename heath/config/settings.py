@@ -32,6 +32,7 @@ INSTALLED_APPS = [
     "heath.briefs",
     "heath.intake",
     "heath.bench",
+    "heath.lineup",
     "heath.returns",
     "heath.rulebook",
 ]
@@ -48,6 +49,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
+    "heath.interface.lengths.Lengths",
 ]
 
 ROOT_URLCONF = "heath.config.urls"

@@ -54,6 +54,11 @@ class Piece(models.Model):
         return f"{self.student}: {self.brief}"
 
     @property
+    def shown_name(self):
+        """The student's name, or the piece's code while names are hidden."""
+        return f"Piece {self.code[:4]}" if self.brief.hides_names else self.student.name
+
+    @property
     def shown_code(self):
         """The code as printed on the card."""
         return shown(self.code)

@@ -126,10 +126,10 @@ class Bench(SchoolTestCase):
 
     def test_few_queries_for_a_move(self):
         self.move()
-        with self.assertNumQueries(9):
+        with self.assertNumQueries(13):
             self.move(y=505)
         moving = {"handle": "rim", "gesture": GESTURE, "x": 450, "y": 507, "lens": "all"}
-        with self.assertNumQueries(9):
+        with self.assertNumQueries(10):
             self.client.post(reverse("move", args=[self.piece.pk]), moving)
 
     def test_nobody_from_another_school(self):

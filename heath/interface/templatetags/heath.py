@@ -84,6 +84,34 @@ def before_setting(palette, setting):
 
 
 @register.filter
+def svg3(value):
+    """A factor for SVG."""
+    return f"{value:.4g}"
+
+
+@register.filter
+def pair_box(pair, wall):
+    """View box that holds two hung pieces."""
+    left = min(h.standing.left * h.scale for h in pair)
+    right = max(h.standing.right * h.scale for h in pair)
+    room = 0.1 * (right - left)
+    return f"{left - room:.0f} {wall.top:.0f} {right - left + 2 * room:.0f} {wall.high:.0f}"
+
+
+@register.filter
+def picked_with(picked, one):
+    """Numbers of the pieces that are picked once one more is, or once it is put back: two at most."""
+    rest = [p for p in picked if p != one]
+    return ",".join(map(str, rest if one in picked else [*rest[-1:], one]))
+
+
+@register.filter
+def of(mapping, key):
+    """What a mapping holds under a key."""
+    return mapping.get(key)
+
+
+@register.filter
 def signed(value):
     """A number with its sign."""
     return f"{value:+.2f}".replace("-", "−")

@@ -3,6 +3,7 @@ document.addEventListener("alpine:init", () => {
   Alpine.data("bench", () => ({
     ...window.heathTrying,
     ...window.heathTinting,
+    ...window.heathViewing,
     keysShown: false,
     tool: "handles",
     breadth: 8, // thousandths of the picture's height, half of the brush
@@ -26,6 +27,7 @@ document.addEventListener("alpine:init", () => {
         this.showEye();
         if (e.target.id === "reading") this.seeAs(this.$refs.stand.dataset.eye || "");
         if (e.target.id === "reading" && !this.queue.length) this.showOpened();
+        if (e.target.id === "reading" && this.laidOver) this.fetchLaid();
       });
       document.body.addEventListener("htmx:afterSettle", () => this.chooseAgain());
       this.$refs.stand.addEventListener("pointerdown", (e) => this.press(e));
@@ -36,6 +38,7 @@ document.addEventListener("alpine:init", () => {
       this.queue = JSON.parse(localStorage.getItem(this.store()) || "[]"); // what the closed page could not bring home
       if (this.queue.length) this.work();
       addEventListener("pagehide", () => this.flush());
+      this.initViewing();
     },
     get onTrial() {
       return this.tool === "try";
@@ -43,10 +46,17 @@ document.addEventListener("alpine:init", () => {
     get brushing() {
       return this.tool === "plant" || this.tool === "not-plant";
     },
+    get spotted() {
+      return this.tool === "remark" && Boolean(this.spot);
+    },
     get chosenWords() {
       return this.chosen ? this.chosen.words : "";
     },
 
+    // What was done to the piece when this page last saw it.
+    seen() {
+      return document.getElementById("places").dataset.seen;
+    },
     store() {
       return "corrections:" + this.$root.dataset.piece;
     },
@@ -159,6 +169,7 @@ document.addEventListener("alpine:init", () => {
       this.tool = tool;
       this.chosen = null;
       this.tip = null;
+      this.spot = null;
       this.away();
       document.activeElement?.closest(".bloom, .stem")?.blur();
       document.querySelector("#layers .trace").setAttribute("d", "");
@@ -193,6 +204,7 @@ document.addEventListener("alpine:init", () => {
       event.preventDefault();
       if (this.brushing) this.brush(layers, event);
       else if (this.tool === "neutral") this.pressNeutral(event);
+      else if (this.tool === "remark") this.pin(this.point(event));
       else if (this.tool === "blooms") this.ring(layers, event);
       else if (this.tool === "stems") this.line(layers, event);
     },
@@ -279,7 +291,10 @@ document.addEventListener("alpine:init", () => {
       this.carried = at;
       const down = event.key === " ";
       this.magnify(at);
-      if (this.brushing) {
+      if (this.tool === "remark") {
+        this.sketch("ring", this.circle(at, box.height * 0.012));
+        if (down) this.pin(at);
+      } else if (this.brushing) {
         this.sketch(this.tool, `M${at.x} ${at.y}h.1`, 2 * this.radius());
         if (down) this.make({ points: [[at.x, at.y]], radius: this.radius(), plant: this.tool === "plant" });
       } else if (this.tool === "blooms") {
@@ -389,10 +404,12 @@ document.addEventListener("alpine:init", () => {
       loupe.setAttribute("viewBox", `${p.x - across / 2} ${p.y - across / 2} ${across} ${across}`);
       const cross = `M${p.x - across / 12} ${p.y}h${across / 6}M${p.x} ${p.y - across / 12}v${across / 6}`;
       loupe.querySelectorAll("path").forEach((path) => path.setAttribute("d", cross));
-      const x = (p.x / this.$refs.handles.viewBox.baseVal.width) * stand.width;
-      const y = (p.y / this.$refs.handles.viewBox.baseVal.height) * stand.height;
-      loupe.style.left = (x > stand.width / 2 ? x - size - 28 : x + 28) + "px";
-      loupe.style.top = Math.max(0, Math.min(stand.height - size, y - size / 2)) + "px";
+      const [wide, high] = [stand.width / this.zoom, stand.height / this.zoom];
+      const x = (p.x / this.$refs.handles.viewBox.baseVal.width) * wide;
+      const y = (p.y / this.$refs.handles.viewBox.baseVal.height) * high;
+      const own = size / this.zoom; // it keeps its size on the screen
+      loupe.style.left = (x > wide / 2 ? x - own - 28 / this.zoom : x + 28 / this.zoom) + "px";
+      loupe.style.top = Math.max(0, Math.min(high - own, y - own / 2)) + "px";
       loupe.classList.add("shown");
     },
     away() {
@@ -427,7 +444,7 @@ document.addEventListener("alpine:init", () => {
       if ("lens" in values) {
         // A handle on its way: only figures come back.
         const data = new FormData();
-        Object.entries(values).forEach(([k, v]) => data.append(k, v));
+        Object.entries({ ...values, seen: this.seen() }).forEach(([k, v]) => data.append(k, v));
         fetch(to, { method: "POST", body: data, headers: { "X-CSRFToken": this.$root.dataset.csrf } })
           .then((answer) => (answer.status === 200 && answer.headers.get("content-type").startsWith("application/json") ? answer.json().then((found) => this.onTheWay(found)).then(() => this.done()) : answer.status === 200 ? this.done() : answer.status === 400 || answer.status === 404 ? this.refused() : failed()))
           .catch(failed);
@@ -439,7 +456,7 @@ document.addEventListener("alpine:init", () => {
       };
       document.body.addEventListener("htmx:afterRequest", seen);
       htmx
-        .ajax("POST", to, { target: "#reading", swap: "innerHTML", values })
+        .ajax("POST", to, { target: "#reading", swap: "innerHTML", values: { ...values, seen: this.seen() } })
         .then(() => (status === 200 ? this.done() : status === 400 || status === 404 ? this.refused() : failed()))
         .catch(failed)
         .finally(() => document.body.removeEventListener("htmx:afterRequest", seen));
@@ -512,6 +529,7 @@ document.addEventListener("alpine:init", () => {
 
     key(event) {
       const on = event.target;
+      if (this.keyPhrase(event)) return;
       if (event.ctrlKey || event.metaKey || event.altKey || on.closest("input, textarea, select")) return;
       const handle = on.closest(".handle");
       if (handle && event.key.startsWith("Arrow")) {
@@ -551,6 +569,7 @@ document.addEventListener("alpine:init", () => {
         this.make({ line: "bend", at: places.tip, ...places, tip: places.tip.map((v, i) => Math.max(0, v + step[i] * unit)) });
         return;
       }
+      if (this.keyViewing(event)) return;
       const tool = { h: "handles", b: "plant", e: "not-plant", o: "blooms", t: "stems", y: "try", g: "neutral" }[event.key.toLowerCase()];
       const wider = { "[": -2, "]": 2 }[event.key];
       const lens = { 1: "proportion", 2: "balance", 3: "focal", 4: "colour", 5: "line", 6: "finish", 0: "all" }[event.key];
@@ -563,7 +582,6 @@ document.addEventListener("alpine:init", () => {
       } else if (event.key.toLowerCase() === "z") this.turnLoupe();
       else if (event.key.toLowerCase() === "w") this.turnEye();
       else if (named) document.querySelector('[data-key="' + named + '"]')?.click();
-      else if (event.key.toLowerCase() === "k") this.turnKeys();
       else if (event.key === "Escape") {
         this.keysShown = false;
         this.takeUp("handles");

@@ -1,0 +1,46 @@
+"""What every change to a piece goes through: whether it may be made, and who made it."""
+
+from datetime import timedelta
+
+from django.utils import timezone
+
+from heath.bench.models import Presence
+from heath.intake.models import Piece
+
+HERE = 45  # seconds after which somebody who says nothing has left the bench
+
+
+def touch(piece: Piece, user) -> None:
+    """Count a change by a person; a marked piece is taken back to the bench by it, and the sheet already given out stays."""
+    piece.revision += 1
+    piece.changed_by, piece.changed_at = user, timezone.now()
+    if piece.state in (Piece.State.MARKED, Piece.State.RETURNED):
+        piece.state = Piece.State.MARKING
+    piece.save(update_fields=["state", "revision", "changed_by", "changed_at"])
+
+
+def hindered(piece: Piece, user, seen: str) -> str:
+    """Why a change may not be made, in words; '' if it may. `seen` is the revision that the person had before them."""
+    if piece.brief.locked_at:
+        return "The marks of this brief are locked. Unlock them on the brief's page first."
+    if seen.isdigit() and int(seen) < piece.revision and piece.changed_by_id not in (None, user.pk):
+        when = timezone.localtime(piece.changed_at).strftime("%H:%M")
+        return f"{piece.changed_by.shown_name} changed this piece at {when} while you had it open. You see it now as it stands: look, and do it again."
+    return ""
+
+
+def company(piece: Piece, user) -> list:
+    """Say that a person has a piece on the bench; who else has."""
+    now = timezone.now()
+    Presence.objects.update_or_create(piece=piece, user=user, defaults={"seen_at": now})
+    others = piece.presences.exclude(user=user).filter(seen_at__gt=now - timedelta(seconds=HERE))
+    return [p.user for p in others.select_related("user")]
+
+
+def remember(user, words: str) -> None:
+    """Keep a phrase of a marker's own for the next time."""
+    phrase, made = user.phrases.get_or_create(words=words, defaults={"used_at": timezone.now()})
+    if not made:
+        phrase.used += 1
+        phrase.used_at = timezone.now()
+        phrase.save(update_fields=["used", "used_at"])
