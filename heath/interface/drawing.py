@@ -60,12 +60,19 @@ def lenses(findings: Findings) -> list[dict]:
     return out
 
 
-def ghost_line(reading, ratio: float) -> Mark:
-    """Where the plant's top would stand at a height ratio, as a dashed line across the piece."""
+def ghost(reading, ratio: float) -> tuple[Mark, ...]:
+    """The piece after a cut to a height ratio: its outline with all that stands higher brought down, and the line it is cut to."""
     datum = reading.datum
-    centre = np.asarray(datum.rim) + ratio * datum.height * datum.up
+    along = ratio * datum.height
+    centre = np.asarray(datum.rim) + along * datum.up
     half = 0.35 * np.hypot(*np.subtract(reading.findings.right, reading.findings.left)) * datum.right
-    return Mark("dashed", (tuple(centre - half), tuple(centre + half)), "cut to here", "Height after the next cut.")
+    step = reading.outer - np.asarray(datum.rim)
+    over = np.maximum(0.0, step @ datum.up - along)
+    after = reading.outer - over[:, None] * datum.up
+    return (
+        Mark("dashed", (tuple(centre - half), tuple(centre + half)), "cut to here", "Height after the next cut."),
+        Mark("outline", tuple(map(tuple, after[:: max(1, len(after) // 160)])), "", "The piece after the next cut."),
+    )
 
 
 LOOKS = {  # left, right (in rim widths from the axis), top and bottom (in container heights over the base) of where a check is to be looked at

@@ -38,7 +38,15 @@ class _Inside(URLFetcher):
         raise ValueError("a page fetches nothing from outside")
 
 
-def pdf(template: str, context: dict, pictures: dict[str, Callable[[], tuple[str, bytes]]]) -> bytes:
-    """PDF bytes of a template; `pictures` answers its own addresses under INSIDE with (media type, bytes)."""
+Pictures = dict[str, Callable[[], tuple[str, bytes]]]
+
+
+def laid_out(template: str, context: dict, pictures: Pictures):
+    """A template laid out on pages; `pictures` answers its own addresses under INSIDE with (media type, bytes)."""
     text = render_to_string(template, context)
-    return HTML(string=text, base_url=f"{INSIDE}static/", url_fetcher=_Inside(pictures)).write_pdf()
+    return HTML(string=text, base_url=f"{INSIDE}static/", url_fetcher=_Inside(pictures)).render()
+
+
+def pdf(template: str, context: dict, pictures: Pictures) -> bytes:
+    """PDF bytes of a template; see laid_out()."""
+    return laid_out(template, context, pictures).write_pdf()

@@ -1,6 +1,7 @@
-"""Issuing a return sheet."""
+"""Issuing and withdrawing return sheets."""
 
 from django.db import transaction
+from django.utils import timezone
 
 from heath.bench.reading import read
 from heath.intake.models import Piece
@@ -8,13 +9,19 @@ from heath.returns.models import ReturnSheet
 from heath.returns.sheet import figures
 
 
-def issue_sheet(piece: Piece, user) -> None:
-    """Make the sheet of a marked piece, in a new version; one that stands unchanged is kept."""
+class NamesHidden(ValueError):
+    """Sheets carry names: they are issued once the marks are locked; the message says so."""
+
+
+def issue_sheet(piece: Piece, user) -> ReturnSheet:
+    """Make the sheet of a marked piece, in a new version; one that stands unchanged is kept. Raises NamesHidden."""
+    if piece.brief.hides_names:
+        raise NamesHidden("Names are hidden until the marks of this brief are locked. Lock them on the brief's page, then return the sheets.")
     with transaction.atomic():
         Piece.objects.select_for_update().get(pk=piece.pk)
         latest = piece.sheets.order_by("-version").first()
-        if piece.state == Piece.State.MARKED or latest is None:
-            ReturnSheet.objects.create(
+        if piece.state == Piece.State.MARKED or latest is None or latest.withdrawn_at:
+            latest = ReturnSheet.objects.create(
                 piece=piece,
                 version=latest.version + 1 if latest else 1,
                 figures=figures(piece, read(piece)),
@@ -22,3 +29,14 @@ def issue_sheet(piece: Piece, user) -> None:
             )
         piece.state = Piece.State.RETURNED
         piece.save(update_fields=["state"])
+    return latest
+
+
+def withdraw_sheet(sheet: ReturnSheet, user) -> None:
+    """Take a sheet back: its link shows it no more, and the piece is marked, not returned."""
+    with transaction.atomic():
+        sheet.withdrawn_at, sheet.withdrawn_by = timezone.now(), user
+        sheet.save(update_fields=["withdrawn_at", "withdrawn_by"])
+        if sheet.piece.state == Piece.State.RETURNED:
+            sheet.piece.state = Piece.State.MARKED
+            sheet.piece.save(update_fields=["state"])

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from heath.bench.reading import Reading
-from heath.interface.drawing import drawable, ghost_line
+from heath.interface.drawing import drawable, ghost
 from heath.interface.templatetags.heath import band_drawing, figure, spread
+from heath.returns.models import ReturnSheet
 
 FAMILY_NAMES = {
     "proportion": "Proportion",
@@ -14,6 +15,7 @@ FAMILY_NAMES = {
     "line": "Line",
     "finish": "Finish",
 }
+CHANGED = 0.5  # of ten: a family's mark that differs by less is the same
 DETAILED = 9  # rules shown with their band
 SHOWN = {"height_ratio", "left_weight_share", "focal_height", "twin_tips"}
 
@@ -41,7 +43,9 @@ def figures(piece, reading: Reading) -> dict:
     marks = [m for name in SHOWN for m in findings[name].evidence]
     drawn = [drawable(m) for m in dict.fromkeys(marks)]
     if verdict.next_cut.ghost is not None:
-        drawn.append(drawable(ghost_line(reading, verdict.next_cut.ghost)))
+        drawn += [drawable(m) for m in ghost(reading, verdict.next_cut.ghost)]
+    remarks = list(piece.remarks.filter(taken_back=False))
+    numbered = list(enumerate(remarks, 1))
     return {
         "student": piece.student.name,
         "brief": piece.brief.name,
@@ -68,7 +72,44 @@ def figures(piece, reading: Reading) -> dict:
         ],
         "scheme": findings.scheme.name if findings.scheme else "",
         "wished": piece.brief.scheme,
+        "remarks": [{"number": n if r.photograph_id == reading.photograph.pk else None, "words": r.words} for n, r in numbered],
+        "pins": [
+            {"number": n, "words": r.words, "x": round(r.x), "y": round(r.y)}
+            for n, r in numbered
+            if r.photograph_id == reading.photograph.pk
+        ],
+        "waived": [{"title": x.rule.title, "reason": x.overridden.rstrip(".")} for x in verdict.lines if x.state == "waived"],
+        "capped": verdict.capped_by,
+        "before": before(piece, verdict),
     }
+
+
+def before(piece, verdict) -> dict | None:
+    """How the piece stands against the student's last one that was returned: None when there is none."""
+    last = (
+        ReturnSheet.objects.filter(piece__student=piece.student_id, withdrawn_at=None)
+        .exclude(piece=piece.pk)
+        .order_by("issued_at")
+        .last()
+    )
+    if last is None or verdict.score is None or last.figures.get("score") is None:
+        return None
+    old, new = last.figures["score"], round(verdict.score)
+    marks = {FAMILY_NAMES[g.family]: round(g.score, 1) for g in verdict.groups if g.score is not None}
+    steps = [(n, marks[n] - m) for n, m in ((f["name"], f["mark"]) for f in last.figures["families"]) if m is not None and n in marks]
+    better = [n for n, step in sorted(steps, key=lambda s: -s[1]) if step >= CHANGED][:3]
+    worse = [n for n, step in sorted(steps, key=lambda s: s[1]) if step <= -CHANGED][:3]
+    words = f"{last.figures['brief']}: {old} of 100; this piece {new}."
+    if better:
+        words += f" {_listed(better)} {'has' if len(better) == 1 else 'have'} grown."
+    if worse:
+        words += f" {_listed(worse)} held better then."
+    return {"brief": last.figures["brief"], "score": old, "words": words}
+
+
+def _listed(names: list[str]) -> str:
+    low = [names[0], *(n.lower() for n in names[1:])]
+    return low[0] if len(low) == 1 else f"{', '.join(low[:-1])} and {low[-1]}"
 
 
 def _short(line) -> dict:

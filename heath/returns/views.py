@@ -1,14 +1,20 @@
-"""The return sheet on screen and as PDF."""
+"""The return sheet on screen and as PDF; a class's sheets together."""
 
-from django.http import HttpResponse
+from django.contrib import messages
+from django.http import FileResponse, Http404, HttpResponse
 from django.shortcuts import redirect, render
-from django.views.decorators.http import require_POST
+from django.urls import reverse
+from django.views.decorators.http import require_POST, require_safe
 
+from heath.briefs.models import Brief
 from heath.intake.models import Piece
 from heath.people.policy import find
-from heath.returns.issuing import issue_sheet
-from heath.returns.models import ReturnSheet
-from heath.returns.pdf import pdf_of
+from heath.returns.issuing import NamesHidden, issue_sheet, withdraw_sheet
+from heath.returns.links import token
+from heath.returns.marked_up import marked_up
+from heath.returns.models import Bundle, ReturnSheet
+from heath.returns.pdf import file_name, pdf_of
+from heath.returns.tasks import make_bundle
 
 
 @require_POST
@@ -17,24 +23,75 @@ def issue(request, pk):
     piece = find(request.user, Piece, pk=pk)
     if piece.state not in (Piece.State.MARKED, Piece.State.RETURNED):
         return redirect("bench", pk=piece.pk)
-    issue_sheet(piece, request.user)
+    try:
+        issue_sheet(piece, request.user)
+    except NamesHidden as error:
+        messages.error(request, str(error))
+        return redirect("brief", pk=piece.brief_id)
     return redirect("sheet", pk=piece.pk)
 
 
 def _latest(request, pk):
-    return find(request.user, ReturnSheet, piece=pk, version=find(request.user, Piece, pk=pk).latest_sheet_version())
+    return find(request.user, ReturnSheet, "piece__brief", piece=pk, version=find(request.user, Piece, pk=pk).latest_sheet_version())
 
 
 def sheet(request, pk):
     """The latest sheet of a piece, on screen."""
     latest = _latest(request, pk)
-    return render(request, "returns/sheet.html", {"sheet": latest, "f": latest.figures, "piece": latest.piece})
+    own = request.build_absolute_uri(reverse("own-sheet", args=[token(latest.piece_id)]))
+    context = {"sheet": latest, "f": latest.figures, "piece": latest.piece, "own": own}
+    return render(request, "returns/sheet.html", context)
+
+
+@require_POST
+def withdraw(request, pk):
+    """Take the latest sheet of a piece back."""
+    withdraw_sheet(_latest(request, pk), request.user)
+    messages.info(request, "The sheet is withdrawn: the student's link says so. Returning the piece again makes a new version.")
+    return redirect("sheet", pk=pk)
 
 
 def sheet_pdf(request, pk):
     """The latest sheet of a piece, as PDF (A4)."""
     latest = _latest(request, pk)
-    name = "".join(c if c.isalnum() else "-" for c in f"{latest.figures['student']} {latest.figures['brief']}").strip("-")
     answer = HttpResponse(pdf_of(latest), content_type="application/pdf")
-    answer["Content-Disposition"] = f'inline; filename="{name.encode("ascii", "ignore").decode() or "sheet"}.pdf"'
+    answer["Content-Disposition"] = f'inline; filename="{file_name(latest)}.pdf"'
     return answer
+
+
+def sheet_svg(request, pk):
+    """The marked-up picture of the latest sheet, as one SVG."""
+    latest = _latest(request, pk)
+    answer = HttpResponse(marked_up(latest), content_type="image/svg+xml")
+    answer["Content-Disposition"] = f'attachment; filename="{file_name(latest)}.svg"'
+    return answer
+
+
+@require_POST
+def return_all(request, pk):
+    """Return every marked piece of a brief and make one PDF of all its sheets, in the background."""
+    brief = find(request.user, Brief, pk=pk)
+    if brief.hides_names:
+        messages.error(request, "Names are hidden: lock the marks first, then return the sheets.")
+        return redirect("brief", pk=pk)
+    for old in brief.bundles.all():
+        old.file.delete(save=False)
+        old.delete()
+    bundle = Bundle.objects.create(brief=brief, made_by=request.user)
+    make_bundle.defer(bundle_id=bundle.pk)
+    return redirect("brief", pk=pk)
+
+
+@require_safe
+def bundle(request, pk):
+    """How far a class's PDF is."""
+    return render(request, "returns/_bundle.html", {"bundle": find(request.user, Bundle, pk=pk)})
+
+
+@require_safe
+def bundle_file(request, pk):
+    """A class's PDF."""
+    one = find(request.user, Bundle, "brief", pk=pk)
+    if not one.ready:
+        raise Http404
+    return FileResponse(one.file.open("rb"), content_type="application/pdf", filename=f"sheets-{one.brief_id}.pdf")

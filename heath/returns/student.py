@@ -1,0 +1,60 @@
+"""What a student sees behind the link to their sheet: that sheet and its picture, and nothing of anybody else."""
+
+from django.contrib.auth.decorators import login_not_required
+from django.http import Http404, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_safe
+
+from heath.intake.models import Photograph
+from heath.returns.links import piece_of, sheet_in_force
+from heath.returns.marked_up import marked_up
+from heath.returns.pdf import file_name, pdf_of
+
+
+def _own(view):
+    """A page of the one piece that a token stands for; a withdrawn sheet says so."""
+
+    @login_not_required
+    @never_cache
+    @require_safe
+    def within(request, text):
+        piece_id = piece_of(text)
+        if piece_id is None:
+            raise Http404
+        sheet = sheet_in_force(piece_id)
+        if sheet is None:
+            return render(request, "returns/withdrawn.html", status=410)
+        return view(request, sheet, text)
+
+    return within
+
+
+@_own
+def sheet(request, sheet, text):
+    """The sheet, for a phone as for a screen."""
+    return render(request, "returns/student.html", {"sheet": sheet, "f": sheet.figures, "token": text})
+
+
+@_own
+def sheet_pdf(request, sheet, text):
+    """The sheet on A4."""
+    answer = HttpResponse(pdf_of(sheet), content_type="application/pdf")
+    answer["Content-Disposition"] = f'inline; filename="{file_name(sheet)}.pdf"'
+    return answer
+
+
+@_own
+def sheet_svg(request, sheet, text):
+    """The marked-up picture as one SVG."""
+    answer = HttpResponse(marked_up(sheet), content_type="image/svg+xml")
+    answer["Content-Disposition"] = f'attachment; filename="{file_name(sheet)}.svg"'
+    return answer
+
+
+@_own
+def picture(request, sheet, text):
+    """The photograph under the measures."""
+    photograph = Photograph.objects.get(pk=sheet.figures["photograph"])
+    with photograph.screen.open("rb") as file:
+        return HttpResponse(file.read(), content_type="image/jpeg")
