@@ -8,8 +8,11 @@ from heath.intake.models import Piece
 from juniper import VERSION
 from juniper.cli import verdict_document
 
-
 SAME = 0.5  # of 100: a mark that differs by less is the same on every sheet
+
+
+def _tenth(score: float | None) -> float | None:
+    return None if score is None else round(score, 1)
 
 
 def reasons(piece: Piece, since) -> str:
@@ -38,7 +41,8 @@ def accept_marks(piece: Piece, user) -> Mark:
                 "rule_set_version": verdict.rule_set.version,
                 "core_version": VERSION,
                 "score": verdict.score,
-                "verdict": verdict_document(verdict) | {"award": verdict.award},
+                "verdict": verdict_document(verdict)
+                | {"award": verdict.award, "groups": {g.family: _tenth(g.score) for g in verdict.groups}},
                 "accepted_by": user,
             },
         )

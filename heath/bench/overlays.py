@@ -64,7 +64,11 @@ def exemplar_over(piece, reading: Reading) -> LaidOver:
     outline = other.outer
     along, side = (outline - other.datum.rim) @ other.datum.up, (outline - other.datum.rim) @ other.datum.right
     scale = reading.datum.height / other.datum.height
-    own = "This piece is the exemplar." if exemplar.pk == piece.pk else f"The exemplar, {exemplar.shown_name}, scaled to this container."
+    own = (
+        "This piece is the exemplar."
+        if exemplar.pk == piece.pk
+        else f"The exemplar, {exemplar.shown_name}, scaled to this container."
+    )
     return LaidOver(own, (_path(_at(reading.datum, side * scale, along * scale)),))
 
 

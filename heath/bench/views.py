@@ -20,8 +20,8 @@ from pydantic import TypeAdapter, ValidationError
 from heath.bench.accepting import accept_marks
 from heath.bench.changing import company, hindered, remember, touch
 from heath.bench.models import CORE, Correction, Override
-from heath.bench.reading import DATUM_HANDLES, datum_of, eye_layer, handles, read
 from heath.bench.overlays import as_found, exemplar_over, wanted_form
+from heath.bench.reading import DATUM_HANDLES, datum_of, eye_layer, handles, read
 from heath.bench.trying import WISHES, overlay, try_on
 from heath.intake.models import Piece
 from heath.interface.drawing import drawable, lenses
@@ -131,8 +131,8 @@ def changes(view):
         piece = _on_the_bench(request, pk)
         why = hindered(piece, request.user, request.POST.get("seen", ""))
         if why:
-            typed = {k: request.POST.get(k, "") for k in ("score", "reason")}
-            return _answer(request, piece, fault=why, fault_rule=request.POST.get("rule", ""), typed=typed, layers=True)
+            written = " ".join((request.POST.get("reason") or request.POST.get("words") or "").split())
+            return _answer(request, piece, fault=f"{why} You wrote: “{written}”." if written else why, layers=True)
         return view(request, piece, **more)
 
     return require_POST(within)
@@ -464,7 +464,9 @@ def overlay_of(request, pk, what):
     """Something to lay faintly over the photograph: what was found before any correction, the wanted form, the brief's exemplar."""
     piece = _on_the_bench(request, pk)
     reading = read(piece, shown=piece.on_bench)
-    return render(request, "bench/_laid_over.html", {"photo": reading.photograph, "laid": OVERLAYS[what](piece, reading), "what": what})
+    return render(
+        request, "bench/_laid_over.html", {"photo": reading.photograph, "laid": OVERLAYS[what](piece, reading), "what": what}
+    )
 
 
 @changes

@@ -51,7 +51,9 @@ class Brief(models.Model):
     closes_at = models.DateTimeField(null=True, blank=True)
     names_hidden = models.BooleanField(default=False, editable=False)
     locked_at = models.DateTimeField(null=True, editable=False)
-    exemplar = models.ForeignKey("intake.Piece", on_delete=models.SET_NULL, null=True, blank=True, editable=False, related_name="+")
+    exemplar = models.ForeignKey(
+        "intake.Piece", on_delete=models.SET_NULL, null=True, blank=True, editable=False, related_name="+"
+    )
     made_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -1,4 +1,4 @@
-from django.urls import path
+from django.urls import path, re_path
 
 from heath.briefs import views
 
@@ -6,5 +6,8 @@ urlpatterns = [
     path("briefs/new/", views.edit, name="brief-new"),
     path("briefs/<int:pk>/", views.detail, name="brief"),
     path("briefs/<int:pk>/palette/", views.palette, name="brief-palette"),
+    path("briefs/<int:pk>/copy/", views.copy, name="brief-copy"),
+    path("briefs/<int:pk>/names/", views.names, name="brief-names"),
+    re_path(r"^briefs/(?P<pk>\d+)/marks\.(?P<suffix>csv|xlsx)$", views.marks, name="brief-marks"),
     path("briefs/<int:pk>/change/", views.edit, name="brief-change"),
 ]

@@ -1,16 +1,24 @@
 """Making briefs, and the page of one brief with its pieces."""
 
+from collections import Counter
+
 from django.contrib import messages
+from django.http import HttpResponse
 from django.shortcuts import redirect, render
-from django.views.decorators.http import require_POST
+from django.urls import reverse
+from django.utils import timezone
+from django.views.decorators.http import require_POST, require_safe
 
 from heath.briefs.drawing import target
+from heath.briefs.exporting import as_csv, as_xlsx, rows
 from heath.briefs.forms import BriefForm
 from heath.briefs.models import Brief
 from heath.briefs.palette import LARGEST, wished_from
 from heath.classes.models import Course
+from heath.intake.models import Piece
 from heath.intake.tasks import see_again
 from heath.people.policy import find, visible
+from heath.returns.links import token
 from heath.shelf.models import Container
 from juniper.colour.formats import NoPalette
 
@@ -64,13 +72,79 @@ def palette(request, pk):
     return redirect("brief", pk=pk)
 
 
+def _pieces(brief):
+    return (
+        brief.pieces.select_related("student", "mark__accepted_by", "brief__course")
+        .prefetch_related("photographs", "sheets", "overrides")
+        .order_by(brief.order)
+    )
+
+
 def detail(request, pk):
     """A brief and all its pieces."""
-    brief = find(request.user, Brief, pk=pk)
-    pieces = (
-        brief.pieces.select_related("student", "mark", "brief")
-        .prefetch_related("photographs", "sheets")
-        .order_by("student__name")
-    )
+    brief = find(request.user, Brief, "course", "stands", pk=pk)
+    pieces = list(_pieces(brief))
     drawing = target(brief.__dict__, brief.stands.vessel if brief.stands else None)
-    return render(request, "briefs/detail.html", {"brief": brief, "pieces": pieces, "drawing": drawing})
+    states = Counter(p.state for p in pieces)
+    context = {
+        "brief": brief,
+        "pieces": pieces,
+        "drawing": drawing,
+        "to_mark": states[Piece.State.MARKING],
+        "marked": states[Piece.State.MARKED],
+        "returned": states[Piece.State.RETURNED],
+        "first": next((p for p in pieces if p.state == Piece.State.MARKING), None),
+        "bundle": brief.bundles.first(),
+    }
+    return render(request, "briefs/detail.html", context)
+
+
+@require_safe
+def marks(request, pk, suffix):
+    """The marks of a brief as CSV or spreadsheet."""
+    brief = find(request.user, Brief, pk=pk)
+
+    def link(piece):
+        return request.build_absolute_uri(reverse("own-sheet", args=[token(piece.pk)]))
+
+    table = rows(brief, list(_pieces(brief)), link)
+    if suffix == "csv":
+        answer = HttpResponse(as_csv(table), content_type="text/csv; charset=utf-8")
+    else:
+        answer = HttpResponse(
+            as_xlsx(brief.name, table), content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+        )
+    answer["Content-Disposition"] = f'attachment; filename="marks-{brief.pk}.{suffix}"'
+    return answer
+
+
+@require_POST
+def copy(request, pk):
+    """Set the same brief again: to its class, or to another one, to be changed before the class sees it."""
+    brief = find(request.user, Brief, pk=pk)
+    course = find(request.user, Course, pk=request.POST.get("course") or brief.course_id)
+    again = Brief.objects.get(pk=brief.pk)
+    again.pk, again._state.adding = None, True
+    again.course, again.exemplar, again.locked_at, again.closes_at = course, None, None, None
+    again.name = f"{brief.name}, again"[:120]
+    again.save()
+    again.give_pieces()
+    return redirect("brief-change", pk=again.pk)
+
+
+@require_POST
+def names(request, pk):
+    """Hide or show names, lock or unlock the marks of a brief."""
+    brief = find(request.user, Brief, pk=pk)
+    what = request.POST.get("do")
+    if what == "lock":
+        if brief.pieces.filter(state=Piece.State.MARKING).exists():
+            messages.error(request, "Some pieces are not marked yet. Mark them, then lock.")
+            return redirect("brief", pk=pk)
+        brief.locked_at = timezone.now()
+    elif what == "unlock":
+        brief.locked_at = None
+    elif what in ("hide", "show"):
+        brief.names_hidden = what == "hide"
+    brief.save(update_fields=["locked_at", "names_hidden"])
+    return redirect("brief", pk=pk)

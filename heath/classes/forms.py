@@ -3,18 +3,22 @@
 from django import forms
 
 from heath.classes.models import Course
+from heath.classes.roster import read_roster
 
-MOST_STUDENTS = 60
+LARGEST = 200_000  # bytes
 
 
 class CourseForm(forms.ModelForm):
-    """A class by hand, with its students as one name a line."""
+    """A class by hand, with its students as one name a line, as CSV, or from a file."""
 
     students = forms.CharField(
-        label="Students, one name a line",
+        label="Students: one name a line, or CSV",
         required=False,
-        max_length=8000,
+        max_length=20000,
         widget=forms.Textarea(attrs={"rows": 10}),
+    )
+    roster = forms.FileField(
+        label="or a CSV file", required=False, widget=forms.FileInput(attrs={"accept": ".csv,.txt,text/csv,text/plain"})
     )
 
     class Meta:
@@ -26,25 +30,42 @@ class CourseForm(forms.ModelForm):
         super().__init__(*args, **kwargs)
         self.instance.school = school or self.instance.school
         if self.instance.pk:
-            self.fields["students"].label = "Add students, one name a line"
-
-    def clean_students(self):
-        """Names without blanks or repeats, in order."""
-        names = list(dict.fromkeys(" ".join(line.split()) for line in self.cleaned_data["students"].splitlines()))
-        names = [n for n in names if n]
-        if len(names) > MOST_STUDENTS:
-            raise forms.ValidationError(f"{len(names)} names; {MOST_STUDENTS} at a time is the most.")
-        for place, name in enumerate(names, start=1):
-            if len(name) > 120:
-                raise forms.ValidationError(f"Line {place} is too long for a name ({len(name)} letters).")
-        return names
+            self.fields["students"].label = "Add students: one name a line, or CSV"
 
     def clean(self):
-        """One class of a name in a term."""
+        """One class of a name in a term; a roster without a fault in any line."""
         cleaned = super().clean()
         twin = Course.objects.filter(school=self.instance.school, name=cleaned.get("name"), term=cleaned.get("term", "")).exclude(
             pk=self.instance.pk
         )
         if cleaned.get("name") and twin.exists():
             self.add_error("name", "There is a class of that name in that term already. Choose another name.")
+        cleaned["names"] = [*self._names("students", cleaned.get("students") or ""), *self._names("roster", self._of_file())]
         return cleaned
+
+    def _of_file(self) -> str:
+        file = self.cleaned_data.get("roster")
+        if file is None:
+            return ""
+        if file.size > LARGEST:
+            self.add_error("roster", "The file is too large for a list of names. Save it as CSV, and choose that.")
+            return ""
+        data = file.read()
+        try:
+            return data.decode("utf-8-sig")
+        except UnicodeDecodeError:
+            pass
+        if b"\0" in data:
+            self.add_error("roster", "This is no text file. Save the list as CSV, and choose that.")
+            return ""
+        return data.decode("cp1252", errors="replace")
+
+    def _names(self, field: str, text: str) -> tuple[str, ...]:
+        found = read_roster(text)
+        if not found.faults:
+            return found.names
+        self.add_error(
+            field,
+            ["Nobody was added yet: mend these lines and send it again.", *(f"Line {n}: {words}." for n, words in found.faults)],
+        )
+        return ()

@@ -16,19 +16,25 @@ def term(request):
     states = {state: Count("pieces", filter=Q(pieces__state=state)) for state in Piece.State.values}
     briefs = visible(request.user, Brief).select_related("course").annotate(made=Count("pieces"), **states)
     courses = visible(request.user, Course).annotate(size=Count("students"))
-    first = visible(request.user, Piece).filter(state=Piece.State.MARKING).order_by("brief__made_at", "student__name").first()
+    first = (
+        visible(request.user, Piece)
+        .filter(state=Piece.State.MARKING)
+        .select_related("brief", "student")
+        .order_by("brief__made_at", "student__name")
+        .first()
+    )
     return render(request, "classes/term.html", {"courses": courses, "briefs": briefs, "first": first})
 
 
 def course(request, pk=None):
     """Make a class, or see one and add to it."""
     instance = find(request.user, Course, pk=pk) if pk else None
-    form = CourseForm(request.POST or None, instance=instance, school=request.user.school)
+    form = CourseForm(request.POST or None, request.FILES or None, instance=instance, school=request.user.school)
     if request.method == "POST" and form.is_valid():
         with transaction.atomic():
             saved = form.save()
             Student.objects.bulk_create(
-                [Student(course=saved, name=name) for name in form.cleaned_data["students"]], ignore_conflicts=True
+                [Student(course=saved, name=name) for name in form.cleaned_data["names"]], ignore_conflicts=True
             )
             for brief in saved.briefs.all():
                 brief.give_pieces()

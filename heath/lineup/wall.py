@@ -98,7 +98,11 @@ def _said(by: str, value: float | None) -> str:
     if value is None:
         return NONE
     unit = DEFINITIONS[by].unit
-    return f"{value:.0f}{'°' if unit == 'degrees' else ' cm' if unit == 'cm' else ''}" if unit in ("degrees", "cm", "count", "L*") else f"{value:.2f}"
+    return (
+        f"{value:.0f}{'°' if unit == 'degrees' else ' cm' if unit == 'cm' else ''}"
+        if unit in ("degrees", "cm", "count", "L*")
+        else f"{value:.2f}"
+    )
 
 
 def _groups(by: str) -> tuple[str, ...]:

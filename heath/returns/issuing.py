@@ -16,7 +16,9 @@ class NamesHidden(ValueError):
 def issue_sheet(piece: Piece, user) -> ReturnSheet:
     """Make the sheet of a marked piece, in a new version; one that stands unchanged is kept. Raises NamesHidden."""
     if piece.brief.hides_names:
-        raise NamesHidden("Names are hidden until the marks of this brief are locked. Lock them on the brief's page, then return the sheets.")
+        raise NamesHidden(
+            "Names are hidden until the marks of this brief are locked. Lock them on the brief's page, then return the sheets."
+        )
     with transaction.atomic():
         Piece.objects.select_for_update().get(pk=piece.pk)
         latest = piece.sheets.order_by("-version").first()

@@ -4,17 +4,10 @@ from __future__ import annotations
 
 from heath.bench.reading import Reading
 from heath.interface.drawing import drawable, ghost
+from heath.interface.names import FAMILY_NAMES
 from heath.interface.templatetags.heath import band_drawing, figure, spread
 from heath.returns.models import ReturnSheet
 
-FAMILY_NAMES = {
-    "proportion": "Proportion",
-    "balance": "Balance",
-    "focal": "Focal point",
-    "colour": "Colour",
-    "line": "Line",
-    "finish": "Finish",
-}
 CHANGED = 0.5  # of ten: a family's mark that differs by less is the same
 DETAILED = 9  # rules shown with their band
 SHOWN = {"height_ratio", "left_weight_share", "focal_height", "twin_tips"}
@@ -96,7 +89,9 @@ def before(piece, verdict) -> dict | None:
         return None
     old, new = last.figures["score"], round(verdict.score)
     marks = {FAMILY_NAMES[g.family]: round(g.score, 1) for g in verdict.groups if g.score is not None}
-    steps = [(n, marks[n] - m) for n, m in ((f["name"], f["mark"]) for f in last.figures["families"]) if m is not None and n in marks]
+    steps = [
+        (n, marks[n] - m) for n, m in ((f["name"], f["mark"]) for f in last.figures["families"]) if m is not None and n in marks
+    ]
     better = [n for n, step in sorted(steps, key=lambda s: -s[1]) if step >= CHANGED][:3]
     worse = [n for n, step in sorted(steps, key=lambda s: s[1]) if step <= -CHANGED][:3]
     words = f"{last.figures['brief']}: {old} of 100; this piece {new}."

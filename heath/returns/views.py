@@ -32,7 +32,9 @@ def issue(request, pk):
 
 
 def _latest(request, pk):
-    return find(request.user, ReturnSheet, "piece__brief", piece=pk, version=find(request.user, Piece, pk=pk).latest_sheet_version())
+    return find(
+        request.user, ReturnSheet, "piece__brief", piece=pk, version=find(request.user, Piece, pk=pk).latest_sheet_version()
+    )
 
 
 def sheet(request, pk):

@@ -180,9 +180,7 @@ def _geometry(view: View, cm: float | None, scene: Scene, unsure: Mapping[str, f
             variance += LIP**2
             words[name] = f"plant shows along {100 * value:.0f} of 100 parts of the rim line"
         doubt = unsure.get(name, float(np.sqrt(variance)))
-        out[name] = Finding(
-            name, family, value, unit, doubt, arithmetic=words.get(name, ""), evidence=marks.get(name, ())
-        )
+        out[name] = Finding(name, family, value, unit, doubt, arithmetic=words.get(name, ""), evidence=marks.get(name, ()))
     return out
 
 

@@ -121,7 +121,9 @@ def judge(
     uncapped, score = (score, whole.at) if capped else (None, score)
     award = rule_set.award(score, brief.pass_mark, least)
     cut = _next_cut(findings, lines, brief)
-    return Verdict(rule_set, lines, score, 0.0 if capped else spread, cut, groups, award, whole.reason if capped else "", uncapped, ceilings)
+    return Verdict(
+        rule_set, lines, score, 0.0 if capped else spread, cut, groups, award, whole.reason if capped else "", uncapped, ceilings
+    )
 
 
 def under(group: Group, ceilings: tuple[Ceiling, ...]) -> Group:

@@ -42,7 +42,6 @@ __all__ = [
     "amend",
     "change_stems",
     "find_stems",
-    "trace_of",
     "framing",
     "framing_advice",
     "given_datum",
@@ -51,4 +50,5 @@ __all__ = [
     "prepare",
     "see",
     "see_empty",
+    "trace_of",
 ]

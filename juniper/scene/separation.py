@@ -9,8 +9,8 @@ import numpy as np
 
 from juniper.aside import aside
 from juniper.scene.container import BELOW, Profile, Wall, band_of, find_profile, profile_of, relief_of, see_wall
-from juniper.scene.ground import INTERIOR, Ground, Region, plate, read_ground
 from juniper.scene.ground import BACKDROP as REGION_BACKDROP
+from juniper.scene.ground import INTERIOR, Ground, Region, plate, read_ground
 from juniper.scene.ground import TABLE as REGION_TABLE
 from juniper.scene.petals import LEAF, PETAL, WALL, Look, frame_of, look_at
 

@@ -1,6 +1,9 @@
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import SimpleTestCase
 from django.urls import reverse
 
 from heath.classes.models import Course, Student
+from heath.classes.roster import read_roster
 from heath.interface.testing import SchoolTestCase
 
 
@@ -8,7 +11,7 @@ class Classes(SchoolTestCase):
     def test_a_class_by_hand(self):
         answer = self.client.post(
             reverse("course-new"),
-            {"name": "Thursday class", "term": "Spring", "students": "Una Reef\n\n  Vik  Sand \nUna Reef\n"},
+            {"name": "Thursday class", "term": "Spring", "students": "Una Reef\n\n  Vik  Sand \n"},
             follow=True,
         )
         made = Course.objects.get(name="Thursday class")
@@ -26,8 +29,20 @@ class Classes(SchoolTestCase):
         self.assertContains(twin, "There is a class of that name")
         self.assertContains(twin, "Una Reef")
         long = self.client.post(reverse("course-new"), {"name": "X class", "students": "ok\n" + "n" * 130})
-        self.assertContains(long, "Line 2 is too long")
+        self.assertContains(long, "Line 2: too long for a name")
         self.assertFalse(Student.objects.filter(name="Una Reef").exists())
+
+    def test_a_file_with_a_fault_brings_nobody_in(self):
+        def sent(data):
+            file = SimpleUploadedFile("class.csv", data)
+            url = reverse("course", args=[self.brief.course_id])
+            return self.client.post(url, {"name": "Tuesday class", "term": "Autumn", "roster": file}, follow=True)
+
+        faulty = sent(b"name\nWyn Tide\n\n,\n")
+        self.assertContains(faulty, "Line 4")
+        self.assertEqual(Student.objects.filter(name="Wyn Tide").count(), 0)
+        self.assertContains(sent("name\nZoë Tide\n".encode("cp1252")), "Zoë Tide")
+        self.assertContains(sent(b"\xff\x00PK"), "This is no text file")
 
     def test_term_counts_own_school_only(self):
         page = self.client.get(reverse("term"))
@@ -37,6 +52,22 @@ class Classes(SchoolTestCase):
     def test_few_queries(self):
         with self.assertNumQueries(6):
             self.client.get(reverse("term"))
+
+
+class Rosters(SimpleTestCase):
+    def test_a_list_and_a_table_give_the_same_names(self):
+        plain = read_roster("Una Reef\nVik Sand\n")
+        table = read_roster("\ufefflast name;first name;mail\nReef;Una;u@x\nSand;Vik;\n")
+        self.assertEqual(plain.names, ("Una Reef", "Vik Sand"))
+        self.assertEqual((table.names, table.faults), (plain.names, ()))
+        self.assertEqual(read_roster('name,group\n"Reef, Una",A\n').names, ("Reef, Una",))
+
+    def test_every_fault_has_its_line(self):
+        found = read_roster("name,group\nUna Reef,A\n,B\nuna reef,C\n42,D\n")
+        self.assertEqual([n for n, _ in found.faults], [3, 4, 5])
+        self.assertIn("line 2", found.faults[1][1])
+        self.assertEqual([n for n, _ in read_roster("Una Reef,A\nVik Sand").faults], [1])
+        self.assertTrue(read_roster("\n".join(f"Pupil {chr(65 + i // 26)}{chr(65 + i % 26)}" for i in range(61))).faults)
 
 
 class Doors(SchoolTestCase):

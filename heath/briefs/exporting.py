@@ -1,0 +1,83 @@
+"""Marks of a brief in open formats: CSV (RFC 4180) and a spreadsheet (Office Open XML, ISO/IEC 29500)."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+from django.utils import timezone
+from openpyxl import Workbook
+from openpyxl.styles import Font
+from openpyxl.utils import get_column_letter
+
+from heath.intake.models import Piece
+from heath.interface.names import FAMILY_NAMES
+from juniper.rules import FAMILIES
+
+HEAD = ("Student", "Piece", "State", "Mark of 100", "Uncertainty", "Passed", "Award", *(FAMILY_NAMES[f] for f in FAMILIES),
+        "Set by hand", "Waived", "Rule set", "Version", "Marked by", "Marked at", "Sheet", "Own link")  # fmt: skip
+WIDEST = 48
+
+
+def rows(brief, pieces: list[Piece], link) -> list[tuple]:
+    """One row for each piece, in HEAD's order; `link` gives the address of a returned piece's own sheet. Cells without a value are ''."""
+    return [_row(brief, piece, link) for piece in pieces]
+
+
+def _row(brief, piece: Piece, link) -> tuple:
+    mark = getattr(piece, "mark", None)
+    if mark is None or piece.state not in (Piece.State.MARKED, Piece.State.RETURNED):
+        blank = [""] * (len(HEAD) - 3)
+        return (piece.shown_name, piece.shown_code, piece.get_state_display(), *blank)
+    verdict, groups = mark.verdict, mark.verdict.get("groups", {})
+    said = [o for o in piece.overrides.all() if not o.taken_back]
+    return (
+        piece.shown_name,
+        piece.shown_code,
+        piece.get_state_display(),
+        "" if mark.score is None else round(mark.score, 1),
+        verdict.get("uncertainty", ""),
+        "" if mark.score is None else "yes" if round(mark.score) >= float(brief.pass_mark) else "no",
+        verdict.get("award", ""),
+        *("" if groups.get(f) is None else groups[f] for f in FAMILIES),
+        sum(o.score is not None for o in said),
+        sum(o.score is None for o in said),
+        mark.rule_set,
+        mark.rule_set_version,
+        mark.accepted_by.shown_name if mark.accepted_by else "",
+        timezone.localtime(mark.accepted_at).strftime("%Y-%m-%d %H:%M"),
+        piece.latest_sheet_version() or "",
+        link(piece) if piece.state == Piece.State.RETURNED else "",
+    )
+
+
+def plain(cell):
+    """A cell that no spreadsheet takes for a formula."""
+    return f"'{cell}" if isinstance(cell, str) and cell[:1] in "=+-@\t\r" and cell else cell
+
+
+def as_csv(table: list[tuple]) -> bytes:
+    """The table as CSV, UTF-8 with a mark that tells spreadsheets so."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(HEAD)
+    writer.writerows([plain(c) for c in row] for row in table)
+    return out.getvalue().encode("utf-8-sig")
+
+
+def as_xlsx(title: str, table: list[tuple]) -> bytes:
+    """The table as a spreadsheet, its head standing still."""
+    book = Workbook()
+    page = book.active
+    page.title = "".join(c for c in title if c not in r"[]:*?/\\")[:31] or "Marks"
+    page.append(HEAD)
+    for cell in page[1]:
+        cell.font = Font(bold=True)
+    for row in table:
+        page.append([plain(c) for c in row])
+    page.freeze_panes = "B2"
+    for number, column in enumerate(zip(HEAD, *table, strict=True), 1):
+        page.column_dimensions[get_column_letter(number)].width = min(WIDEST, 2 + max(len(str(c)) for c in column))
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
