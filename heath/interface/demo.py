@@ -1,10 +1,15 @@
 """The demo: an evening course at an invented coastal college that makes pieces for the foyer of a
 maritime museum. All people and places are made up. Loading again adds nothing twice."""
 
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
+from multiprocessing import get_context
+
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import transaction
 
 from heath.bench.accepting import accept_marks
+from heath.bench.changing import remember
 from heath.briefs.models import Brief
 from heath.classes.models import Course, Student
 from heath.intake.adding import add_photograph, see_photograph
@@ -15,6 +20,7 @@ from heath.people.models import School, User
 from heath.returns.issuing import issue_sheet
 from heath.shelf.adding import add_container
 from juniper.photobooth import Shot, frame, take
+from juniper.photobooth.capture import beside_card
 from juniper.photobooth.containers import SHELF
 from juniper.photobooth.roll import EMPTY
 
@@ -23,57 +29,136 @@ PASSWORD = "heather-and-thyme"
 STUDENTS = (
     "Ailsa Thornbury", "Benedikt Quayle", "Chidera Lund", "Dafydd Marrow", "Eluned Saltway", "Fionnuala Drift",
     "Gethin Osei", "Hanneke Strand", "Imogen Wrack", "Joaquim Fairlead", "Kirsi Brackwater", "Lorcan Teal",
-    "Mirela Combe", "Nuala Ferrant", "Oskar Pellow", "Priya Landfall", "Quentin Sallow", "Rhiannon Skerry",
-    "Solveig Hythe", "Tomasz Groyne", "Ulrike Marram", "Vikram Spindrift", "Wren Halyard", "Xanthe Coble",
-    "Yusuf Thrift", "Zofia Ebbing", "Anselm Cutter", "Brigid Samphire", "Cosimo Leadbetter", "Delphine Rudder",
+    "Mirela Combe", "Nuala Ferrant", "Oskar Pellow", "Priya Landfall",
 )  # fmt: skip
-BRIEFS = (
-    # name, container, form, viewpoint, scheme, views, pieces of the roll that were photographed and measured
-    ("Foyer column, front of house", "tall cylinder", "symmetrical triangle", "front only", "analogous", ["front"], (30, 20, 33)),
-    ("Jar for the figurehead niche", "ginger jar", "crescent", "front only", "analogous", ["front"], (34, 8)),
-    ("Open evening, own vessel", "flared vase", "symmetrical triangle", "all round", "", ["front", "side", "back"], ()),
+
+
+@dataclass(frozen=True)
+class Set:
+    """A brief of the term: how it is set, and the pieces of the roll that were photographed for it, in the students' order."""
+
+    name: str
+    container: str
+    height_cm: float
+    width_cm: float
+    form: str
+    viewpoint: str
+    school: str
+    scheme: str = ""
+    views: tuple[str, ...] = ("front",)
+    numbers: tuple[int, ...] = ()
+    returned: int = 0
+    marked: int = 0
+
+
+RETURNED = Set(
+    "Front of house, own vessel", "Own vessel", 23.0, 11.0, "symmetrical triangle", "front only", "classical-line-mass", "analogous",
+    numbers=(0, 1, 12, 13, 15, 16, 20, 22, 33, 2, 7, 24, 30, 9, 32, 8), returned=16,
+)  # fmt: skip
+MARKING = Set(
+    "Rounds for the figurehead niche", "Own vessel", 21.0, 16.0, "round", "all round", "layered-round",
+    views=("front", "back"), numbers=(10, 34, 29, 14, 21, 6), returned=1, marked=1,
+)  # fmt: skip
+WAITING = Set(
+    "Tide-line trays for the long window",
+    "Shallow tray",
+    5.5,
+    28.0,
+    "three-stem",
+    "front only",
+    "three-stem-thirds",
+    "monochromatic",
 )
-# What has come in for the last brief and is looked at when the workers start: (student's place, piece of the roll, view,
-# file name or '' for one with the student's name, options of the shot).
+TERM = (RETURNED, MARKING, WAITING)
+# What has come in for the brief that is being marked and is looked at when the workers start: (student's place, piece of the
+# roll, view, file name or '' for one with the student's name, options of the shot).
 COME_IN = (
-    (0, 2, "front", "IMG_2207.jpg", {}), (0, 2, "side", "IMG_2208.jpg", {}), (0, 2, "back", "IMG_2209.jpg", {}),
-    (1, 1, "front", "IMG_2214.heic", {"kind": "HEIC", "profile": "Display P3"}), (2, 0, "front", "IMG_2215.jpg", {"orientation": 6}),
-    (3, 12, "front", "", {}), (4, 14, "front", "IMG_2219.jpg", {"kelvin": 3000.0}), (5, 16, "front", "IMG_2220.jpg", {"blur": 4.0}),
-    (6, 21, "front", "IMG_2222.jpg", {"crop": (0.0, 0.25, 0.0, 0.0)}), (7, 22, "front", "", {}), (8, 24, "front", "DSC_0031.jpg", {}),
-    (9, 26, "front", "DSC_0032.jpg", {}), (10, 35, "front", "IMG_2230.jpg", {"roll_deg": 7.0}),
+    (0, 10, "back", "IMG_2207.jpg", {}),
+    (6, 5, "front", "IMG_2214.heic", {"kind": "HEIC", "profile": "Display P3"}), (7, 19, "front", "IMG_2215.jpg", {"orientation": 6}),
+    (8, 23, "front", "", {}), (9, 25, "front", "IMG_2219.jpg", {"kelvin": 3000.0}), (10, 18, "front", "IMG_2220.jpg", {"blur": 4.0}),
+    (11, 35, "front", "IMG_2222.jpg", {"crop": (0.0, 0.25, 0.0, 0.0)}), (12, 31, "front", "IMG_2230.jpg", {"roll_deg": 7.0}),
 )  # fmt: skip
+WORDS = (
+    # place of the student in the returned brief, rule, score or None to waive, reason
+    (1, "rim-softened", 9.0, "The glazed rim is meant to be seen here."),
+    (3, "no-twin-tips", 6.0, "The second tip was broken on the way in."),
+    (11, "wished-scheme", None, "White and green was agreed for the chapel corner."),
+)
+PINNED = (
+    (0, 0.50, 0.22, "Your tallest stem sits true over the rim: keep that."),
+    (2, 0.36, 0.45, "Set one of these opposite, a hand lower."),
+    (6, 0.50, 0.12, "Cut here first, then look again."),
+)
 
 
 def load():
     """Load the demo data."""
     college, _ = School.objects.get_or_create(name="Saltmarsh College")
     maren = _person(college, "maren", "Maren", "Hollis")
-    _person(college, "ossian", "Ossian", "Brandt")
+    ossian = _person(college, "ossian", "Ossian", "Brandt")
     course, _ = Course.objects.get_or_create(school=college, name="Evening course, museum foyer", term="Autumn 2026")
     Student.objects.bulk_create([Student(course=course, name=n) for n in STUDENTS], ignore_conflicts=True)
     _shelf(college, maren)
-    for name, container, form, viewpoint, scheme, views, numbers in BRIEFS:
-        shape, stands = SHELF[container], college.containers.get(name=container.capitalize())
-        brief, _ = Brief.objects.get_or_create(
-            course=course,
-            name=name,
-            defaults={
-                "stands": stands,
-                "container": container.capitalize(),
-                "container_height_cm": shape.height_cm,
-                "container_width_cm": round(shape.widest_cm, 1),
-                "form": form,
-                "viewpoint": viewpoint,
-                "scheme": scheme,
-                "views": views,
-                "pass_mark": 50,
-            },
-        )
-        brief.give_pieces()
-        for number, piece in zip(numbers, brief.pieces.order_by("student__name"), strict=False):
-            _photograph(piece, number, maren)
-    _come_in(brief, maren)
-    _first_returned(maren)
+    briefs = [_set(course, one) for one in TERM]
+    with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as camera:
+        for brief, one in zip(briefs, TERM, strict=True):
+            _photographed(brief, one, maren, camera)
+    _come_in(briefs[1], maren)
+    if not briefs[2].links.exists():
+        make_link(briefs[2], maren)
+    for brief, one, by in ((briefs[0], RETURNED, ossian), (briefs[1], MARKING, maren)):
+        _marked(brief, one, by)
+
+
+def _set(course, one: Set) -> Brief:
+    """One brief of the term, with a piece for each student."""
+    stands = course.school.containers.filter(name=one.container).first()
+    brief, _ = Brief.objects.get_or_create(
+        course=course,
+        name=one.name,
+        defaults={
+            "stands": stands, "container": one.container, "container_height_cm": one.height_cm, "container_width_cm": one.width_cm,
+            "form": one.form, "viewpoint": one.viewpoint, "school": one.school, "scheme": one.scheme, "views": list(one.views),
+            "pass_mark": 50,
+        },
+    )  # fmt: skip
+    brief.give_pieces()
+    return brief
+
+
+def _photographed(brief, one: Set, by, camera) -> None:
+    """The simulated photographs of a brief, measured here so that the bench is ready at the first sign-in; the camera takes the
+    next while one is measured."""
+    pieces = list(brief.pieces.order_by("student__name"))
+    if not one.numbers or any(p.photographs.exists() for p in pieces):
+        return
+    shots = [(number, piece.code) for number, piece in zip(one.numbers, pieces, strict=False)]
+    for piece, (number, _), data in zip(pieces, shots, camera.map(beside_card, *zip(*shots, strict=True)), strict=False):
+        with transaction.atomic():
+            photograph, _ = add_photograph(piece, data, f"piece-{number + 1}.jpg", by)
+        see_photograph(photograph)
+
+
+def _marked(brief, one: Set, by) -> None:
+    """The first pieces of a brief are marked, with words of the instructor's, and the first of these returned."""
+    pieces = list(brief.pieces.order_by("student__name").prefetch_related("photographs"))
+    if any(p.state in (Piece.State.MARKED, Piece.State.RETURNED) for p in pieces):
+        return
+    if one is RETURNED:
+        for place, rule, score, reason in WORDS:
+            pieces[place].overrides.create(rule=rule, score=score, reason=reason, made_by=by)
+            remember(by, reason)
+        for place, across, down, words in PINNED:
+            photo = pieces[place].photograph
+            spot = {"photograph": photo, "x": across * photo.width, "y": down * photo.height}
+            pieces[place].remarks.create(words=words, made_by=by, **spot)
+            remember(by, words)
+        brief.exemplar = pieces[0]
+        brief.save(update_fields=["exemplar"])
+    for place, piece in enumerate(pieces[: one.returned + one.marked]):
+        accept_marks(piece, by)
+        if place < one.returned:
+            issue_sheet(piece, by)
 
 
 def _shelf(college, by):
@@ -90,14 +175,13 @@ def _come_in(brief, by):
     """An evening's pictures have been dropped on the last brief: with cards, with names, with neither, well and badly taken."""
     if brief.arrivals.exists():
         return
-    make_link(brief, by)
     pieces = list(brief.pieces.order_by("student__name"))
     for place, number, view, name, options in COME_IN:
         piece = pieces[place]
         picture = take(frame(number, view), Shot(code=piece.code, place=True, **options))
         name = name or f"{piece.student.name} {view}.jpg"  # noqa: PLW2901
         receive(brief, SimpleUploadedFile(name, picture.data), user=by)
-    first = take(frame(COME_IN[0][1]), Shot(code=pieces[0].code, place=True))
+    first = take(frame(COME_IN[0][1], COME_IN[0][2]), Shot(code=pieces[0].code, place=True))
     receive(brief, SimpleUploadedFile("IMG_2207 (1).jpg", first.data), user=by)
     receive(brief, SimpleUploadedFile("IMG_2231.jpg", first.data[: len(first.data) // 2]), user=by)
 
@@ -110,25 +194,3 @@ def _person(college, username, first, last):
         person.set_password(PASSWORD)
         person.save()
     return person
-
-
-def _photograph(piece, number, by):
-    """One simulated photograph, measured here so that the bench is ready at the first sign-in."""
-    if piece.photographs.exists():
-        return
-    picture = take(frame(number), Shot(code=piece.code, place=True))
-    with transaction.atomic():
-        photograph, _ = add_photograph(piece, picture.data, f"piece-{number + 1}.jpg", by)
-    see_photograph(photograph)
-
-
-def _first_returned(by):
-    """One piece of the first brief is marked and returned already, with a word of the instructor's."""
-    piece = Piece.objects.filter(brief__name=BRIEFS[0][0], state=Piece.State.MARKING).order_by("student__name").last()
-    if piece is None or piece.brief.pieces.filter(state=Piece.State.RETURNED).exists():
-        return
-    piece.overrides.create(
-        rule="rim-softened", score=9.0, old_score=None, reason="The glazed rim is meant to be seen here.", made_by=by
-    )
-    accept_marks(piece, by)
-    issue_sheet(piece, by)

@@ -18,6 +18,7 @@ from PIL import ExifTags, Image
 
 from juniper.colour.spaces import linear_from_srgb, srgb_from_linear
 from juniper.photobooth.roll import Frame
+from juniper.photobooth.roll import frame as frame_of
 from juniper.photograph.card_layout import LAYOUTS, card_reflectance
 
 CLUTTER = 4
@@ -66,6 +67,11 @@ class Picture:
     def ending(self) -> str:
         """The file's usual ending."""
         return "heic" if self.truth["shot"]["kind"] == "HEIC" else "jpg"
+
+
+def beside_card(piece: int, code: str) -> bytes:
+    """The file of a plain picture of a piece of the roll from the front, its reference card set beside it."""
+    return take(frame_of(piece), Shot(code=code, place=True)).data
 
 
 def take(frame: Frame, shot: Shot = Shot(), seed: int = 0) -> Picture:
