@@ -49,6 +49,10 @@ class Piece(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=("brief", "student"), name="one_piece_each")]
+        indexes = [
+            models.Index(fields=("brief", "state")),
+            models.Index(fields=("state",), name="open_pieces", condition=~models.Q(state="returned")),
+        ]
 
     def __str__(self):
         return f"{self.student}: {self.brief}"

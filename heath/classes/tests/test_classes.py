@@ -50,7 +50,7 @@ class Classes(SchoolTestCase):
         self.assertEqual(self.client.get(reverse("course", args=[self.other_brief.course_id])).status_code, 404)
 
     def test_few_queries(self):
-        with self.assertNumQueries(6):
+        with self.assertNumQueries(8):
             self.client.get(reverse("term"))
 
 

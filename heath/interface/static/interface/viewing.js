@@ -21,7 +21,9 @@ window.heathViewing = {
     field.addEventListener("pointerdown", (e) => this.finger(e), true);
     addEventListener("keyup", (e) => this.released(e));
     document.addEventListener("focusin", (e) => {
-      document.getElementById("phrases")?.classList.toggle("shown", Boolean(e.target.closest("input[name=reason], input[name=words]")));
+      const written = e.target.closest("input[name=reason], input[name=words]");
+      document.getElementById("phrases")?.classList.toggle("shown", Boolean(written));
+      if (written?.closest(".column")) written.scrollIntoView({ block: "center" });
     });
   },
   // The place under the pointer stays where it is.
