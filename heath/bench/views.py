@@ -67,7 +67,7 @@ def bench(request, pk):
     ahead = order[place + 1 :] + order[:place]
     waiting = {p for p, state in pieces if state == Piece.State.MARKING}
     context = _context(piece) | {
-        "phrases": list(request.user.phrases.all()[:9]),
+        "phrases": _phrases(request.user),
         "shelf": [c for c in visible(request.user, Container).all() if c.measured],
         "next": next((p for p in ahead if p in waiting), None),
         "place": place + 1,
@@ -120,7 +120,13 @@ def _context(piece, fault="", fault_rule="", typed=None, layers=False):
 
 def _answer(request, piece, **more):
     """The column and the evidence, after something changed."""
-    return render(request, "bench/_reading.html", _context(piece, **more) | {"swapped": True})
+    context = _context(piece, **more) | {"swapped": True, "phrases": _phrases(request.user)}
+    return render(request, "bench/_reading.html", context)
+
+
+def _phrases(user):
+    """A marker's own phrases that can be put in by a key."""
+    return list(user.phrases.all()[:9])
 
 
 def changes(view):

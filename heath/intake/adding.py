@@ -131,7 +131,8 @@ def see_photograph(photograph: Photograph, cutout: CutOut | None = None) -> bool
             read,
             known=brief.stands.vessel if brief.stands else None,
             cutout=cutout,
-            container_height_cm=float(brief.container_height_cm),
+            # A vessel of the student's own is not as high as the brief has it.
+            container_height_cm=float(brief.container_height_cm) if brief.stands else None,
         )
         framed = framing(raster.labels, read.pixels, scene.datum.scaled(raster.scale), photograph.focal, read.card)
         # The kept copy has no metadata: what the file as sent said of itself was noted when it was added.

@@ -171,7 +171,7 @@ document.addEventListener("alpine:init", () => {
       this.tip = null;
       this.spot = null;
       this.away();
-      document.activeElement?.closest(".bloom, .stem")?.blur();
+      document.activeElement?.closest(tool === "handles" ? ".bloom, .stem" : ".bloom, .stem, .handle")?.blur();
       document.querySelector("#layers .trace").setAttribute("d", "");
       if (tool === "blooms") document.querySelector(".groups")?.scrollIntoView({ block: "nearest" });
       this.$refs.stand.dataset.tool = tool;

@@ -20,6 +20,7 @@ window.heathViewing = {
     );
     field.addEventListener("pointerdown", (e) => this.finger(e), true);
     addEventListener("keyup", (e) => this.released(e));
+    document.addEventListener("mousedown", (e) => this.phrase(e));
     document.addEventListener("focusin", (e) => {
       const written = e.target.closest("input[name=reason], input[name=words]");
       document.getElementById("phrases")?.classList.toggle("shown", Boolean(written));
