@@ -110,6 +110,10 @@ class Word(SchoolTestCase):
                 left,
             )
 
+    def test_few_queries_on_the_bench(self):
+        with self.assertNumQueries(16):
+            self.client.get(reverse("bench", args=[self.piece.pk]))
+
     def test_overlays(self):
         for what, words in (("found", "before any correction"), ("form", "taught band"), ("exemplar", "no exemplar yet")):
             self.assertContains(self.client.get(reverse("overlay", args=[self.piece.pk, what])), words)

@@ -39,6 +39,12 @@ class Marks(SchoolTestCase):
         self.assertEqual(sheet, [[same(c) for c in row] for row in table])
         self.assertEqual(self.client.get(reverse("brief-marks", args=[self.other_brief.pk, "csv"])).status_code, 404)
 
+    def test_few_queries_however_many_pieces(self):
+        with self.assertNumQueries(9):
+            self.client.get(reverse("brief", args=[self.brief.pk]))
+        with self.assertNumQueries(7):
+            self.client.get(reverse("brief-marks", args=[self.brief.pk, "csv"]))
+
     def test_no_cell_is_a_formula(self):
         # OWASP, "CSV injection": cells that begin with = + - @ are run by spreadsheets.
         for cell in ("=1+1", "+1", "-1", "@sum"):

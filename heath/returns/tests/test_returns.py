@@ -3,8 +3,11 @@ import io
 from django.urls import reverse
 from pypdf import PdfReader
 
+from heath.briefs.models import Brief
 from heath.interface.testing import SchoolTestCase, photographed
-from heath.returns.models import ReturnSheet
+from heath.returns.links import token
+from heath.returns.models import Bundle, ReturnSheet
+from heath.returns.tasks import make_bundle
 
 
 class Sheets(SchoolTestCase):
@@ -67,6 +70,62 @@ class Sheets(SchoolTestCase):
     def test_four_to_six_sentences(self):
         self.issue()
         self.assertTrue(4 <= len(ReturnSheet.objects.get().figures["sentences"]) <= 6)
+
+    def test_the_students_own_link(self):
+        self.issue()
+        own = reverse("own-sheet", args=[token(self.piece.pk)])
+        self.client.logout()
+        page = self.client.get(own)
+        self.assertContains(page, "Ada Shore")
+        self.assertNotContains(page, "Bo Strand")
+        for part, kind in (("sheet.pdf", "application/pdf"), ("marked-up.svg", "image/svg+xml"), ("piece.jpg", "image/jpeg")):
+            self.assertEqual(self.client.get(own + part)["Content-Type"], kind)
+        # A token that was not signed by us, or is another's with its number changed, opens nothing.
+        number, signature = token(self.piece.pk).split(":")
+        other = self.brief.pieces.exclude(pk=self.piece.pk).get().pk
+        for wrong in (f"{other}:{signature}", f"{number}:x", number):
+            self.assertEqual(self.client.get(reverse("own-sheet", args=[wrong])).status_code, 404)
+
+    def test_withdrawn_and_returned_again(self):
+        self.issue()
+        own = reverse("own-sheet", args=[token(self.piece.pk)])
+        self.client.post(reverse("sheet-withdraw", args=[self.piece.pk]))
+        self.assertContains(self.client.get(own), "withdrawn", status_code=410)
+        self.assertEqual(self.client.get(own + "piece.jpg").status_code, 410)
+        self.client.post(reverse("return", args=[self.piece.pk]))
+        self.assertContains(self.client.get(own), "Sheet 2 of")
+        self.client.force_login(self.stranger)
+        self.assertEqual(self.client.post(reverse("sheet-withdraw", args=[self.piece.pk])).status_code, 404)
+
+    def test_a_class_in_one_pdf(self):
+        self.client.post(reverse("accept", args=[self.piece.pk]))
+        bundle = Bundle.objects.create(brief=self.brief, made_by=self.user)
+        make_bundle(bundle.pk)
+        bundle.refresh_from_db()
+        self.assertEqual((bundle.total, bundle.done, bundle.fault), (1, 1, ""))
+        answer = self.client.get(reverse("bundle-file", args=[bundle.pk]))
+        document = PdfReader(io.BytesIO(b"".join(answer.streaming_content)))
+        self.assertIn("Ada Shore", document.pages[0].extract_text())
+        self.client.force_login(self.stranger)
+        self.assertEqual(self.client.get(reverse("bundle-file", args=[bundle.pk])).status_code, 404)
+        empty = Bundle.objects.create(brief=self.other_brief, made_by=self.stranger)
+        make_bundle(empty.pk)
+        self.assertContains(self.client.get(reverse("bundle", args=[empty.pk])), "No piece of this brief is marked yet")
+
+    def test_the_sheet_tells_of_the_last_piece(self):
+        self.issue()
+        again = Brief.objects.create(
+            course=self.brief.course, name="Column again", container="Cylinder", container_height_cm=24, container_width_cm=10,
+            form="vertical",
+        )  # fmt: skip
+        again.give_pieces()
+        second = photographed(again, self.user)
+        self.client.post(reverse("accept", args=[second.pk]))
+        self.client.post(reverse("return", args=[second.pk]))
+        before = second.sheets.get().figures["before"]
+        self.assertEqual(before["brief"], "Column")
+        self.assertIn(str(self.piece.sheets.get().figures["score"]), before["words"])
+        self.assertIsNone(self.piece.sheets.get().figures["before"])
 
     def test_the_pdf_fetches_nothing_from_outside(self):
         from heath.interface.paper import _Inside
