@@ -48,6 +48,16 @@ class Briefs(SchoolTestCase):
         self.assertContains(answer, "60.0 cm")
         self.assertFalse(Brief.objects.filter(name="Niche urn").exists())
 
+    def test_three_stems_and_a_low_table_piece_are_drawn_too(self):
+        # Thirds: main one and a half times the vessel, second two thirds of it, third two thirds of that (handbook, common practice).
+        drawn = target(
+            self.values(school="three-stem-thirds", form="three-stem", container_height_cm="5", container_width_cm="30")
+        )
+        lengths = [float(words.split()[1]) for *_, words in drawn.tips]
+        self.assertEqual(lengths, [45, 30, 20])
+        low = target(self.values(school="low-table-piece", form="horizontal", container_height_cm="10", container_width_cm="20"))
+        self.assertEqual((low.low_cm, low.high_cm), (2, 22))
+
     def test_drawing_is_to_scale_and_waits_for_sizes(self):
         drawn = target(self.values())
         x, y = np.array([p.split(" ") for p in drawn.container.strip("MZ").split("L")], float).T
