@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from juniper.rules import school, school_slugs
+from juniper.rules import RuleSet, school, school_slugs
 from juniper.scene import Vessel
 
 HEIGHT = 420
@@ -29,18 +29,20 @@ class Target:
     tips: tuple[tuple[float, float, str], ...] = ()
 
 
-def target(values, shape: Vessel | None = None) -> Target | None:
-    """The drawing for a brief's values (a mapping) over a container of a shape, straight-sided without one; None while the sizes make
-    no sense."""
+def target(values, shape: Vessel | None = None, rules: RuleSet | None = None) -> Target | None:
+    """The drawing for a brief's values (a mapping) over a container of a shape, straight-sided without one, by `rules` (those of the shipped
+    school that is named, if None); None while the sizes make no sense."""
     try:
         pot = float(values.get("container_height_cm") or "x")
         wide = float(values.get("container_width_cm") or "x")
     except (TypeError, ValueError):
         return None
     slug = values.get("school")
-    if not (1 <= pot <= 300 and 1 <= wide <= 300) or slug not in school_slugs():
+    if rules is None and slug in school_slugs():
+        rules = school(slug)
+    if rules is None or not (1 <= pot <= 300 and 1 <= wide <= 300):
         return None
-    bands = {r.measure: r.band for r in school(slug).rules if r.measure}
+    bands = {r.measure: r.band for r in rules.rules if r.measure}
     form = values.get("form")
     wanted = _stems(bands, wide) or _over_table(bands, pot, wide) or _by_height(bands, pot, wide, form)
     if wanted is None:

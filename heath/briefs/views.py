@@ -19,6 +19,7 @@ from heath.intake.models import Piece
 from heath.intake.tasks import see_again
 from heath.people.policy import find, visible
 from heath.returns.links import token
+from heath.rulebook.sets import in_force
 from heath.shelf.models import Container
 from juniper.colour.formats import NoPalette
 
@@ -32,9 +33,7 @@ def edit(request, pk=None):
     initial = {"course": request.GET.get("class")} if request.GET.get("class", "").isdigit() else None
     form = BriefForm(request.POST or None, instance=instance, initial=initial, user=request.user)
     if request.htmx and request.method == "POST":
-        return render(
-            request, "briefs/_target.html", {"drawing": target(form.data, _shape(request.user, form.data.get("stands")))}
-        )
+        return render(request, "briefs/_target.html", {"drawing": _drawn(request.user, form.data)})
     if request.method == "POST" and form.is_valid():
         brief = form.save()
         brief.give_pieces()
@@ -42,8 +41,16 @@ def edit(request, pk=None):
             see_again(brief)
         return redirect("brief", pk=brief.pk)
     values = form.data if form.is_bound else {n: form.get_initial_for_field(f, n) for n, f in form.fields.items()}
-    drawing = target(values, _shape(request.user, values.get("stands")))
-    return render(request, "briefs/edit.html", {"form": form, "brief": instance, "drawing": drawing})
+    return render(request, "briefs/edit.html", {"form": form, "brief": instance, "drawing": _drawn(request.user, values)})
+
+
+def _drawn(user, values):
+    """The drawing for what is filled in, by a shipped school or one of their own."""
+    try:
+        rules = in_force(user.school, str(values.get("school") or ""))
+    except KeyError:
+        return None
+    return target(values, _shape(user, values.get("stands")), rules)
 
 
 def _shape(user, number):
@@ -84,7 +91,7 @@ def detail(request, pk):
     """A brief and all its pieces."""
     brief = find(request.user, Brief, "course", "stands", pk=pk)
     pieces = list(_pieces(brief))
-    drawing = target(brief.__dict__, brief.stands.vessel if brief.stands else None)
+    drawing = target(brief.__dict__, brief.stands.vessel if brief.stands else None, brief.rule_set)
     states = Counter(p.state for p in pieces)
     context = {
         "brief": brief,

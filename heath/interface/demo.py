@@ -76,7 +76,7 @@ COME_IN = (
     (0, 10, "back", "IMG_2207.jpg", {}),
     (6, 5, "front", "IMG_2214.heic", {"kind": "HEIC", "profile": "Display P3"}), (7, 19, "front", "IMG_2215.jpg", {"orientation": 6}),
     (8, 23, "front", "", {}), (9, 25, "front", "IMG_2219.jpg", {"kelvin": 3000.0}), (10, 18, "front", "IMG_2220.jpg", {"blur": 4.0}),
-    (11, 35, "front", "IMG_2222.jpg", {"crop": (0.0, 0.25, 0.0, 0.0)}), (12, 31, "front", "IMG_2230.jpg", {"roll_deg": 7.0}),
+    (13, 0, "empty", "IMG_2232.jpg", {}), (11, 35, "front", "IMG_2222.jpg", {"crop": (0.0, 0.25, 0.0, 0.0)}), (12, 31, "front", "IMG_2230.jpg", {"roll_deg": 7.0}),
 )  # fmt: skip
 WORDS = (
     # place of the student in the returned brief, rule, score or None to waive, reason

@@ -2,7 +2,7 @@
 
 import unittest
 
-from juniper.rules import Brief, judge, read_rule_set
+from juniper.rules import Brief, Ceiling, judge, read_rule_set
 from juniper.rules.mending import mends
 from juniper.rules.tests.test_rules import findings
 
@@ -36,8 +36,8 @@ above = "less"
 
 
 class MendingTests(unittest.TestCase):
-    def judged(self, **values):
-        return judge(findings(**values), read_rule_set(RULES), Brief())
+    def judged(self, ceilings=(), **values):
+        return judge(findings(**values), read_rule_set(RULES), Brief(), ceilings=ceilings)
 
     def test_marks_after_each_line_is_mended_alone_and_together(self):
         # share .8 scores 5, height .2 scores 5, area .5 scores 10: (3 x 5 + 1 x 5 + 2 x 10) / 6 = 6.67 (arithmetic)
@@ -63,3 +63,17 @@ class MendingTests(unittest.TestCase):
     def test_nothing_is_said_of_a_full_mark_or_none(self):
         verdict = self.judged(left_weight_share=0.5, weight_height=0.5, left_area_share=0.5)
         self.assertEqual(mends(verdict, verdict.groups[0]), ())
+
+    def test_a_ceiling_by_hand_holds_family_and_whole(self):
+        values = {"left_weight_share": 0.5, "weight_height": 0.5, "left_area_share": 0.5}  # all in their bands: 10
+        family = self.judged((Ceiling("balance", 6, "Wired too loosely."),), **values)
+        self.assertEqual(
+            (family.groups[0].score, family.groups[0].capped_by, family.groups[0].uncapped), (6, "Wired too loosely.", 10)
+        )
+        self.assertEqual(family.score, 60)
+        self.assertEqual(mends(family, family.groups[0]), ())
+        both = self.judged((Ceiling("balance", 6, "a"), Ceiling("", 40, "Late."), Ceiling("", 70, "b")), **values)
+        self.assertEqual((both.score, both.capped_by, both.uncapped, both.uncertainty), (40, "Late.", 60, 0))
+        # A ceiling above the mark, or of another family, changes nothing.
+        free = self.judged((Ceiling("", 100, "a"), Ceiling("colour", 0, "b"), Ceiling("balance", 10, "c")), **values)
+        self.assertEqual((free.score, free.capped_by, free.groups[0].capped_by), (100, "", ""))

@@ -1,0 +1,19 @@
+import threading
+import unittest
+
+from juniper.aside import aside
+
+
+class Aside(unittest.TestCase):
+    def test_work_goes_on_elsewhere_and_comes_back(self):
+        here = threading.get_ident()
+        self.assertNotEqual(aside(threading.get_ident).result(), here)
+        self.assertEqual(aside(pow, 2, 10).result(), 1024)
+
+    def test_what_it_raises_is_raised_where_it_is_waited_for(self):
+        failed = aside(int, "x")
+        with self.assertRaises(ValueError):
+            failed.result()
+
+    def test_more_than_there_are_threads(self):
+        self.assertEqual([f.result() for f in [aside(divmod, n, 7) for n in range(40)]], [divmod(n, 7) for n in range(40)])
