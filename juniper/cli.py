@@ -13,6 +13,7 @@ import cv2
 from juniper import VERSION
 from juniper.marking import Measured, measure_photograph
 from juniper.photograph import UnusablePhotograph
+from juniper.planning import Pot, plan_stems
 from juniper.rules import (
     ANSWERS,
     DOMINANTS,
@@ -20,6 +21,7 @@ from juniper.rules import (
     VIEWPOINTS,
     Brief,
     FaultyRuleSet,
+    RuleSet,
     Verdict,
     judge,
     read_rule_set,
@@ -70,6 +72,14 @@ def _parser() -> argparse.ArgumentParser:
         if name == "score":
             command.add_argument("--rules", required=True, help="a school's name or a TOML file")
             command.add_argument("--brief", type=Path, help="TOML file with the brief")
+    plan = commands.add_parser("plan", help="how long the stems for a container are cut")
+    plan.add_argument("--rules", required=True, help="a school's name or a TOML file")
+    plan.add_argument("--container-height-cm", type=float, required=True)
+    plan.add_argument("--container-width-cm", type=float, required=True)
+    plan.add_argument("--container-depth-cm", type=float)
+    plan.add_argument("--brief", type=Path, help="TOML file with the brief")
+    plan.add_argument("--json", action="store_true", help="print one JSON document")
+    plan.set_defaults(run=_plan)
     booth = commands.add_parser("picture", help="take a picture with the simulated camera")
     booth.add_argument("out", type=Path)
     booth.add_argument("--piece", type=int, default=0, help="number of the piece, from 0")
@@ -150,16 +160,20 @@ def _measure(options) -> int:
     return 0
 
 
+def _rules(name: str) -> RuleSet:
+    """A school's rule set, or that of a TOML file."""
+    if name in school_slugs():
+        return school(name)
+    if not name.endswith(".toml"):
+        raise Unusable(f"No school is called {name}; there are: {', '.join(school_slugs())}.")
+    try:
+        return read_rule_set(_read(Path(name)).decode())
+    except UnicodeDecodeError as error:
+        raise Unusable("The rule set is not a text file.") from error
+
+
 def _score(options) -> int:
-    if options.rules in school_slugs():
-        rules = school(options.rules)
-    elif options.rules.endswith(".toml"):
-        try:
-            rules = read_rule_set(_read(Path(options.rules)).decode())
-        except UnicodeDecodeError as error:
-            raise Unusable("The rule set is not a text file.") from error
-    else:
-        raise Unusable(f"No school is called {options.rules}; there are: {', '.join(school_slugs())}.")
+    rules = _rules(options.rules)
     brief, answers = _brief(options.brief)
     height = options.container_height_cm or brief.container_height_cm
     done = _run(options, height, brief.form)
@@ -167,6 +181,40 @@ def _score(options) -> int:
     document = as_document(done)
     document["verdict"] = verdict_document(judge(done.findings, rules, brief, answers=answers))
     print(json.dumps(document, indent=1) if options.json else _table(document))
+    return 0
+
+
+def _plan(options) -> int:
+    """The stem plan of a container under a rule set."""
+    rules = _rules(options.rules)
+    brief, _ = _brief(options.brief)
+    try:
+        pot = Pot(options.container_height_cm, options.container_width_cm, options.container_depth_cm)
+    except ValueError as error:
+        raise Unusable(str(error)) from error
+    plan = plan_stems(rules, pot, brief)
+    document = {
+        "juniper": VERSION,
+        "rules": rules.slug,
+        "height_cm": round(plan.height, 1),
+        "band_cm": [round(plan.low, 1), round(plan.high, 1)],
+        "stems": [
+            {
+                "name": s.name, "visible_cm": round(s.length, 1), "cut_cm": s.cut, "lean_deg": round(s.lean, 1),
+                "toward_deg": s.toward, "hidden_cm": round(s.hidden, 1), "height_cm": round(s.height, 1),
+            }
+            for s in plan.stems
+        ],
+        "notes": list(plan.notes),
+    }  # fmt: skip
+    if options.json:
+        print(json.dumps(document))
+        return 0
+    print(f"{rules.name}: {plan.low:.0f} to {plan.high:.0f} cm over the rim")
+    for s in plan.stems:
+        print(f"  {s.name:16} shows {s.length:5.1f} cm   leans {s.lean:+4.0f}°   cut to {s.cut:5.1f} cm")
+    for note in plan.notes:
+        print(f"  {note}")
     return 0
 
 

@@ -92,6 +92,36 @@ class CommandLine(unittest.TestCase):
         total = 10 * sum(x["score"] * x["weight"] for x in counted) / sum(x["weight"] for x in counted)
         self.assertAlmostEqual(total, verdict["score"], delta=0.2)
 
+    def test_a_plan_for_a_container(self):
+        code, out, _ = self.run_it(
+            "plan", "--rules", "three-stem-thirds", "--container-height-cm", "5", "--container-width-cm", "30", "--json"
+        )
+        document = json.loads(out)
+        self.assertEqual(code, 0)
+        self.assertEqual([s["name"] for s in document["stems"]], ["main", "second", "third"])
+        self.assertEqual([s["visible_cm"] for s in document["stems"]], [45.0, 30.0, 20.0])
+        for stem in document["stems"]:
+            self.assertLessEqual({"name", "visible_cm", "cut_cm", "lean_deg"}, set(stem))
+            self.assertGreater(stem["cut_cm"], stem["visible_cm"])
+        self.assertTrue(document["notes"])
+        code, out, _ = self.run_it(
+            "plan", "--rules", "classical-line-mass", "--container-height-cm", "24", "--container-width-cm", "10"
+        )
+        self.assertIn("36 to 48 cm over the rim", out)
+
+    def test_a_plan_that_cannot_be_made_is_told_in_a_sentence(self):
+        for sizes, words in ((("0", "30"), "lies between"), (("5", "-3"), "lies between")):
+            code, out, said = self.run_it(
+                "plan", "--rules", "classical-line-mass", "--container-height-cm", sizes[0], "--container-width-cm", sizes[1]
+            )
+            self.assertEqual((code, out), (2, ""))
+            self.assertIn(words, said)
+        code, _, said = self.run_it(
+            "plan", "--rules", "no-such-school", "--container-height-cm", "5", "--container-width-cm", "3"
+        )
+        self.assertEqual(code, 2)
+        self.assertIn("No school is called", said)
+
     def test_what_cannot_be_used_is_one_sentence_and_code_2(self):
         (self.at / "text.jpg").write_text("no picture")
         (self.at / "bad.toml").write_text("slug = ")

@@ -1,0 +1,245 @@
+"""The stem plan: how long each main stem stands and is cut, worked out from the container by the very rules that will mark the piece.
+
+Three lengths are told apart. A stem's *visible length* lies along it over the rim, as it shows in the picture; its *height* is how far its tip stands
+over the rim; and it is *cut* longer than it shows, by the part below the rim and by what its turn toward the viewer takes from sight.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from juniper.rules import Brief, Rule, RuleSet
+from juniper.rules.band import Band
+
+STEP = 0.5  # cm that cuts are rounded up to
+REACH = 0.8  # of the container's height: how deep a stem goes, so that it stands well in water that fills three quarters (common practice)
+TOWARD = 15.0  # degrees that the stems of a three-stem piece are brought toward the viewer (from memory)
+LEANS = {"main_lean": 12.0, "second_lean": 45.0, "third_lean": 75.0}  # degrees, where the rules name none (from memory)
+OPEN_END = 1.1  # times a lower edge: the height where a band has no upper one
+LARGEST = 300.0  # cm of a container's side
+RESERVE = "Keep one stem in ten in reserve, and make the first cut of each generous: what is cut short cannot be lengthened."
+
+# Tips of the main stems by form: name, place to the side (of half the breadth) and height (of the tallest). No two on the two
+# sides stand at one height, or they would be twin tips.
+FORMS = {
+    "symmetrical triangle": (
+        ("tallest", 0.0, 1.0), ("left edge", -1.0, 0.1), ("right edge", 1.0, 0.04), ("left shoulder", -0.45, 0.56), ("right shoulder", 0.45, 0.48),
+    ),
+    "right-angle L": (("tallest", -0.3, 1.0), ("long side", 1.4, 0.1), ("upright second", -0.1, 0.62), ("side second", 0.7, 0.26)),
+    "crescent": (("upper tip", -0.75, 1.0), ("lower tip", 0.85, 0.38), ("upper curve", -0.8, 0.55), ("lower curve", 0.6, 0.14)),
+    "S-curve": (("upper tip", 0.45, 1.0), ("lower tip", 0.6, -0.35), ("upper curve", -0.5, 0.55), ("lower curve", 0.75, 0.1)),
+    "vertical": (("tallest", 0.0, 1.0), ("left second", -0.7, 0.68), ("right third", 0.7, 0.5)),
+    "horizontal": (("tallest", 0.0, 1.0), ("left end", -1.0, 0.2), ("right end", 1.0, 0.12), ("left shoulder", -0.55, 0.66), ("right shoulder", 0.55, 0.56)),
+    "round": (("tallest", 0.0, 1.0), ("left side", -0.95, 0.3), ("right side", 0.95, 0.22), ("left shoulder", -0.6, 0.78), ("right shoulder", 0.6, 0.7)),
+    "fan": (("tallest", 0.0, 1.0), ("left edge", -1.0, 0.3), ("right edge", 1.0, 0.22), ("left ray", -0.6, 0.78), ("right ray", 0.6, 0.7)),
+}  # fmt: skip
+USUAL = "symmetrical triangle"
+BREADTH = {
+    "vertical": 0.25,
+    "round": 0.55,
+    "horizontal": 1.6,
+    "fan": 0.6,
+}  # half the breadth over the height, where no rule names one
+HALF = 0.45
+RINGS = (("lower ring", 1.5, 45.0), ("upper ring", 2.0, 25.0))  # whole stem over container height, lean (common practice)
+
+
+@dataclass(frozen=True)
+class Pot:
+    """A container's height, greatest width and depth in cm; `depth` is the width where it is not known. Raises ValueError with a sentence."""
+
+    height: float
+    width: float
+    depth: float | None = None
+
+    def __post_init__(self):
+        for name in ("height", "width", "depth"):
+            value = getattr(self, name)
+            if value is not None and not 0 < value <= LARGEST:
+                raise ValueError(f"A container's {name} lies between 0 and {LARGEST:.0f} cm; {value:g} does not.")
+
+    @property
+    def governing(self) -> float:
+        """The larger of height and width, by which a piece's height is taught."""
+        return max(self.height, self.width)
+
+
+@dataclass(frozen=True)
+class PlannedStem:
+    """One main stem: visible `length` along it in cm, lean from upright in degrees (right positive) and toward the viewer, and the part
+    `hidden` below the rim in cm."""
+
+    name: str
+    length: float
+    lean: float
+    toward: float = 0.0
+    hidden: float = 0.0
+
+    @property
+    def height(self) -> float:
+        """How far its tip stands over the rim, cm."""
+        return self.length * math.cos(math.radians(self.lean))
+
+    @property
+    def side(self) -> float:
+        """How far its tip stands to the side, cm, right positive."""
+        return self.length * math.sin(math.radians(self.lean))
+
+    @property
+    def cut(self) -> float:
+        """What to cut it to, cm, rounded up to half of one: never less than what shows."""
+        return _up(self.length / math.cos(math.radians(self.toward)) + self.hidden)
+
+
+@dataclass(frozen=True)
+class StemPlan:
+    """The stems, the longest first; the taught band of the tallest tip's height over the rim in cm; half the breadth; what to know."""
+
+    stems: tuple[PlannedStem, ...]
+    low: float
+    high: float
+    height: float
+    half: float
+    notes: tuple[str, ...]
+
+    def values(self, pot: Pot) -> dict[str, float]:
+        """What the finished piece would measure, by the names of the measures."""
+        found = {
+            "height_ratio": self.height / pot.height,
+            "governing_ratio": self.height / pot.governing,
+            "plant_share": self.height / (self.height + pot.height),
+            "table_height": self.height + pot.height,
+            "width_ratio": 2 * self.half / pot.width,
+            "spread": 2 * self.half / self.height,
+        }
+        if self.stems[0].name == "main":
+            main, second, third = self.stems[:3]
+            found |= {
+                "main_stem_width": main.length / pot.width, "second_main": second.length / main.length, "third_second": third.length / second.length,
+                "third_main": third.length / main.length, "main_lean": abs(main.lean), "second_lean": abs(second.lean), "third_lean": abs(third.lean),
+            }  # fmt: skip
+        return found
+
+
+def plan_stems(rules: RuleSet, pot: Pot, brief: Brief | None = None) -> StemPlan:
+    """The stems of a piece in a container under a rule set, for a brief's form and traits.
+
+    Every length stands in the middle of its band; where two bands cannot both be held in this container the weightier rule decides, and a
+    note says what the other would lose.
+    """
+    brief = brief or Brief()
+    own = [rule.under(brief) for rule in rules.rules if rule.applies(brief)]
+    bands = {rule.measure: rule.band for rule in own if rule.measure}
+    if "main_stem_width" in bands and "second_main" in bands:
+        return _three(bands, pot)
+    low, high, notes = _height(own, pot)
+    tall = (low + high) / 2
+    half = _breadth(bands, pot, tall, brief.form)
+    if rules.slug.startswith("layered-round"):
+        return StemPlan(
+            _rings(pot, tall), low, high, tall, half, (*notes, "Lengths of the rings are taught by the whole stem.", RESERVE)
+        )
+    stems = [_to(name, side * half, up * tall, pot) for name, side, up in FORMS.get(brief.form, FORMS[USUAL])]
+    focal = bands.get("focal_height")
+    if focal is not None:
+        stems.append(_to("focal", 0.0, max(0.02, _middle(focal)) * tall, pot))
+    stems.sort(key=lambda s: -s.length)
+    return StemPlan(tuple(stems), low, high, tall, half, (*notes, RESERVE))
+
+
+def hidden(pot: Pot, lean: float) -> float:
+    """How much of a stem of some lean (degrees) stands below the rim, cm: down into the water from the middle of the rim, or to the wall."""
+    turn = math.radians(abs(lean))
+    down = REACH * pot.height / max(math.cos(turn), 1e-9)
+    across = pot.width / 2 / math.sin(turn) if turn > 1e-9 else math.inf
+    return min(down, across)
+
+
+def _three(bands: dict[str, Band], pot: Pot) -> StemPlan:
+    """Main, second and third of a three-stem piece, whose lengths hang on the container's width; the second on the main one's side."""
+    main = _middle(bands["main_stem_width"]) * pot.width
+    second = main * _middle(bands["second_main"])
+    third = second * _middle(bands["third_second"]) if "third_second" in bands else main * _middle(bands["third_main"])
+    leans = [_middle(bands[n]) if n in bands else usual for n, usual in LEANS.items()]
+    stems = tuple(
+        PlannedStem(name, length, side * lean, TOWARD, hidden(pot, lean))
+        for name, length, lean, side in zip(("main", "second", "third"), (main, second, third), leans, (-1, -1, 1), strict=True)
+    )
+    upright = math.cos(math.radians(leans[0]))
+    band = bands["main_stem_width"]
+    notes = [f"All three are brought about {TOWARD:.0f}° toward the viewer, from one narrow foot."]
+    if pot.depth is not None:
+        both = _middle(band) * (pot.width + pot.depth)
+        notes.append(f"Some take width and depth together: the main stem would then show {both:.0f} cm.")
+    half = max(abs(s.side) for s in stems)
+    return StemPlan(
+        stems, band.low * pot.width * upright, band.high * pot.width * upright, stems[0].height, half, (*notes, RESERVE)
+    )
+
+
+def _height(rules: list[Rule], pot: Pot) -> tuple[float, float, list[str]]:
+    """The heights over the rim (cm) at which the rules are met, the weightier first, and what cannot be met besides."""
+    spans = [(rule, _span(rule, pot)) for rule in rules]
+    spans = sorted(((r, s) for r, s in spans if s is not None), key=lambda pair: -pair[0].weight)
+    low, high, notes = 0.0, math.inf, []
+    for rule, (least, most) in spans:
+        if max(low, least) <= min(high, most):
+            low, high = max(low, least), min(high, most)
+        else:
+            notes.append(
+                f"In this container “{rule.title}” cannot be held as well: it asks for {least:.0f} to {most:.0f} cm over the rim."
+            )
+    if not spans:
+        low, high = pot.governing, 2 * pot.governing
+        notes.append("These rules name no height: one to two times the container is taken.")
+    low = max(low, 0.5)
+    return low, high if math.isfinite(high) else OPEN_END * low, notes
+
+
+def _span(rule: Rule, pot: Pot) -> tuple[float, float] | None:
+    """The heights over the rim that a rule's band asks for, cm; None for a rule of something else."""
+    low, high = rule.band.low, rule.band.high
+    if rule.measure == "plant_share":
+        return tuple(pot.height * e / (1 - e) if 0 <= e < 1 else math.inf if e >= 1 else 0.0 for e in (low, high))
+    unit = {"governing_ratio": pot.governing, "height_ratio": pot.height}.get(rule.measure)
+    if unit is not None:
+        return max(0.0, low * unit), high * unit
+    if rule.measure == "table_height":
+        return max(0.0, low - pot.height), high - pot.height
+    return None
+
+
+def _breadth(bands: dict[str, Band], pot: Pot, tall: float, form: str) -> float:
+    """Half the breadth of the plant, cm."""
+    if "width_ratio" in bands:
+        return _middle(bands["width_ratio"]) * pot.width / 2
+    if "spread" in bands:
+        return _middle(bands["spread"]) * tall / 2
+    return BREADTH.get(form, HALF) * tall
+
+
+def _rings(pot: Pot, tall: float) -> tuple[PlannedStem, ...]:
+    """Rings of one flower, told by the whole stem, and the tallest last in the middle."""
+    out = [PlannedStem("tallest, last", tall, 0.0, hidden=hidden(pot, 0.0))]
+    for name, whole, lean in reversed(RINGS):
+        below = hidden(pot, lean)
+        out.append(PlannedStem(name, max(1.0, whole * pot.height - below), lean, hidden=below))
+    return tuple(sorted(out, key=lambda s: -s.length))
+
+
+def _to(name: str, side: float, up: float, pot: Pot) -> PlannedStem:
+    """A stem from the middle of the rim to a place beside and over it, cm."""
+    lean = math.degrees(math.atan2(side, up))
+    return PlannedStem(name, math.hypot(side, up), lean, hidden=hidden(pot, lean))
+
+
+def _middle(band: Band) -> float:
+    low, high = band.low, band.high
+    if not math.isfinite(low):
+        return high / 2
+    return (low + high) / 2 if math.isfinite(high) else OPEN_END * low
+
+
+def _up(length: float) -> float:
+    return math.ceil(length / STEP - 1e-9) * STEP
