@@ -32,6 +32,7 @@ INSTALLED_APPS = [
     "heath.briefs",
     "heath.intake",
     "heath.bench",
+    "heath.planner",
     "heath.lineup",
     "heath.returns",
     "heath.rulebook",

@@ -9,6 +9,7 @@ urlpatterns = [
     path("", include("heath.briefs.urls")),
     path("", include("heath.intake.urls")),
     path("", include("heath.bench.urls")),
+    path("", include("heath.planner.urls")),
     path("", include("heath.lineup.urls")),
     path("", include("heath.returns.urls")),
     path("", include("heath.rulebook.urls")),

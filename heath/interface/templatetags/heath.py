@@ -126,6 +126,12 @@ TICKS = {
 
 
 @register.filter
+def lean_words(degrees):
+    """A lean in words: how far, and to which side."""
+    return "upright" if abs(degrees) < 1 else f"{abs(degrees):.0f}° to the {'right' if degrees > 0 else 'left'}"
+
+
+@register.filter
 def svg3(value):
     """A factor for SVG."""
     return f"{value:.4g}"

@@ -1,0 +1,41 @@
+import io
+import re
+
+from django.urls import reverse
+from pypdf import PdfReader
+
+from heath.interface.testing import SchoolTestCase
+from heath.planner.drawing import drawn
+from juniper.planning import Pot, plan_stems
+from juniper.rules import Brief, school
+
+
+class Planner(SchoolTestCase):
+    def test_the_plan_says_what_to_cut(self):
+        page = self.client.get(reverse("plan", args=[self.brief.pk]))
+        self.assertContains(page, "36.0 cm")  # one and a half times 24 cm (common practice)
+        self.assertContains(page, "61.5 cm")
+        self.assertContains(page, "one stem in ten")
+        self.assertEqual(self.client.get(reverse("plan", args=[self.other_brief.pk])).status_code, 404)
+
+    def test_the_handout_is_one_page_without_marks(self):
+        answer = self.client.get(reverse("plan-pdf", args=[self.brief.pk]))
+        document = PdfReader(io.BytesIO(answer.content))
+        text = document.pages[0].extract_text()
+        self.assertEqual(len(document.pages), 1)
+        self.assertIn("61.5 cm", text)
+        self.assertNotIn("of 100", text)
+
+    def test_the_drawing_is_to_scale_and_stays_inside(self):
+        for slug, pot, form in (
+            ("classical-line-mass", Pot(24, 10), "S-curve"),
+            ("three-stem-thirds", Pot(5.5, 30), "three-stem"),
+            ("layered-round", Pot(9, 28), "round"),
+        ):
+            plan = plan_stems(school(slug), pot, Brief(form=form))
+            drawing = drawn(plan, pot)
+            for one in drawing.stems:
+                self.assertTrue(0 <= one.x <= drawing.width and 0 <= one.y <= drawing.height, one)
+                x0, y0, x1, y1 = (float(n) for n in re.findall(r"-?[\d.]+", one.line))
+                self.assertAlmostEqual(((x1 - x0) ** 2 + (y1 - y0) ** 2) ** 0.5 / drawing.per_cm, one.stem.length, delta=0.1)
+            self.assertAlmostEqual((drawing.table - drawing.rim) / drawing.per_cm, pot.height, places=6)
