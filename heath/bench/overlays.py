@@ -8,9 +8,9 @@ import numpy as np
 
 from heath.bench.reading import DATUM_HANDLES, Reading, outline_of, read
 from juniper.measures.form import outlines
+from juniper.planning import Pot, plan_stems
 from juniper.scene import Datum
 
-WIDE = 0.45  # of its height: half the breadth of a form whose rule set names no spread
 LINE = 0.75  # of the plant's breadth: how far a band line reaches to each side
 
 
@@ -32,27 +32,27 @@ def as_found(piece, reading: Reading) -> LaidOver:
 
 
 def wanted_form(piece, reading: Reading) -> LaidOver:
-    """The brief's form over the rim, as tall as the middle of the taught band, and the band's two lines."""
-    rules = [rule.under(piece.brief.as_core(piece.dominant)) for rule in piece.brief.rule_set.rules]
-    band = next((r.band for r in rules if r.measure in ("governing_ratio", "height_ratio")), None)
-    datum = reading.datum
-    if band is None or not np.isfinite([band.low, band.high]).all():
-        return LaidOver("The rules of this brief name no height.")
-    governing = datum.height * max(1.0, float(piece.brief.container_width_cm / piece.brief.container_height_cm))
-    low, high = band.low * governing, band.high * governing
-    tall = (low + high) / 2
-    spread = next((r.band for r in rules if r.measure == "spread"), None)
-    half = tall * ((spread.low + spread.high) / 4 if spread and np.isfinite([spread.low, spread.high]).all() else WIDE)
+    """The brief's form over the rim, or its three main stems, as planned, and the two lines of the taught band."""
+    brief, datum = piece.brief, reading.datum
+    pot = Pot(float(brief.container_height_cm), float(brief.container_width_cm))
+    plan = plan_stems(brief.rule_set, pot, brief.as_core(piece.dominant))
+    px = datum.height / pot.height
+    low, high, tall, half = (v * px for v in (plan.low, plan.high, plan.height, plan.half))
     try:
         parts = outlines(piece.brief.form)
     except KeyError:
         parts = ()
     paths = tuple(_path(_at(datum, part[:, 0] * half, part[:, 1] * tall)) for part in parts)
+    if plan.stems[0].name == "main":
+        foot = np.zeros(1)
+        paths = tuple(
+            _path(_at(datum, np.append(foot, s.side * px), np.append(foot, s.height * px)), closed=False) for s in plan.stems
+        )
     lines = []
-    for along, word in ((low, f"{band.low:g}"), (high, f"{band.high:g}")):
+    for along, cm in ((low, plan.low), (high, plan.high)):
         ends = _at(datum, np.array([-LINE, LINE]) * max(half, datum.rim_width), np.array([along, along]))
-        lines.append((_path(ends, closed=False), *map(float, ends[1]), word))
-    return LaidOver(f"The form asked for, {piece.brief.form}, and the taught band of its height.", paths, tuple(lines))
+        lines.append((_path(ends, closed=False), *map(float, ends[1]), f"{cm:.0f} cm"))
+    return LaidOver(f"The form asked for, {brief.form}, as planned, and the taught band of its height.", paths, tuple(lines))
 
 
 def exemplar_over(piece, reading: Reading) -> LaidOver:

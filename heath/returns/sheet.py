@@ -7,6 +7,7 @@ from heath.interface.drawing import drawable, ghost
 from heath.interface.names import FAMILY_NAMES
 from heath.interface.templatetags.heath import band_drawing, figure, spread
 from heath.returns.models import ReturnSheet
+from juniper.planning import Pot, plan_stems
 
 CHANGED = 0.5  # of ten: a family's mark that differs by less is the same
 DETAILED = 9  # rules shown with their band
@@ -74,7 +75,19 @@ def figures(piece, reading: Reading) -> dict:
         "waived": [{"title": x.rule.title, "reason": x.overridden.rstrip(".")} for x in verdict.lines if x.state == "waived"],
         "capped": verdict.capped_by,
         "before": before(piece, verdict),
+        "planned": planned(piece, findings),
     }
+
+
+def planned(piece, findings) -> str:
+    """How the piece stands against the brief's stem plan, in a sentence; '' where its height was not measured."""
+    height = findings.by_name.get("height_ratio")
+    if height is None or not height.measured:
+        return ""
+    brief = piece.brief
+    pot = Pot(float(brief.container_height_cm), float(brief.container_width_cm))
+    plan = plan_stems(brief.rule_set, pot, brief.as_core(piece.dominant))
+    return f"Planned {plan.height:.0f} cm over the rim, made {height.value * pot.height:.0f} cm; {plan.low:.0f} to {plan.high:.0f} cm is as taught."
 
 
 def before(piece, verdict) -> dict | None:

@@ -3,6 +3,7 @@ import io
 from django.urls import reverse
 from pypdf import PdfReader
 
+from heath.bench.reading import read
 from heath.briefs.models import Brief
 from heath.interface.testing import SchoolTestCase, photographed
 from heath.returns.links import token
@@ -66,6 +67,13 @@ class Sheets(SchoolTestCase):
         self.issue()
         self.assertEqual([s.version for s in ReturnSheet.objects.all()], [1, 2])
         self.assertEqual(ReturnSheet.objects.first().figures, first)
+
+    def test_planned_against_made(self):
+        self.issue()
+        figures = ReturnSheet.objects.get().figures
+        made = read(self.piece).findings["height_ratio"].value * 24
+        # One and a half to two times 24 cm, and the middle of it (common practice).
+        self.assertEqual(figures["planned"], f"Planned 42 cm over the rim, made {made:.0f} cm; 36 to 48 cm is as taught.")
 
     def test_four_to_six_sentences(self):
         self.issue()
