@@ -175,7 +175,7 @@ class Evening(InTheBrowser):
         print(f"wall of {PUPILS} scrolled in {late[0]} frames: median {late[1]:.0f} ms, 95th percentile {late[2]:.0f} ms")
         page.locator(".hung").nth(0).get_by_text("lay over").click()
         page.locator(".hung").nth(1).get_by_text("lay over the first").click()
-        expect(page.locator(".pair")).to_contain_text("dashed")
+        expect(page.locator(".pair")).to_contain_text("dark")
 
     def return_all(self):
         page = self.page
