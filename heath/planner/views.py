@@ -8,7 +8,7 @@ from heath.briefs.models import Brief
 from heath.interface.paper import pdf
 from heath.people.policy import find
 from heath.planner.drawing import drawn
-from juniper.planning import Pot, plan_stems
+from juniper.planning import Pot, cautions_for, choose_holding, order_of_placing, plan_stems
 
 
 def _planned(request, pk) -> dict:
@@ -16,7 +16,18 @@ def _planned(request, pk) -> dict:
     pot = Pot(float(brief.container_height_cm), float(brief.container_width_cm))
     made = plan_stems(brief.rule_set, pot, brief.as_core())
     shape = brief.stands.vessel if brief.stands else None
-    return {"brief": brief, "plan": made, "drawing": drawn(made, pot, shape), "rules": brief.rule_set}
+    clear = bool(shape and shape.clear)
+    first, *others = choose_holding(pot, clear=clear)
+    return {
+        "brief": brief,
+        "plan": made,
+        "drawing": drawn(made, pot, shape),
+        "rules": brief.rule_set,
+        "holding": first,
+        "others": others,
+        "steps": order_of_placing(brief.form, brief.rule_set.slug),
+        "cautions": cautions_for(pot, made, first, clear),
+    }
 
 
 @require_safe

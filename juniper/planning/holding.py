@@ -1,0 +1,113 @@
+"""What holds the stems: chosen from the container and the stems that go into it, foam-free first (handbook section 5, common practice)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from juniper.planning.stems import Pot
+
+STEMS = ("thin", "thick", "woody", "soft", "heavy", "dried")
+SHALLOW, FLAT = 8.0, 0.5  # cm, and of its width: a container no higher is shallow
+NARROW = 6.0  # cm: a mouth that holds stems by itself
+SHEET = (2.8, 1.4)  # sheet of mesh over the container's width: about 30 by 15 cm for a vase of 10 to 11 cm
+PIN = 0.33  # of the width: a pin holder's diameter
+PIN_LEAST, PIN_MOST = 5.0, 12.0  # cm
+
+
+@dataclass(frozen=True)
+class Holding:
+    """One holding material: how much of it, how it is fixed and hidden, why it suits; `cautions` names what can hurt (see cautions)."""
+
+    name: str
+    amount: str
+    fixed: str
+    hidden: str
+    why: str
+    cautions: tuple[str, ...] = ()
+
+
+def choose_holding(pot: Pot, stems: tuple[str, ...] = (), clear: bool = False, carried: bool = False) -> tuple[Holding, ...]:
+    """Holding materials for a container, the one to take first, then those that other schools would; `stems` are some of STEMS, `clear` whether
+    the wall is glass, `carried` whether the finished piece travels. Raises ValueError for a kind of stem that is not known."""
+    unknown = set(stems) - set(STEMS)
+    if unknown:
+        raise ValueError(f"No kind of stem is called {sorted(unknown)[0]}; there are: {', '.join(STEMS)}.")
+    heavy = bool({"thick", "heavy"} & set(stems))
+    dry = "dried" in stems and len(set(stems)) == 1
+    pin, mesh, grid, woven, foam, wire = _pin(pot), _mesh(pot, heavy), _grid(pot), _woven(), _foam(), _wire()
+    if pot.height <= SHALLOW or pot.height <= FLAT * pot.width:
+        order = [pin, mesh, foam] if heavy or not carried else [mesh, pin, foam]
+    elif dry:
+        order = [wire, mesh, grid]
+    elif pot.width <= NARROW:
+        order = [_neck(), woven]
+    elif clear:
+        order = [grid, woven, _pebbles()]
+    elif heavy:
+        order = [mesh, pin, foam]
+    else:
+        order = [mesh, grid, woven, foam]
+    return tuple(order)
+
+
+def _pin(pot: Pot) -> Holding:
+    wide = min(PIN_MOST, max(PIN_LEAST, PIN * pot.width))
+    return Holding(
+        "Pin holder", f"one of about {wide:.0f} cm across", "pressed with putty on a bowl that is dry and clean", "pebbles, moss or a low leaf",
+        "A shallow vessel gives stems no wall to lean on; pins hold each by itself, and can be used for years.", ("pins",),
+    )  # fmt: skip
+
+
+def _mesh(pot: Pot, heavy: bool) -> Holding:
+    long, short = (5 * round(side * pot.width / 5) or 5 for side in SHEET)
+    return Holding(
+        "Folded mesh" + (" over a pin holder" if heavy else ""),
+        f"a sheet of about {long} by {short} cm, folded to a loose ball",
+        "wedged below the rim, not crushed, and taped across it" + ("; the pin holder takes the weight" if heavy else ""),
+        "foliage over the rim, set first",
+        "It holds stems of every thickness at every angle, lets them drink, and is used again.",
+        ("mesh",),
+    )
+
+
+def _grid(pot: Pot) -> Holding:
+    lines = max(2, round(pot.width / 4))
+    return Holding(
+        "Tape grid", f"{lines} strips each way across the rim", "on a dry rim, ends turned down a finger's breadth", "foliage and low flowers over the rim",
+        "It cannot be seen in the water, and leaves the stems of a clear vessel to be looked at.",
+    )  # fmt: skip
+
+
+def _woven() -> Holding:
+    return Holding(
+        "Interlaced foliage", "three to five forked stems", "crossed in the neck, each holding the next", "it is part of the piece",
+        "Nothing is added that must be hidden or thrown away; it wants a practised hand.",
+    )  # fmt: skip
+
+
+def _pebbles() -> Holding:
+    return Holding(
+        "Glass pebbles", "a third of the height", "poured in round the stems", "they are meant to be seen",
+        "They hold a few stems in glass; marbles do not, they roll.", ("glass",),
+    )  # fmt: skip
+
+
+def _foam() -> Holding:
+    return Holding(
+        "Foam piece", "as wide as the rim, a finger's breadth above it", "soaked by sinking by itself, taped across", "foliage over all of it",
+        "It holds heavy thick stems at any angle, once only in each place; it cannot be used again, and many schools do without.", ("foam",),
+    )  # fmt: skip
+
+
+def _wire() -> Holding:
+    return Holding(
+        "Coiled wire", "two or three loose coils", "wedged in the mouth, dry", "moss, or the stems themselves",
+        "Dried stems need no water, and snap in a tight hold.", ("mesh",),
+    )  # fmt: skip
+
+
+def _neck() -> Holding:
+    return Holding(
+        "The neck itself", "nothing", "stems crossed once in the neck", "nothing to hide",
+        "So narrow a mouth holds a few stems upright by itself.",
+    )  # fmt: skip
