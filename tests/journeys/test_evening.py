@@ -220,6 +220,7 @@ class Evening(InTheBrowser):
         places = {
             "term": self.path("term"), "all briefs": self.path("briefs"), "class": self.path("course", self.brief.course_id),
             "new class": self.path("course-new"), "brief": self.path("brief", self.brief.pk), "new brief": self.path("brief-new"),
+            "plan": self.path("plan", self.brief.pk),
             "photographs": self.path("intake", self.brief.pk), "bench": self.path("bench", piece.pk),
             "line-up": self.path("line-up", self.brief.pk) + "?group=1&by=mark", "sheet": self.path("sheet", piece.pk),
             "shelf": self.path("shelf"), "rulebook": self.path("rulebook"), "rule set": self.path("rule-set", "classical-line-mass"),
