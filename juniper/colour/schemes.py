@@ -15,7 +15,7 @@ import numpy as np
 
 from juniper.colour.circle import NEUTRALS, gap, hue_name, position
 from juniper.colour.palette import Swatch, own_colour
-from juniper.colour.spaces import from_hex, lab_from_srgb, srgb_from_lab, to_hex
+from juniper.colour.spaces import from_hex, lab_from_srgb, linear_from_srgb, srgb_from_lab, srgb_from_linear, to_hex
 
 COUNTS_FROM = 0.025  # share of the flowers from which a colour is one of the palette's
 MINOR = 0.15  # a colour of less may be left out of a scheme: an accent of its own, or the green of calyx and bud
@@ -72,12 +72,23 @@ def in_doubt(scheme: Scheme, swatches: tuple[Swatch, ...], doubt: float, with_gr
 
 
 @lru_cache(maxsize=512)
+def relit(swatch: Swatch, matrix: tuple[tuple[float, ...], ...]) -> Swatch:
+    """A swatch under another light: `matrix` (3 x 3) takes linear sRGB from the one to the other."""
+    light = np.array(matrix) @ linear_from_srgb(np.array(from_hex(swatch.chip), float))
+    return _shown(swatch, lab_from_srgb(srgb_from_linear(np.clip(light, 0, 1))))
+
+
+def _shown(swatch: Swatch, lab: np.ndarray) -> Swatch:
+    """A swatch that shows another CIELAB colour (3,)."""
+    seen = own_colour(lab) if swatch.part == "flower" else lab
+    return replace(swatch, shown=to_hex(srgb_from_lab(lab)), hue=hue_name(seen))
+
+
+@lru_cache(maxsize=512)
 def _lit_by(swatch: Swatch, step: float) -> Swatch:
     """A swatch under a light that turns white yellower by `step`: a darker colour is turned by as much less."""
     lab = lab_from_srgb(from_hex(swatch.chip))
-    lab = lab + np.array([0, 0, step]) * (lab[0] + 16) / 116
-    seen = own_colour(lab) if swatch.part == "flower" else lab
-    return replace(swatch, shown=to_hex(srgb_from_lab(lab)), hue=hue_name(seen))
+    return _shown(swatch, lab + np.array([0, 0, step]) * (lab[0] + 16) / 116)
 
 
 def schemes_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> list[Scheme]:

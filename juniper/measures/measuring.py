@@ -15,10 +15,10 @@ from functools import lru_cache
 import numpy as np
 
 from juniper.colour.ratios import SPLIT
-from juniper.colour.schemes import Scheme, in_doubt, scheme_of
+from juniper.colour.schemes import Scheme, in_doubt
 from juniper.measures import balance, focal, kinds, lines, outline, proportion
 from juniper.measures.catalogue import DEFINITIONS
-from juniper.measures.colours import Colours, colour_findings, colours_of
+from juniper.measures.colours import Colours, colour_findings, colours_of, told_scheme
 from juniper.measures.counterweight import Scales, scales_of
 from juniper.measures.finding import Finding, Mark
 from juniper.measures.form import drawn_fit, fit_form
@@ -123,8 +123,8 @@ def measure(
     if cm:
         found = {name: replace(f, arithmetic=_with_centimetres(f.arithmetic, cm)) for name, f in found.items()}
     left, right = view.extremes
-    scheme = scheme_of(scene.palette, with_green) if scene.has_colour else None
-    if scheme is not None:
+    scheme = told_scheme(scene, with_green) if scene.has_colour else None
+    if scheme is not None and not scheme.under_other_light:
         scheme = _steady(scheme, scene.palette, LIGHTS[scene.light], with_green)
     colours = colours_of(scene.palette, scene.blooms) if scene.has_colour else None
     tips = tuple(along / datum.height for along, _, _ in view.tips) if stands else ()

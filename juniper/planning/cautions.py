@@ -13,7 +13,6 @@ WORDS = {
     "glass": "Glass breaks under mesh or pebbles that are pressed: ease them in, and lift the vessel from below.",
     "foam": "Foam: wet it before you cut it, breathe none of its dust, and let none of it go down the drain.",
     "tipping": "So tall a piece can tip: put weight low in the vessel, and stand it where nobody brushes past.",
-    "electric": "Water near electric lights: keep cables and plugs away from vessel and spray.",
 }
 TIPS = 2.0  # times the container's larger side: a plant that stands so high over a narrow foot wants weight below
 

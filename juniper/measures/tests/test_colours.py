@@ -6,8 +6,10 @@ from dataclasses import replace
 
 import numpy as np
 
-from juniper.colour import Swatch, from_hex, hue_name, lab_from_srgb
-from juniper.measures.colours import colours_of, seen_from_behind
+from juniper.colour import Swatch, from_hex, hue_name, lab_from_srgb, scheme_of
+from juniper.marking import measure_photograph
+from juniper.measures.colours import colours_of, seen_from_behind, told_scheme
+from juniper.photobooth import frame
 from juniper.rules import Brief, judge, school
 from juniper.scene import Bloom
 from juniper.scene.tests.test_trying import measured, piece
@@ -110,3 +112,16 @@ class OnThePiece(unittest.TestCase):
         )
         line = next(x for x in verdict.lines if x.rule.code == "accent")
         self.assertRegex(line.advice, r"Take \w+ of the four red heads out, or let \w+ more lemon join\.")
+
+
+class ToldScheme(unittest.TestCase):
+    def test_of_two_lights_the_one_whose_scheme_fits_better(self):
+        # Truth of the simulated picture: split-complementary before a coloured wall, which the guess takes for the light's own colour.
+        done = measure_photograph(frame(30).jpeg)
+        told = told_scheme(done.scene)
+        guessed = scheme_of(done.scene.palette)
+        self.assertEqual((told.name, guessed.name), ("split-complementary", "complementary"))
+        self.assertLess(told.off_degrees, guessed.off_degrees)
+        self.assertEqual(told.under_other_light, guessed.name)
+        for light in ("card", "hand"):
+            self.assertEqual(told_scheme(replace(done.scene, light=light)), guessed)
