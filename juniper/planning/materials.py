@@ -1,0 +1,167 @@
+"""The catalogue of materials: flowers, foliages and dried material, what part they play, how they are conditioned, how long they last.
+
+`materials.csv` holds it, one row each; every row names its source ("common practice" or the published one). A school adds rows of its own in
+the same columns. Months are of the northern hemisphere; in the southern one they are half a year later.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from dataclasses import asdict, dataclass, fields
+from functools import cache
+from pathlib import Path
+
+HERE = Path(__file__).with_name("materials.csv")
+ROLES = ("line", "focal", "mass", "filler", "foliage")
+TEXTURES = ("soft", "medium", "woody", "hollow", "bulb", "milky", "leaf", "dried")
+CAUTIONS = {
+    "poisonous": "poisonous: keep it from food, children and animals, and wash your hands",
+    "irritant": "its sap irritates skin: wear gloves",
+    "eyes": "its sap must not come into the eyes",
+    "bleeds": "it bleeds sap: let it bleed apart, then rinse",
+    "cats": "poisonous to cats or other animals",
+    "thorns": "thorns or sharp edges: strip them, and wear gloves",
+    "pollen": "its pollen stains: take the anthers off as they open",
+    "dust": "it sheds dust or fluff: keep it from food and from those who cough at it",
+}
+NOT_FOR_FOOD = frozenset({"poisonous", "irritant", "cats"})
+
+
+class FaultyMaterials(ValueError):
+    """A catalogue that cannot be used; `faults` tells each line (from 1) and what is wrong with it."""
+
+    def __init__(self, faults: list[tuple[int, str]]):
+        self.faults = tuple(faults)
+        super().__init__("; ".join(f"line {n}: {words}" for n, words in faults))
+
+
+@dataclass(frozen=True)
+class Material:
+    """One material. `life` is the usual range in days once conditioned, `months` when it is cut in the north (1 to 12), `cautions` keys of
+    CAUTIONS."""
+
+    slug: str
+    common: str
+    botanical: str
+    role: str
+    texture: str
+    life: tuple[int, int]
+    months: tuple[int, ...]
+    colours: tuple[str, ...]
+    cautions: tuple[str, ...]
+    source: str
+
+    @property
+    def edible_company(self) -> bool:
+        """Whether it may stand near food as far as this catalogue knows."""
+        return not NOT_FOR_FOOD & set(self.cautions)
+
+    def in_season(self, month: int, south: bool = False) -> bool:
+        """Whether it is cut in a month (1 to 12), in the northern or the southern hemisphere."""
+        return ((month + 5) % 12 + 1 if south else month) in self.months
+
+
+COLUMNS = ("slug", "common", "botanical", "role", "texture", "life_low", "life_high", "months", "colours", "cautions", "source")
+
+
+@cache
+def catalogue() -> tuple[Material, ...]:
+    """The catalogue that ships."""
+    return read_materials(HERE.read_text(encoding="utf-8"))
+
+
+def read_materials(text: str) -> tuple[Material, ...]:
+    """Materials from CSV in COLUMNS. Raises FaultyMaterials with every line that is at fault: then none is taken."""
+    rows = csv.DictReader(io.StringIO(text.lstrip("\ufeff")))
+    missing = [c for c in COLUMNS if c not in (rows.fieldnames or ())]
+    if missing:
+        raise FaultyMaterials([(1, f"the column {missing[0]} is missing")])
+    found, faults, seen = [], [], {}
+    for number, row in enumerate(rows, 2):
+        try:
+            one = _material(row)
+            if one.slug in seen:
+                raise ValueError(f"{one.slug} stands in line {seen[one.slug]} already")
+            seen[one.slug] = number
+            found.append(one)
+        except ValueError as error:
+            faults.append((number, str(error)))
+    if faults:
+        raise FaultyMaterials(faults)
+    return tuple(found)
+
+
+def _material(row: dict) -> Material:
+    text = {c: " ".join((row[c] or "").split()) for c in COLUMNS}
+    for column in ("slug", "common", "botanical", "source"):
+        if not text[column]:
+            raise ValueError(f"the {column} is missing")
+    for column, known in (("role", ROLES), ("texture", TEXTURES)):
+        if text[column] not in known:
+            raise ValueError(f"no {column} is called “{text[column]}”; there are {', '.join(known)}")
+    unknown = [c for c in text["cautions"].split() if c not in CAUTIONS]
+    if unknown:
+        raise ValueError(f"no caution is called “{unknown[0]}”; there are {', '.join(CAUTIONS)}")
+    try:
+        life = int(text["life_low"]), int(text["life_high"])
+    except ValueError:
+        raise ValueError("its life is not told in whole days") from None
+    if not 0 < life[0] <= life[1]:
+        raise ValueError("its life is a range of days, the shorter first")
+    return Material(
+        text["slug"], text["common"], text["botanical"], text["role"], text["texture"], life, _months(text["months"]),
+        tuple(text["colours"].split()), tuple(text["cautions"].split()), text["source"],
+    )  # fmt: skip
+
+
+def _months(text: str) -> tuple[int, ...]:
+    """ "11-3" to (11, 12, 1, 2, 3)."""
+    try:
+        first, last = (int(m) for m in text.split("-"))
+    except ValueError:
+        raise ValueError("its months are not told as first-last, such as 5-8") from None
+    if not (1 <= first <= 12 and 1 <= last <= 12):
+        raise ValueError("a month lies between 1 and 12")
+    return tuple((first - 1 + i) % 12 + 1 for i in range((last - first) % 12 + 1))
+
+
+def as_csv(materials: tuple[Material, ...]) -> str:
+    """Materials as CSV in COLUMNS; read_materials() gives the same back."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(COLUMNS)
+    for m in materials:
+        months = f"{m.months[0]}-{m.months[-1]}"
+        writer.writerow(
+            [
+                m.slug,
+                m.common,
+                m.botanical,
+                m.role,
+                m.texture,
+                *m.life,
+                months,
+                " ".join(m.colours),
+                " ".join(m.cautions),
+                m.source,
+            ]
+        )
+    return out.getvalue()
+
+
+def as_json(materials: tuple[Material, ...]) -> str:
+    """Materials as JSON, one object each by its fields."""
+    return json.dumps([asdict(m) for m in materials], indent=1, ensure_ascii=False)
+
+
+def from_json(text: str) -> tuple[Material, ...]:
+    """Materials from JSON as as_json() writes it. Raises FaultyMaterials."""
+    names = [f.name for f in fields(Material)]
+    try:
+        rows = json.loads(text)
+        made = tuple(Material(**{n: tuple(r[n]) if isinstance(r[n], list) else r[n] for n in names}) for r in rows)
+    except (ValueError, KeyError, TypeError) as error:
+        raise FaultyMaterials([(1, f"it is no list of materials ({error})")]) from error
+    return read_materials(as_csv(made))

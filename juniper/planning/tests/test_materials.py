@@ -1,0 +1,75 @@
+"""The catalogue against its schema and facts of the trade (common practice, and section 6 of the handbook for what is poisonous)."""
+
+import unittest
+
+from juniper.planning.materials import (
+    COLUMNS,
+    ROLES,
+    TEXTURES,
+    FaultyMaterials,
+    as_csv,
+    as_json,
+    catalogue,
+    from_json,
+    read_materials,
+)
+
+HEAD = ",".join(COLUMNS)
+ROW = "rose,Rose,Rosa cultivars,focal,woody,6,12,1-12,red,thorns,common practice"
+
+
+class Catalogue(unittest.TestCase):
+    by = {m.slug: m for m in catalogue()}
+
+    def test_it_is_large_enough_and_every_row_names_its_source(self):
+        self.assertGreaterEqual(len(self.by), 120)
+        self.assertEqual({m.role for m in catalogue()}, set(ROLES))
+        self.assertEqual({m.texture for m in catalogue()}, set(TEXTURES))
+        for one in catalogue():
+            self.assertTrue(one.source)
+            self.assertRegex(one.botanical, r"^[A-Z][a-z]+ (x )?[a-z-]+")
+
+    def test_what_the_handbook_calls_poisonous_or_irritant_is_marked(self):
+        for slug in ("digitalis", "convallaria", "daffodil", "oleander"):
+            self.assertIn("poisonous", self.by[slug].cautions)
+        self.assertLessEqual({"irritant", "eyes", "bleeds"}, set(self.by["euphorbia"].cautions))
+        self.assertIn("cats", self.by["lily"].cautions)
+        for slug in ("digitalis", "lily", "euphorbia"):
+            self.assertFalse(self.by[slug].edible_company)
+        for slug in ("mint", "basil", "nasturtium", "rose"):
+            self.assertTrue(self.by[slug].edible_company)
+
+    def test_usual_lives(self):
+        # Lilac-like woody blooms 3 to 7 days; conditioned leaves up to three weeks and more; dried material for seasons.
+        self.assertEqual(self.by["lilac"].life, (3, 7))
+        for one in catalogue():
+            self.assertEqual(one.texture == "dried", one.life[0] >= 90, one.slug)
+
+    def test_seasons_are_half_a_year_apart_in_the_two_hemispheres(self):
+        tulip = self.by["tulip"]
+        self.assertEqual(tulip.months, (12, 1, 2, 3, 4, 5))
+        for month in range(1, 13):
+            self.assertEqual(tulip.in_season(month), tulip.in_season((month + 5) % 12 + 1, south=True))
+        self.assertTrue(tulip.in_season(9, south=True))
+
+    def test_out_and_in_again(self):
+        self.assertEqual(read_materials(as_csv(catalogue())), catalogue())
+        self.assertEqual(from_json(as_json(catalogue())), catalogue())
+
+    def test_faults_are_told_by_line_and_nothing_is_taken(self):
+        wrong = [
+            ROW.replace("focal", "star"),
+            ROW.replace("6,12", "12,6"),
+            ROW.replace("1-12", "0-13"),
+            ROW.replace("thorns", "spiky"),
+            ROW,
+            ROW,
+        ]
+        with self.assertRaises(FaultyMaterials) as caught:
+            read_materials("\n".join([HEAD, *wrong]))
+        self.assertEqual([n for n, _ in caught.exception.faults], [2, 3, 4, 5, 7])
+        with self.assertRaisesRegex(FaultyMaterials, "column role is missing"):
+            read_materials("slug,common,botanical\n")
+        for text in ("{", "[1]", '[{"slug": "x"}]'):
+            with self.assertRaises(FaultyMaterials):
+                from_json(text)
