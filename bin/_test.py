@@ -15,8 +15,13 @@ from _cluster import Cluster, Trouble, die_with_parent
 
 ROOT = Path(__file__).resolve().parents[1]
 PASSWORD = "for-tests-only"
+# A machine that is busy with other things is no fault of a test: how long hypothesis takes to think of an input is not judged.
+CALM = (
+    "from hypothesis import HealthCheck, settings; "
+    "settings.register_profile('calm', deadline=None, suppress_health_check=[HealthCheck.too_slow]); settings.load_profile('calm'); "
+)
 # The core is tested with Django out of reach: an import of it fails.
-ALONE = "import sys; sys.modules['django'] = None; import unittest; unittest.main(module=None, argv=sys.argv)"
+ALONE = f"import sys; sys.modules['django'] = None; {CALM}import unittest; unittest.main(module=None, argv=sys.argv)"
 
 
 class Count:
