@@ -220,7 +220,8 @@ class Evening(InTheBrowser):
         places = {
             "term": self.path("term"), "all briefs": self.path("briefs"), "class": self.path("course", self.brief.course_id),
             "new class": self.path("course-new"), "brief": self.path("brief", self.brief.pk), "new brief": self.path("brief-new"),
-            "plan": self.path("plan", self.brief.pk),
+            "plan": self.path("plan", self.brief.pk), "materials": self.path("materials"),
+            "conditioning": self.path("conditioning", self.brief.pk) + "?have=lilac:12&have=tulip:30&people=2",
             "photographs": self.path("intake", self.brief.pk), "bench": self.path("bench", piece.pk),
             "line-up": self.path("line-up", self.brief.pk) + "?group=1&by=mark", "sheet": self.path("sheet", piece.pk),
             "shelf": self.path("shelf"), "rulebook": self.path("rulebook"), "rule set": self.path("rule-set", "classical-line-mass"),

@@ -4,6 +4,7 @@ import math
 
 import numpy as np
 from django import template
+from django.utils.dates import MONTHS
 from django.utils.html import format_html, format_html_join
 from django.utils.text import slugify
 
@@ -123,6 +124,12 @@ TICKS = {
     "failed": "M{back} 13L{on} 18M{on} 13L{back} 18",
     "waiting": "M{x} 17V18",
 }
+
+
+@register.filter
+def month(number):
+    """A month's name."""
+    return MONTHS[number]
 
 
 @register.filter

@@ -39,3 +39,34 @@ class Planner(SchoolTestCase):
                 x0, y0, x1, y1 = (float(n) for n in re.findall(r"-?[\d.]+", one.line))
                 self.assertAlmostEqual(((x1 - x0) ** 2 + (y1 - y0) ** 2) ** 0.5 / drawing.per_cm, one.stem.length, delta=0.1)
             self.assertAlmostEqual((drawing.table - drawing.rim) / drawing.per_cm, pot.height, places=6)
+
+    def test_a_timetable_lives_in_its_address(self):
+        url = reverse("conditioning", args=[self.brief.pk])
+        self.assertContains(self.client.get(url), "Add what the class will use")
+        moved = self.client.get(url, {"add": "tulip", "stems": "32", "at": "2026-11-26T18:30", "people": "1"})
+        self.assertIn("have=tulip%3A32", moved["Location"])
+        page = self.client.get(moved["Location"])
+        for words in ("15:55", "16:15", "18:15", "Tulipa cultivars", "take out"):
+            self.assertContains(page, words)
+        more = self.client.get(moved["Location"] + "&add=Lilac&stems=10", follow=True)
+        self.assertContains(more, "30 to 40 seconds")
+        self.assertContains(more, "Boiling water")
+        calendar = self.client.get(
+            reverse("conditioning-ics", args=[self.brief.pk]), {"have": ["tulip:32"], "at": "2026-11-26T18:30"}
+        )
+        self.assertIn("DTSTART:20261126T155500Z", calendar.content.decode())
+        self.assertEqual(self.client.get(reverse("conditioning", args=[self.other_brief.pk])).status_code, 404)
+
+    def test_what_makes_no_sense_is_told_or_left_out(self):
+        url = reverse("conditioning", args=[self.brief.pk])
+        self.assertContains(self.client.get(url, {"add": "moonflower", "stems": "3"}), "No material is called")
+        self.assertContains(self.client.get(url, {"add": "rose", "stems": "many"}), "How many stems of rose?")
+        page = self.client.get(url, {"have": ["rose:x", "nothing:3", "rose:0"], "at": "soon", "people": "9"})
+        self.assertContains(page, "Add what the class will use")
+
+    def test_the_catalogue_is_searched_and_goes_out(self):
+        page = self.client.get(reverse("materials"), {"words": "lily"})
+        self.assertContains(page, "Lily of the valley")
+        self.assertNotContains(page, "Carnation")
+        self.assertIn("slug,common", self.client.get(reverse("materials-file", args=["csv"])).content.decode())
+        self.assertEqual(len(self.client.get(reverse("materials-file", args=["json"])).json()), 135)
