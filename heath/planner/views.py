@@ -104,7 +104,11 @@ def conditioning(request, pk):
         "fault": fault,
         "query": _address(**asked),
         "materials": catalogue(),
-        "cautions": list(dict.fromkeys(f"{j.material.common}: {CAUTIONS[c]}." for j in jobs for c in j.material.cautions)),
+        "cautions": [
+            (words, ", ".join(j.material.common for j in jobs if code in j.material.cautions))
+            for code, words in CAUTIONS.items()
+            if any(code in j.material.cautions for j in jobs)
+        ],
         "boiling": any("just-boiled" in step for j in jobs for step in j.what),
     }
     return render(request, "planner/conditioning.html", context)

@@ -59,7 +59,7 @@ def steps_of(material: Material) -> tuple[str, ...]:
     if material.texture in SEAR:
         low, high = SEAR[material.texture]
         steps.append(
-            f"Sear a tenth of the stem in just-boiled water, {low if low == high else f'{low} to {high}'} seconds, blooms wrapped from the steam."
+            f"Sear a tenth of the stem in just-boiled water, {low if low == high else f'{low} to {high}'} seconds, the tops wrapped from the steam."
         )
     if material.texture == "hollow":
         steps.append("Turn the stem up, fill it with water, and stop it with a plug of wet cotton wool.")

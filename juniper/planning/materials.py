@@ -17,7 +17,7 @@ HERE = Path(__file__).with_name("materials.csv")
 ROLES = ("line", "focal", "mass", "filler", "foliage")
 TEXTURES = ("soft", "medium", "woody", "hollow", "bulb", "milky", "leaf", "dried")
 CAUTIONS = {
-    "poisonous": "poisonous: keep it from food, children and animals, and wash your hands",
+    "poisonous": "poisonous; keep it from food, children and animals, and wash your hands",
     "irritant": "its sap irritates skin: wear gloves",
     "eyes": "its sap must not come into the eyes",
     "bleeds": "it bleeds sap: let it bleed apart, then rinse",
