@@ -4,6 +4,7 @@ from django.db import transaction
 
 from heath.bench.models import Mark, MarkChange
 from heath.bench.reading import read
+from heath.bench.standing import keep_standing
 from heath.intake.models import Piece
 from juniper import VERSION
 from juniper.cli import verdict_document
@@ -52,4 +53,5 @@ def accept_marks(piece: Piece, user) -> Mark:
             MarkChange.objects.create(piece=piece, old=old, new=verdict.score, why=why, made_by=user)
         piece.state = Piece.State.MARKED
         piece.save(update_fields=["state"])
+        keep_standing(piece, reading)
     return mark

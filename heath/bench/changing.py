@@ -44,3 +44,21 @@ def remember(user, words: str) -> None:
         phrase.used += 1
         phrase.used_at = timezone.now()
         phrase.save(update_fields=["used", "used_at"])
+
+
+def last_done(*done):
+    """The latest of what was done to a piece and stands, or None: of lists of corrections, words, caps and remarks."""
+    standing = (
+        one for each in done for one in each if not getattr(one, "undone", False) and not getattr(one, "taken_back", False)
+    )
+    return max(standing, key=lambda one: one.made_at, default=None)
+
+
+LAST = {"Correction": "correction", "Override": "word", "Cap": "cap", "Remark": "remark"}
+
+
+def last_words(one) -> str:
+    """What the latest thing done is called; '' for None."""
+    if one is None:
+        return ""
+    return "move" if getattr(one, "kind", "") == "handle" else LAST[type(one).__name__]

@@ -65,7 +65,6 @@ class Reading:
     datum: Datum
     focal: tuple[float, float] | None
     moved: frozenset[str]
-    latest: Correction | None
     findings: Findings
     verdict: Verdict
     overrides: tuple[Override, ...]
@@ -228,9 +227,8 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
     if shown != front:
         seen = _see(shown, moving)
         own = _measured(piece, seen, moving)
-    latest = next((c for c in reversed(seen.corrections) if not c.undone), None)
     return Reading(
-        shown, seen.scene, seen.datum, seen.focal, seen.moved, latest, findings, verdict, overrides, seen.corrections,
+        shown, seen.scene, seen.datum, seen.focal, seen.moved, findings, verdict, overrides, seen.corrections,
         seen.marks, seen.stems, answers, own, caps,
     )  # fmt: skip
 

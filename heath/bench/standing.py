@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from hashlib import blake2b
+
 import cv2
 import numpy as np
 
@@ -16,9 +18,11 @@ LEAST = 60.0  # of them squared: a smaller speck is left out
 
 
 def key_of(piece: Piece) -> str:
-    """What a standing hangs on: the photograph, what people did to the piece, the rules in force."""
-    rules, photograph = piece.brief.rule_set, piece.photograph
-    return f"{photograph.pk}:{photograph.raster.name[-24:]}:{piece.revision}:{rules.slug}:{rules.version}"
+    """A digest of what a standing hangs on: the photographs in force, what people did to the piece, the brief, the rules in force."""
+    rules = piece.brief.rule_set
+    rasters = sorted(p.raster.name for p in piece.photographs.all() if p.current)
+    facts = (rasters, piece.revision, piece.brief.as_core(piece.dominant), rules.slug, rules.version)
+    return blake2b(repr(facts).encode(), digest_size=20).hexdigest()
 
 
 def keep_standing(piece: Piece, reading: Reading | None = None) -> Standing:

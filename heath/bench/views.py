@@ -18,7 +18,7 @@ from django_htmx.http import HttpResponseClientRedirect
 from pydantic import TypeAdapter, ValidationError
 
 from heath.bench.accepting import accept_marks
-from heath.bench.changing import company, hindered, remember, touch
+from heath.bench.changing import company, hindered, last_done, last_words, remember, touch
 from heath.bench.models import CORE, Correction, Override
 from heath.bench.overlays import as_found, exemplar_over, wanted_form
 from heath.bench.reading import DATUM_HANDLES, datum_of, eye_layer, handles, read
@@ -96,6 +96,7 @@ def _on_the_bench(request, pk):
 def _context(piece, fault="", fault_rule="", typed=None, layers=False):
     """What the bench shows."""
     reading = read(piece, shown=piece.on_bench)
+    remarks = list(piece.remarks.filter(taken_back=False).select_related("made_by"))
     return {
         "piece": piece,
         "query": "" if piece.on_bench == piece.photograph else f"?view={piece.on_bench.view}",
@@ -113,7 +114,8 @@ def _context(piece, fault="", fault_rule="", typed=None, layers=False):
         "dominants": DOMINANTS,
         "answers": tuple(ANSWERS.values()),
         "caps": {c.family: c for c in reading.caps},
-        "remarks": list(piece.remarks.filter(taken_back=False).select_related("made_by")),
+        "remarks": remarks,
+        "last": last_words(last_done(reading.corrections, reading.overrides, reading.caps, remarks)),
         "mark_changes": list(piece.mark_changes.select_related("made_by")),
     }
 
@@ -132,14 +134,22 @@ def _phrases(user):
 def changes(view):
     """A view that changes a piece: not while the marks are locked, nor over what somebody else did meanwhile."""
 
-    @wraps(view)
-    def within(request, pk, **more):
+    def made(request, pk, **more):
         piece = _on_the_bench(request, pk)
         why = hindered(piece, request.user, request.POST.get("seen", ""))
         if why:
             written = " ".join((request.POST.get("reason") or request.POST.get("words") or "").split())
             return _answer(request, piece, fault=f"{why} You wrote: “{written}”." if written else why, layers=True)
         return view(request, piece, **more)
+
+    @wraps(view)
+    def within(request, pk, **more):
+        if "lens" in request.POST:
+            return made(request, pk, **more)  # a handle on its way overwrites nothing but itself
+        with transaction.atomic():
+            # Two who press at once go one after the other.
+            visible(request.user, Piece).select_for_update(of=("self",)).filter(pk=pk).first()
+            return made(request, pk, **more)
 
     return require_POST(within)
 
@@ -347,9 +357,7 @@ def undo(request, piece):
             one.save(update_fields=["undone"])
             touch(piece, request.user)
         return _answer(request, piece, layers=True)
-    done = [piece.on_bench.corrections.filter(undone=False).last()]
-    done += [said.filter(taken_back=False).last() for said in (piece.overrides, piece.caps, piece.remarks)]
-    one = max((d for d in done if d), key=lambda d: d.made_at, default=None)
+    one = last_done(piece.on_bench.corrections.all(), piece.overrides.all(), piece.caps.all(), piece.remarks.all())
     if one:
         flag = "undone" if isinstance(one, Correction) else "taken_back"
         setattr(one, flag, True)

@@ -5,6 +5,7 @@ import logging
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 
+from heath.bench.standing import keep_standing
 from heath.intake.adding import see_photograph
 from heath.intake.arriving import look_at
 from heath.intake.models import Photograph, Piece
@@ -25,7 +26,13 @@ def look_at_arrival(arrival_id: int):
 def measure_photograph(photograph_id: int):
     """Measure one photograph; one that was removed meanwhile is no fault."""
     photograph = Photograph.objects.filter(pk=photograph_id).first()
-    if photograph is not None and see_photograph(photograph) and installed_cutout() is not None:
+    if photograph is None:
+        return
+    doubtful = see_photograph(photograph)
+    piece = Piece.objects.get(pk=photograph.piece_id)
+    if piece.state == Piece.State.MARKING:
+        keep_standing(piece)  # so that the line-up need not wait for it
+    if doubtful and installed_cutout() is not None:
         look_twice.configure(priority=LATER).defer(photograph_id=photograph_id)
 
 

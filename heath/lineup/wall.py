@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import groupby
 
 from heath.bench.models import Standing
@@ -41,7 +41,6 @@ class Wall:
     bands: tuple[tuple[float, str], ...]
     top: float
     high: float
-    tall: float  # of the tallest container, in the wall's units
 
 
 def standings(pieces: list[Piece]) -> dict[int, Standing]:
@@ -69,18 +68,14 @@ def hang(brief, pieces: list[Piece], kept: dict[int, Standing], by: str, grouped
     top = min((h.standing.top * h.scale for h in hung), default=-2 * UNIT)
     low = max((h.standing.bottom * h.scale for h in hung), default=UNIT)
     room = ROOM * (low - top)
-    tall = max((UNIT * h.scale for h in hung), default=UNIT)
-    wall = [
-        Hung(h.piece, h.standing, h.scale, _box(h, top - room, low - top + 2 * room), h.wide, h.value, h.words, h.mark, h.group)
-        for h in hung
-    ]
+    wall = [replace(h, box=_box(h, top - room, low - top + 2 * room)) for h in hung]
     if grouped:
         names = list(dict.fromkeys(_groups(by)))
         wall.sort(key=lambda h: names.index(h.group) if h.group in names else len(names))
         groups = tuple((name, tuple(own)) for name, own in groupby(wall, key=lambda h: h.group))
     else:
         groups = (("", tuple(wall)),)
-    return Wall(groups, _bands(brief, rules, in_cm), top - room, low - top + 2 * room, tall)
+    return Wall(groups, _bands(brief, rules, in_cm), top - room, low - top + 2 * room)
 
 
 def _hung(piece: Piece, standing: Standing, by: str, rule: Rule | None, pass_mark: float, in_cm: bool) -> Hung:

@@ -305,6 +305,27 @@ class ByKeys(InTheBrowser):
         self.assertEqual(Mark.objects.get().piece, piece)
         self.assertEqual(self.faults, [])
 
+    def test_what_a_colleague_changed_is_told_on_the_page(self):
+        from heath.bench.changing import touch
+        from heath.interface.testing import photographed
+
+        school = School.objects.get()
+        course = Course.objects.create(school=school, name="Tuesday class", term="Autumn")
+        course.students.create(name="Ada Shore")
+        brief = Brief.objects.create(
+            course=course, name="Column", container="Cylinder", container_height_cm=24, container_width_cm=10
+        )
+        brief.give_pieces()
+        piece = photographed(brief, User.objects.get())
+        self.sign_in()
+        self.go(reverse("bench", args=[piece.pk]).lstrip("/"))
+        expect(self.page.locator("#score")).to_have_text(re.compile(r"^\d+$"))
+        self.page.wait_for_load_state("networkidle")
+        expect(self.page.locator("#company")).to_have_text("")
+        touch(piece, User.objects.create_user("tam", password="a-long-password", school=school, first_name="Tam"))
+        self.page.evaluate("() => htmx.trigger('#company', 'load')")
+        expect(self.page.locator("#company")).to_contain_text("Tam changed this piece")
+
     def tab_to(self, words, within="a, button, [tabindex], summary", others=80):
         """Press Tab until the focus is on something of that name; fail when it never comes."""
         for _ in range(others):

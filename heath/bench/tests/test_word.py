@@ -102,7 +102,8 @@ class Word(SchoolTestCase):
         self.post("move", handle="rim", gesture="abcdef123456", x="450", y="500", rests="1")
         self.post("override", rule="visible-height", score="2", reason="Mine.")
         self.post("remark", words="Here.", x="4", y="4")
-        for left in ((1, 1, 0), (1, 0, 0), (0, 0, 0)):
+        for left, named in (((1, 1, 0), "remark"), ((1, 0, 0), "word"), ((0, 0, 0), "move")):
+            self.assertContains(self.client.get(reverse("reading", args=[self.piece.pk])), f"Undo the last {named}")
             self.post("undo")
             standing = self.piece.photograph.corrections.filter(undone=False).count()
             self.assertEqual(

@@ -63,6 +63,18 @@ class LineUp(SchoolTestCase):
         after = {s.piece_id: s.key for s in Standing.objects.all()}
         self.assertEqual([p for p in before if before[p] != after[p]], [self.first.pk])
 
+    def test_a_changed_brief_makes_every_standing_old(self):
+        self.wall()
+        before = set(Standing.objects.values_list("key", flat=True))
+        self.brief.container_height_cm = 30
+        self.brief.save()
+        self.wall()
+        self.assertFalse(before & set(Standing.objects.values_list("key", flat=True)))
+
+    def test_a_marked_piece_stands_on_the_wall_already(self):
+        self.client.post(reverse("accept", args=[self.first.pk]))
+        self.assertEqual(Standing.objects.get().key, key_of(Piece.objects.get(pk=self.first.pk)))
+
     def test_few_queries_and_own_school_only(self):
         self.wall()
         with self.assertNumQueries(7):

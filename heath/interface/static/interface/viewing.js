@@ -21,6 +21,10 @@ window.heathViewing = {
     field.addEventListener("pointerdown", (e) => this.finger(e), true);
     addEventListener("keyup", (e) => this.released(e));
     document.addEventListener("mousedown", (e) => this.phrase(e));
+    // Whether a colleague changed something is told against what this page last saw.
+    document.body.addEventListener("htmx:configRequest", (e) => {
+      if (e.detail.elt.id === "company") e.detail.parameters.seen = this.seen();
+    });
     document.addEventListener("focusin", (e) => {
       const written = e.target.closest("input[name=reason], input[name=words]");
       document.getElementById("phrases")?.classList.toggle("shown", Boolean(written));
