@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from heath.interface.drawing import container_path
 from juniper.planning import Pot, plan_stems
 from juniper.rules import FORMS, Brief, RuleSet, school, school_slugs
 from juniper.scene import Vessel
@@ -56,13 +57,8 @@ def target(values, shape: Vessel | None = None, rules: RuleSet | None = None) ->
         path = "".join(f"M{middle:.1f} {rim:.1f}L{x:.1f} {y:.1f}m-3 0a3 3 0 1 0 6 0a3 3 0 1 0 -6 0" for x, y, _ in tips)
     else:
         path = "M" + " L".join(f"{middle + x:.1f} {rim - y:.1f}" for x, y in _outline(form, half, top)) + " Z"
-    sides = shape.half if shape else (0.5, 0.5)
-    across = wide * scale / 2 / max(sides)
-    levels = [base - pot * scale * i / (len(sides) - 1) for i in range(len(sides))]
-    left = [f"{middle - across * h:.1f} {y:.1f}" for h, y in zip(sides, levels, strict=True)]
-    right = [f"{middle + across * h:.1f} {y:.1f}" for h, y in zip(sides, levels, strict=True)]
     return Target(
-        WIDTH, HEIGHT, "M" + "L".join([*left, *reversed(right)]) + "Z", path,
+        WIDTH, HEIGHT, container_path(shape, middle, base, pot * scale, wide * scale), path,
         rim - low_cm * scale, rim - high_cm * scale, low_cm, high_cm, rim, middle, tuple(tips),
     )  # fmt: skip
 

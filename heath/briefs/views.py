@@ -97,7 +97,6 @@ def detail(request, pk):
         "brief": brief,
         "pieces": pieces,
         "drawing": drawing,
-        "to_mark": states[Piece.State.MARKING],
         "marked": states[Piece.State.MARKED],
         "returned": states[Piece.State.RETURNED],
         "first": next((p for p in pieces if p.state == Piece.State.MARKING), None),

@@ -75,6 +75,15 @@ def ghost(reading, ratio: float) -> tuple[Mark, ...]:
     )
 
 
+def container_path(shape, middle: float, table: float, high: float, wide: float) -> str:
+    """SVG path of a container `high` and at its widest `wide`, standing on `table` about `middle`; straight-sided without a `shape`."""
+    sides = shape.half if shape else (0.5, 0.5)
+    across = wide / 2 / max(sides)
+    rows = [table - high * i / (len(sides) - 1) for i in range(len(sides))]
+    left, right = ([f"{middle + way * across * h:.1f} {y:.1f}" for h, y in zip(sides, rows, strict=True)] for way in (-1, 1))
+    return "M" + "L".join([*left, *reversed(right)]) + "Z"
+
+
 LOOKS = {  # left, right (in rim widths from the axis), top and bottom (in container heights over the base) of where a check is to be looked at
     "rim": (-0.8, 0.8, 1.35, 0.75),
     "water": (-0.8, 0.8, 1.05, -0.05),

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from heath.interface.drawing import container_path
 from juniper.planning import PlannedStem, Pot, StemPlan
 from juniper.scene import Vessel
 
@@ -14,7 +15,7 @@ ROOM = 34.0  # about the drawing, for words
 
 @dataclass(frozen=True)
 class DrawnStem:
-    """A planned stem in the drawing: its line over the rim and, dashed, below it, its tip, and on which side its number stands."""
+    """A planned stem in the drawing: its line over the rim and, dashed, below it, and its tip."""
 
     stem: PlannedStem
     number: int
@@ -22,7 +23,6 @@ class DrawnStem:
     below: str
     x: float
     y: float
-    side: str
 
 
 @dataclass(frozen=True)
@@ -50,14 +50,9 @@ def drawn(plan: StemPlan, pot: Pot, shape: Vessel | None = None) -> Drawing:
     middle = WIDTH / 2
     rim = ROOM + top * scale
     table = rim + pot.height * scale
-    sides = shape.half if shape else (0.5, 0.5)
-    across = pot.width * scale / 2 / max(sides)
-    rows = [table - pot.height * scale * i / (len(sides) - 1) for i in range(len(sides))]
-    left = [f"{middle - across * h:.1f} {y:.1f}" for h, y in zip(sides, rows, strict=True)]
-    right = [f"{middle + across * h:.1f} {y:.1f}" for h, y in zip(sides, rows, strict=True)]
     stems = tuple(_drawn(s, n, middle, rim, scale) for n, s in enumerate(plan.stems, 1))
     return Drawing(
-        WIDTH, HEIGHT, "M" + "L".join([*left, *reversed(right)]) + "Z", table, middle, rim, rim - plan.low * scale, rim - plan.high * scale,
+        WIDTH, HEIGHT, container_path(shape, middle, table, pot.height * scale, pot.width * scale), table, middle, rim, rim - plan.low * scale, rim - plan.high * scale,
         stems, scale,
     )  # fmt: skip
 
@@ -67,6 +62,5 @@ def _drawn(stem: PlannedStem, number: int, middle: float, rim: float, scale: flo
     turn = math.radians(stem.lean)
     down = (middle - stem.hidden * scale * math.sin(turn), rim + stem.hidden * scale * math.cos(turn))
     return DrawnStem(
-        stem, number, f"M{middle:.1f} {rim:.1f}L{x:.1f} {y:.1f}", f"M{middle:.1f} {rim:.1f}L{down[0]:.1f} {down[1]:.1f}", round(x, 1), round(y, 1),
-        "start" if stem.side >= 0 else "end",
+        stem, number, f"M{middle:.1f} {rim:.1f}L{x:.1f} {y:.1f}", f"M{middle:.1f} {rim:.1f}L{down[0]:.1f} {down[1]:.1f}", round(x, 1), round(y, 1)
     )  # fmt: skip
