@@ -239,6 +239,18 @@ def own_colour(lab) -> np.ndarray:
     return np.array([more * (light + 16) - 16, more * chroma * np.cos(hue), more * chroma * np.sin(hue)])
 
 
+def among_others(lab) -> np.ndarray:
+    """How a colour (3,) of petals by itself and squarely lit shows among others: the inverse of own_colour()."""
+    light, a, b = (float(v) for v in lab)
+    hue, chroma = np.degrees(np.arctan2(b, a)) % 360, np.hypot(a, b)
+    seen = np.linspace(hue - WARMED, hue, 501)
+    turned = seen + WARMED * np.clip(np.minimum(seen - 36, 96 - seen) / 12, 0, 1)
+    seen = np.radians(seen[np.abs(turned - hue).argmin()])
+    # own_colour() stops at white: what is brighter than that shows as white in light.
+    less = 1 / FACING
+    return np.array([less * (light + 16) - 16, less * chroma * np.cos(seen), less * chroma * np.sin(seen)])
+
+
 def _nearest(points: np.ndarray, centres: np.ndarray) -> np.ndarray:
     # |p-c|^2 = |p|^2 - 2 p.c + |c|^2; the first term does not choose.
     return np.argmin((centres**2).sum(1)[None, :] - 2 * points @ centres.T, axis=1)

@@ -1,18 +1,28 @@
 """Planning a piece from its container and the rules that will mark it."""
 
-from juniper.planning.cautions import cautions_for
-from juniper.planning.holding import Holding, choose_holding
+from juniper.planning.cautions import NEAR, cautions_for, clashes
+from juniper.planning.held import Held, Shortage, held_by, shortage
+from juniper.planning.holding import Holding, choose_holding, kinds_of_stem
 from juniper.planning.placing import Step, order_of_placing
-from juniper.planning.stems import PlannedStem, Pot, StemPlan, plan_stems
+from juniper.planning.stems import PlannedStem, Pot, StemPlan, moved, plan_stems, within
 
 __all__ = [
+    "NEAR",
+    "Held",
     "Holding",
     "PlannedStem",
     "Pot",
+    "Shortage",
     "StemPlan",
     "Step",
     "cautions_for",
     "choose_holding",
+    "clashes",
+    "held_by",
+    "kinds_of_stem",
+    "moved",
     "order_of_placing",
     "plan_stems",
+    "shortage",
+    "within",
 ]

@@ -8,9 +8,11 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 
+from juniper.planning.calendar import Entry
 from juniper.planning.materials import Material
+from juniper.planning.ways import BY_SLUG, chosen_ways
 
 SEAR = {"soft": (10, 10), "medium": (20, 20), "woody": (30, 40), "milky": (20, 20)}  # seconds in just-boiled water
 SOAK = {"woody": 240, "leaf": 240, "hollow": 180}  # minutes in deep water
@@ -43,32 +45,48 @@ class Job:
     what: tuple[str, ...]
 
 
-def steps_of(material: Material) -> tuple[str, ...]:
-    """What is done to a material, in order, each in a sentence."""
+def steps_of(material: Material, ways: dict[str, str] | None = None) -> tuple[str, ...]:
+    """What is done to a material, in order, each in a sentence; `ways` are those that a school has chosen where schools disagree (see
+    juniper.planning.ways)."""
+    ways = chosen_ways(ways or {})
     if material.texture == "dried":
         return ("Needs no water: steam what is crushed, and shake the dust off out of doors.",)
     steps = ["Strip every leaf that would stand under water."]
     if "thorns" in material.cautions:
         steps.append("Take the thorns off, with gloves.")
     if material.texture == "woody":
-        steps.append("Cut on the slant, and split the end crosswise for a finger's breadth.")
+        woody = ways["woody-ends"]
+        steps.append(
+            "Cut on the slant, longer than usual."
+            if woody == "slant"
+            else "Cut on the slant. " + BY_SLUG["woody-ends"].way(woody).what
+        )
     else:
         steps.append("Cut on the slant, at once into water.")
     if "bleeds" in material.cautions:
         steps.append(f"Let it bleed apart from the others for {BLEED} minutes, then rinse.")
-    if material.texture in SEAR:
+    if material.texture in SEAR and ways["searing"] == "sear":
         low, high = SEAR[material.texture]
         steps.append(
             f"Sear a tenth of the stem in just-boiled water, {low if low == high else f'{low} to {high}'} seconds, the tops wrapped from the steam."
         )
+    if ways["salt"] == "salt" and material.texture in ("milky", "leaf"):
+        steps.append("A pinch of salt in its water.")
     if material.texture == "hollow":
         steps.append("Turn the stem up, fill it with water, and stop it with a plug of wet cotton wool.")
     if material.texture == "leaf":
         steps.append(f"Lay it under water for {UNDER} minutes before it stands.")
     if material.slug == "tulip":
         steps.append("Wrap the bunch upright while it drinks, or the stems bend.")
-    steps.append(f"Stand it in deep cool water for {soak(material) // 60} hours or overnight.")
+    drops = ", a few drops of bleach to the bucket" if ways["bleach"] == "bleach" else ""
+    steps.append(f"Stand it in deep cool water for {soak(material) // 60} hours or overnight{drops}.")
     return tuple(steps)
+
+
+def countdown(material: Material, ways: dict[str, str] | None = None) -> int | None:
+    """Seconds that a material's end is held in just-boiled water, the longest that is taught for it; None where it is not seared."""
+    seared = material.texture in SEAR and chosen_ways(ways or {})["searing"] == "sear"
+    return SEAR[material.texture][1] if seared else None
 
 
 def soak(material: Material) -> int:
@@ -85,9 +103,11 @@ def hands(need: Need) -> int:
     return STEP * math.ceil(minutes / STEP)
 
 
-def timetable(needs: tuple[Need, ...], class_at: datetime, people: int = 1) -> tuple[Job, ...]:
+def timetable(
+    needs: tuple[Need, ...], class_at: datetime, people: int = 1, ways: dict[str, str] | None = None
+) -> tuple[Job, ...]:
     """Jobs in the order of the day, each as late as it may be: everything has stood its time and is ready before class, and nobody has two
-    jobs at once. Raises ValueError with a sentence."""
+    jobs at once; `ways` as for steps_of(). Raises ValueError with a sentence."""
     if not 1 <= people <= MOST_PEOPLE:
         raise ValueError(f"The timetable is made for one person or {MOST_PEOPLE}.")
     if any(n.stems < 1 for n in needs):
@@ -102,38 +122,13 @@ def timetable(needs: tuple[Need, ...], class_at: datetime, people: int = 1) -> t
         start = end - timedelta(minutes=hands(need))
         free[person] = start
         ready = end + timedelta(minutes=soak(need.material))
-        jobs.append(Job(need.material, need.stems, start, end, ready, person + 1, steps_of(need.material)))
+        jobs.append(Job(need.material, need.stems, start, end, ready, person + 1, steps_of(need.material, ways)))
     return tuple(sorted(jobs, key=lambda j: (j.start, j.person)))
 
 
-def as_ics(jobs: tuple[Job, ...], title: str, stamp: datetime) -> str:
-    """A timetable as iCalendar (RFC 5545), times in UTC; `stamp` is when it was made."""
-
-    def when(moment: datetime) -> str:
-        return moment.astimezone(UTC).strftime("%Y%m%dT%H%M%SZ")
-
-    lines = ["BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Juniper Heath//conditioning//EN"]
-    for number, job in enumerate(jobs, 1):
-        lines += [
-            "BEGIN:VEVENT", f"UID:{number}-{job.material.slug}-{when(job.start)}@juniper-heath.invalid", f"DTSTAMP:{when(stamp)}",
-            f"DTSTART:{when(job.start)}", f"DTEND:{when(job.end)}", f"SUMMARY:{_plain(f'{job.material.common}, {job.stems} stems')}",
-            f"DESCRIPTION:{_plain(f'{title}. ' + ' '.join(job.what))}", "END:VEVENT",
-        ]  # fmt: skip
-    return "".join(f"{_folded(line)}\r\n" for line in [*lines, "END:VCALENDAR"])
-
-
-def _plain(text: str) -> str:
-    for one, other in (("\\", "\\\\"), (";", "\\;"), (",", "\\,"), ("\n", "\\n")):
-        text = text.replace(one, other)
-    return text
-
-
-def _folded(line: str) -> str:
-    """A content line in parts of at most 75 octets (RFC 5545, 3.1)."""
-    out, part = [], ""
-    for letter in line:
-        if len((part + letter).encode()) > 74:
-            out.append(part)
-            part = ""
-        part += letter
-    return "\r\n ".join([*out, part])
+def entries(jobs: tuple[Job, ...]) -> tuple[Entry, ...]:
+    """A timetable as calendar entries."""
+    return tuple(
+        Entry(f"{n}-{j.material.slug}", j.start, j.end, f"{j.material.common}, {j.stems} stems", " ".join(j.what))
+        for n, j in enumerate(jobs, 1)
+    )

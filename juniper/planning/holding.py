@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from juniper.planning.materials import Material
 from juniper.planning.stems import Pot
 
 STEMS = ("thin", "thick", "woody", "soft", "heavy", "dried")
 SHALLOW, FLAT = 8.0, 0.5  # cm, and of its width: a container no higher is shallow
 NARROW = 6.0  # cm: a mouth that holds stems by itself
 SHEET = (2.8, 1.4)  # sheet of mesh over the container's width: about 30 by 15 cm for a vase of 10 to 11 cm
+HEAVY_HEAD = 13.0  # cm: a head so wide weighs on its stem
 PIN = 0.33  # of the width: a pin holder's diameter
 PIN_LEAST, PIN_MOST = 5.0, 12.0  # cm
 
@@ -26,17 +28,19 @@ class Holding:
     cautions: tuple[str, ...] = ()
 
 
-def choose_holding(pot: Pot, stems: tuple[str, ...] = (), clear: bool = False, carried: bool = False) -> tuple[Holding, ...]:
+def choose_holding(
+    pot: Pot, stems: tuple[str, ...] = (), clear: bool = False, carried: bool = False, foam: str = "no-foam"
+) -> tuple[Holding, ...]:
     """Holding materials for a container, the one to take first, then those that other schools would; `stems` are some of STEMS, `clear` whether
-    the wall is glass, `carried` whether the finished piece travels. Raises ValueError for a kind of stem that is not known."""
+    the wall is glass, `carried` whether the finished piece travels, `foam` the school's way with it (see juniper.planning.ways). Raises ValueError for a kind of stem that is not known."""
     unknown = set(stems) - set(STEMS)
     if unknown:
         raise ValueError(f"No kind of stem is called {sorted(unknown)[0]}; there are: {', '.join(STEMS)}.")
     heavy = bool({"thick", "heavy"} & set(stems))
     dry = "dried" in stems and len(set(stems)) == 1
-    pin, mesh, grid, woven, foam, wire = _pin(pot), _mesh(pot, heavy), _grid(pot), _woven(), _foam(), _wire()
+    pin, mesh, grid, woven, block, wire = _pin(pot), _mesh(pot, heavy), _grid(pot), _woven(), _foam(), _wire()
     if pot.height <= SHALLOW or pot.height <= FLAT * pot.width:
-        order = [pin, mesh, foam] if heavy or not carried else [mesh, pin, foam]
+        order = [pin, mesh, block] if heavy or not carried else [mesh, pin, block]
     elif dry:
         order = [wire, mesh, grid]
     elif pot.width <= NARROW:
@@ -44,10 +48,31 @@ def choose_holding(pot: Pot, stems: tuple[str, ...] = (), clear: bool = False, c
     elif clear:
         order = [grid, woven, _pebbles()]
     elif heavy:
-        order = [mesh, pin, foam]
+        order = [mesh, pin, block]
     else:
-        order = [mesh, grid, woven, foam]
+        order = [mesh, grid, woven, block]
+    if block in order and (foam == "foam" or (foam == "heavy-only" and heavy)):
+        order = [block, *(h for h in order if h is not block)]
     return tuple(order)
+
+
+TEXTURES = {
+    "woody": "woody",
+    "soft": "soft",
+    "milky": "soft",
+    "bulb": "soft",
+    "dried": "dried",
+    "hollow": "thick",
+    "leaf": "thick",
+}
+
+
+def kinds_of_stem(materials: tuple[Material, ...]) -> tuple[str, ...]:
+    """The kinds of stem (of STEMS) that some materials have: by their texture, and heavy by their head."""
+    found = {TEXTURES.get(m.texture, "thin") for m in materials} | {
+        "heavy" for m in materials if m.across >= HEAVY_HEAD and m.role != "foliage"
+    }
+    return tuple(k for k in STEMS if k in found)
 
 
 def _pin(pot: Pot) -> Holding:

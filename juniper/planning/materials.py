@@ -15,6 +15,20 @@ from pathlib import Path
 
 HERE = Path(__file__).with_name("materials.csv")
 ROLES = ("line", "focal", "mass", "filler", "foliage")
+ACROSS = {
+    "line": 7.0,
+    "focal": 10.0,
+    "mass": 6.0,
+    "filler": 9.0,
+    "foliage": 14.0,
+}  # cm, where a material's own is not told (common practice)
+WIDEST = 60.0  # cm
+# Words for the colours of flowers and leaves, each with the colour that it is drawn and counted as (common practice).
+COLOURS = {
+    "white": "#f4f1e8", "cream": "#f2e3bd", "yellow": "#f2c81f", "gold": "#e3a51c", "orange": "#e8761c", "bronze": "#a8622a", "brown": "#6b4a2f",
+    "red": "#b5202a", "crimson": "#8e1626", "rose": "#dd7284", "plum": "#5c2343", "purple": "#6d2c86", "violet": "#7a4aa8", "blue": "#3763b4",
+    "green": "#5f8a45", "lime": "#b6c64a", "silver": "#a9b3a6", "grey": "#8d8f8c",
+}  # fmt: skip
 TEXTURES = ("soft", "medium", "woody", "hollow", "bulb", "milky", "leaf", "dried")
 CAUTIONS = {
     "poisonous": "poisonous; keep it from food, children and animals, and wash your hands",
@@ -39,14 +53,15 @@ class FaultyMaterials(ValueError):
 
 @dataclass(frozen=True)
 class Material:
-    """One material. `life` is the usual range in days once conditioned, `months` when it is cut in the north (1 to 12), `cautions` keys of
-    CAUTIONS."""
+    """One material. `across` is what one stem of it covers, as the diameter of a disc in cm, `life` the usual range in days once conditioned,
+    `months` when it is cut in the north (1 to 12), `colours` keys of COLOURS, `cautions` keys of CAUTIONS."""
 
     slug: str
     common: str
     botanical: str
     role: str
     texture: str
+    across: float
     life: tuple[int, int]
     months: tuple[int, ...]
     colours: tuple[str, ...]
@@ -63,7 +78,20 @@ class Material:
         return ((month + 5) % 12 + 1 if south else month) in self.months
 
 
-COLUMNS = ("slug", "common", "botanical", "role", "texture", "life_low", "life_high", "months", "colours", "cautions", "source")
+COLUMNS = (
+    "slug",
+    "common",
+    "botanical",
+    "role",
+    "texture",
+    "across_cm",
+    "life_low",
+    "life_high",
+    "months",
+    "colours",
+    "cautions",
+    "source",
+)
 
 
 @cache
@@ -75,7 +103,7 @@ def catalogue() -> tuple[Material, ...]:
 def read_materials(text: str) -> tuple[Material, ...]:
     """Materials from CSV in COLUMNS. Raises FaultyMaterials with every line that is at fault: then none is taken."""
     rows = csv.DictReader(io.StringIO(text.lstrip("\ufeff")))
-    missing = [c for c in COLUMNS if c not in (rows.fieldnames or ())]
+    missing = [c for c in COLUMNS if c not in (rows.fieldnames or ()) and c != "across_cm"]
     if missing:
         raise FaultyMaterials([(1, f"the column {missing[0]} is missing")])
     found, faults, seen = [], [], {}
@@ -94,16 +122,23 @@ def read_materials(text: str) -> tuple[Material, ...]:
 
 
 def _material(row: dict) -> Material:
-    text = {c: " ".join((row[c] or "").split()) for c in COLUMNS}
+    text = {c: " ".join((row.get(c) or "").split()) for c in COLUMNS}
     for column in ("slug", "common", "botanical", "source"):
         if not text[column]:
             raise ValueError(f"the {column} is missing")
     for column, known in (("role", ROLES), ("texture", TEXTURES)):
         if text[column] not in known:
             raise ValueError(f"no {column} is called “{text[column]}”; there are {', '.join(known)}")
-    unknown = [c for c in text["cautions"].split() if c not in CAUTIONS]
-    if unknown:
-        raise ValueError(f"no caution is called “{unknown[0]}”; there are {', '.join(CAUTIONS)}")
+    for column, word, known in (("cautions", "caution", CAUTIONS), ("colours", "colour", COLOURS)):
+        unknown = [c for c in text[column].split() if c not in known]
+        if unknown:
+            raise ValueError(f"no {word} is called “{unknown[0]}”; there are {', '.join(known)}")
+    try:
+        across = float(text["across_cm"] or ACROSS[text["role"]])
+    except ValueError:
+        raise ValueError("what a stem covers is not told in cm") from None
+    if not 0 < across <= WIDEST:
+        raise ValueError(f"a stem covers between 0 and {WIDEST:.0f} cm")
     try:
         life = int(text["life_low"]), int(text["life_high"])
     except ValueError:
@@ -111,7 +146,7 @@ def _material(row: dict) -> Material:
     if not 0 < life[0] <= life[1]:
         raise ValueError("its life is a range of days, the shorter first")
     return Material(
-        text["slug"], text["common"], text["botanical"], text["role"], text["texture"], life, _months(text["months"]),
+        text["slug"], text["common"], text["botanical"], text["role"], text["texture"], across, life, _months(text["months"]),
         tuple(text["colours"].split()), tuple(text["cautions"].split()), text["source"],
     )  # fmt: skip
 
@@ -141,6 +176,7 @@ def as_csv(materials: tuple[Material, ...]) -> str:
                 m.botanical,
                 m.role,
                 m.texture,
+                f"{m.across:g}",
                 *m.life,
                 months,
                 " ".join(m.colours),

@@ -7,14 +7,21 @@ over the rim; and it is *cut* longer than it shows, by the part below the rim an
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+import cv2
+import numpy as np
+
+from juniper.measures.form import outlines
 from juniper.rules import Brief, Rule, RuleSet
 from juniper.rules.band import Band
 
 STEP = 0.5  # cm that cuts are rounded up to
 REACH = 0.8  # of the container's height: how deep a stem goes, so that it stands well in water that fills three quarters (common practice)
 TOWARD = 15.0  # degrees that the stems of a three-stem piece are brought toward the viewer (from memory)
+# Degrees toward the viewer (minus: away) of stems that are neither tallest nor ends of the outline, in turns, so that flowers stand in and out;
+# and of the focal flowers, which come forward over the rim (common practice; the degrees from memory).
+IN_AND_OUT, FORWARD = (18.0, -18.0), 30.0
 LEANS = {"main_lean": 12.0, "second_lean": 45.0, "third_lean": 75.0}  # degrees, where the rules name none (from memory)
 OPEN_END = 1.1  # times a lower edge: the height where a band has no upper one
 LARGEST = 300.0  # cm of a container's side
@@ -87,6 +94,11 @@ class PlannedStem:
         return self.length * math.sin(math.radians(self.lean))
 
     @property
+    def depth(self) -> float:
+        """How far its tip stands before the container's middle (minus: behind it), cm."""
+        return self.length * math.tan(math.radians(self.toward))
+
+    @property
     def cut(self) -> float:
         """What to cut it to, cm, rounded up to half of one: never less than what shows."""
         return _up(self.length / math.cos(math.radians(self.toward)) + self.hidden)
@@ -103,6 +115,11 @@ class StemPlan:
     half: float
     notes: tuple[str, ...]
 
+    @property
+    def by_name(self) -> dict[str, PlannedStem]:
+        """The stems by what they are called."""
+        return {s.name: s for s in self.stems}
+
     def values(self, pot: Pot) -> dict[str, float]:
         """What the finished piece would measure, by the names of the measures."""
         found = {
@@ -113,13 +130,24 @@ class StemPlan:
             "width_ratio": 2 * self.half / pot.width,
             "spread": 2 * self.half / self.height,
         }
-        if self.stems[0].name == "main":
-            main, second, third = self.stems[:3]
+        own = self.by_name
+        if "main" in own:
+            main, second, third = (own[n] for n in ("main", "second", "third"))
             found |= {
                 "main_stem_width": main.length / pot.width, "second_main": second.length / main.length, "third_second": third.length / second.length,
                 "third_main": third.length / main.length, "main_lean": abs(main.lean), "second_lean": abs(second.lean), "third_lean": abs(third.lean),
             }  # fmt: skip
+        if "focal" in own:
+            found |= {"focal_height": own["focal"].height / self.height, "focal_offset": abs(own["focal"].side) / self.half}
         return found
+
+    def outline(self, form: str) -> tuple[np.ndarray, ...]:
+        """The parts (m, 2) of the form's outline, cm to the right of the rim's middle and over it; of stems without a form, the hull of their
+        tips and of the rim's middle."""
+        if "main" in self.by_name or form not in FORMS:
+            tips = np.array([(s.side, s.height) for s in self.stems] + [(0.0, 0.0)])
+            return (_hull(tips),)
+        return tuple(part * (self.half, self.height) for part in outlines(form))
 
 
 def plan_stems(rules: RuleSet, pot: Pot, brief: Brief | None = None) -> StemPlan:
@@ -144,8 +172,48 @@ def plan_stems(rules: RuleSet, pot: Pot, brief: Brief | None = None) -> StemPlan
     focal = bands.get("focal_height")
     if focal is not None:
         stems.append(_to("focal", 0.0, max(0.02, _middle(focal)) * tall, pot))
-    stems.sort(key=lambda s: -s.length)
+    stems = sorted(_in_and_out(stems), key=lambda s: -s.length)
     return StemPlan(tuple(stems), low, high, tall, half, (*notes, RESERVE))
+
+
+def moved(plan: StemPlan, pot: Pot, name: str, side: float, up: float) -> StemPlan:
+    """The plan with the tip of a stem set elsewhere, cm to the right of the rim's middle and over it: what hangs on it is worked out anew.
+
+    Raises ValueError with a sentence for a stem that the plan does not have, or a place that no stem reaches.
+    """
+    if name not in plan.by_name:
+        raise ValueError(f"This plan has no stem called {name}.")
+    if not all(map(math.isfinite, (side, up))) or math.hypot(side, up) > 2 * LARGEST:
+        raise ValueError(f"A tip stands no further than {2 * LARGEST:.0f} cm from the rim.")
+    if math.hypot(side, up) < STEP:
+        raise ValueError("A stem has to show: set its tip over the rim or beside it.")
+    new = replace(_to(name, side, up, pot), toward=plan.by_name[name].toward)
+    return _with(plan, tuple(new if s.name == name else s for s in plan.stems))
+
+
+def within(plan: StemPlan, longest: float) -> StemPlan:
+    """The plan with no stem cut to more than `longest` cm: those that would be are shorter as they show. Raises ValueError where even the part
+    under the rim asks for more."""
+    if any(s.hidden + STEP > longest for s in plan.stems):
+        raise ValueError(f"Stems of {longest:g} cm do not reach over this rim: take a lower container.")
+
+    def cut(stem: PlannedStem) -> PlannedStem:
+        shows = (longest - stem.hidden) * math.cos(math.radians(stem.toward))
+        return replace(stem, length=shows) if stem.cut > longest else stem
+
+    return _with(plan, tuple(cut(s) for s in plan.stems))
+
+
+def _with(plan: StemPlan, stems: tuple[PlannedStem, ...]) -> StemPlan:
+    """The plan with other lengths of the same stems: as tall as its tallest tip, as broad by as much as its tips are."""
+
+    def span(of) -> float:
+        return max(0.0, *(s.side for s in of)) - min(0.0, *(s.side for s in of))
+
+    old = span(plan.stems)
+    half = plan.half * span(stems) / old if old > 1e-9 else plan.half
+    tall = max(STEP, *(s.height for s in stems))
+    return replace(plan, stems=tuple(sorted(stems, key=lambda s: -s.length)), height=tall, half=max(half, STEP))
 
 
 def hidden(pot: Pot, lean: float) -> float:
@@ -226,6 +294,27 @@ def _rings(pot: Pot, tall: float) -> tuple[PlannedStem, ...]:
         below = hidden(pot, lean)
         out.append(PlannedStem(name, max(1.0, whole * pot.height - below), lean, hidden=below))
     return tuple(sorted(out, key=lambda s: -s.length))
+
+
+def _in_and_out(stems: list[PlannedStem]) -> list[PlannedStem]:
+    """The stems with their depth: the tallest and the ends of the outline stay in its plane, the focal flowers come forward, the rest stand in
+    and out by turns."""
+    ends = {min(stems, key=lambda s: s.side).name, max(stems, key=lambda s: s.side).name, max(stems, key=lambda s: s.height).name}
+    turns, out = 0, []
+    for stem in stems:
+        if stem.name == "focal":
+            out.append(replace(stem, toward=FORWARD))
+        elif stem.name in ends:
+            out.append(stem)
+        else:
+            out.append(replace(stem, toward=IN_AND_OUT[turns % 2]))
+            turns += 1
+    return out
+
+
+def _hull(points: np.ndarray) -> np.ndarray:
+    """Corners (m, 2) of the convex hull of points (n, 2)."""
+    return cv2.convexHull(points.astype(np.float32)).reshape(-1, 2).astype(float)
 
 
 def _to(name: str, side: float, up: float, pot: Pot) -> PlannedStem:

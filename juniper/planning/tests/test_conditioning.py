@@ -7,7 +7,8 @@ from itertools import pairwise
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from juniper.planning.conditioning import SETTLE, Need, as_ics, hands, soak, steps_of, timetable
+from juniper.planning.calendar import as_ics
+from juniper.planning.conditioning import SETTLE, Need, entries, hands, soak, steps_of, timetable
 from juniper.planning.materials import catalogue
 
 BY = {m.slug: m for m in catalogue()}
@@ -65,7 +66,7 @@ class Always(unittest.TestCase):
     @settings(max_examples=40, deadline=None)
     def test_calendar_lines_are_as_rfc_5545_wants_them(self, chosen):
         jobs = timetable(tuple(Need(BY[slug], stems) for slug, stems in chosen), CLASS)
-        text = as_ics(jobs, "Evening; class, one", CLASS)
+        text = as_ics(entries(jobs), "Evening; class, one", CLASS)
         self.assertTrue(text.endswith("END:VCALENDAR\r\n"))
         lines = text.split("\r\n")
         self.assertTrue(all(len(line.encode()) <= 75 for line in lines))

@@ -15,7 +15,7 @@ from juniper.planning.materials import (
 )
 
 HEAD = ",".join(COLUMNS)
-ROW = "rose,Rose,Rosa cultivars,focal,woody,6,12,1-12,red,thorns,common practice"
+ROW = "rose,Rose,Rosa cultivars,focal,woody,7,6,12,1-12,red,thorns,common practice"
 
 
 class Catalogue(unittest.TestCase):

@@ -1,0 +1,116 @@
+"""Aftercare: what a finished piece needs on which day, and how long each of its materials lasts (handbook section 5, common practice)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from juniper.planning.calendar import Entry
+from juniper.planning.materials import Material
+
+CHANGE, RECUT = 2, 4  # days: water is changed every second day, and stems are cut again at every other change
+LONGEST = 21  # days that a card tells of: after three weeks what is left is dried material or leaves
+THIRSTY = ("woody", "hollow", "leaf")
+
+
+@dataclass(frozen=True)
+class Day:
+    """What is done on a day."""
+
+    on: date
+    what: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Lasting:
+    """How long a material lasts: the range in dates, in days, and what shortens it."""
+
+    material: Material
+    first: date
+    last: date
+    shortens: str
+
+
+@dataclass(frozen=True)
+class Care:
+    """The aftercare of a piece made on a day."""
+
+    made: date
+    days: tuple[Day, ...]
+    lasting: tuple[Lasting, ...]
+    always: tuple[str, ...]
+
+
+def aftercare(materials: tuple[Material, ...], made: date) -> Care:
+    """The care of a piece of some materials, made on a day, until the longest of its fresh ones is over. Raises ValueError without materials."""
+    if not materials:
+        raise ValueError("Say first what the piece is made of.")
+    fresh = [m for m in materials if m.texture != "dried"]
+    until = min(LONGEST, max((m.life[1] for m in fresh), default=0))
+    turning = [m for m in fresh if m.texture == "bulb"]
+    thirsty = [m for m in fresh if m.texture in THIRSTY]
+    days = []
+    for day in range(1, until + 1):
+        what = []
+        if day % CHANGE == 0:
+            what.append(
+                "Change the water." if day % RECUT else "Change the water, and cut every stem again by a finger's breadth."
+            )
+        elif thirsty:
+            what.append(f"Fill up: {_listed(thirsty)} {'drinks' if len(thirsty) == 1 else 'drink'} most.")
+        else:
+            what.append("Top the water up.")
+        if turning:
+            what.append(f"Turn the piece: {_listed(turning)} {'leans' if len(turning) == 1 else 'lean'} to the light.")
+        over = [m for m in fresh if m.life[1] == day]
+        if over:
+            what.append(f"Take out {_listed(over)}, if not done before.")
+        days.append(Day(made + timedelta(days=day), tuple(what)))
+    lasting = tuple(
+        Lasting(m, *(made + timedelta(days=d) for d in m.life), shortens(m))
+        for m in sorted(materials, key=lambda m: (m.life[1], m.slug))
+    )
+    return Care(made, tuple(days), lasting, _always(fresh, materials))
+
+
+def shortens(material: Material) -> str:
+    """What makes a material last less than it could."""
+    if material.texture == "dried":
+        return "damp, and full sun"
+    words = {
+        "bulb": "warmth; it grows on, and opens fast in a heated room",
+        "woody": "an end that has dried: one cut not renewed, and it hangs",
+        "hollow": "air in the stem, and a dry hour",
+        "milky": "sap that closes the cut",
+        "leaf": "dry air; large leaves wilt first",
+        "soft": "standing too deep in foul water, and warmth",
+    }
+    return words.get(material.texture, "warmth, sun, ripe fruit near by, and water that is not changed")
+
+
+def _always(fresh: list[Material], materials: tuple[Material, ...]) -> tuple[str, ...]:
+    out = (
+        ["Cool, out of the sun, away from heating and from ripe fruit."]
+        if fresh
+        else ["Dry, out of the sun; dust it with a soft brush."]
+    )
+    if fresh:
+        out.append("What has faded goes out at once: it spoils the water for the rest.")
+    if any("cats" in m.cautions or "poisonous" in m.cautions for m in materials):
+        named = [m for m in materials if {"cats", "poisonous"} & set(m.cautions)]
+        out.append(
+            f"Keep {_listed(named)} from children, animals and food. Follow local rules; ask a qualified person where you are not sure."
+        )
+    return tuple(out)
+
+
+def _listed(materials: list[Material]) -> str:
+    names = [m.common.lower() for m in materials]
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
+
+
+def entries(care: Care) -> tuple[Entry, ...]:
+    """The care's days as calendar entries of a whole day each."""
+    return tuple(
+        Entry(f"care-{d.on:%Y%m%d}", d.on, d.on + timedelta(days=1), d.what[0].rstrip("."), " ".join(d.what)) for d in care.days
+    )

@@ -1,0 +1,128 @@
+"""What to buy: bunches from a typed price list, what is left over, and what a piece costs."""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass
+from decimal import ROUND_HALF_UP, Decimal
+
+from juniper.planning.materials import Material
+from juniper.planning.recipe import Item
+
+RESERVE = 10  # one stem in so many is kept in reserve
+MOST_STEMS = 200  # in a bunch
+LINE = re.compile(
+    r"^(?P<name>.*?)[\s,;:]+(?P<stems>\d{1,4})\s*(?:stems?|heads?)?[\s,;:]+(?P<sign>[£$€]?)\s*(?P<price>\d{1,5}(?:[.,]\d{1,2})?)\s*(?P<after>[£$€]?)$"
+)
+PENNY = Decimal("0.01")
+
+
+class FaultyPrices(ValueError):
+    """A price list that cannot be read; `faults` tells each line (from 1) and what is wrong with it."""
+
+    def __init__(self, faults: list[tuple[int, str]]):
+        self.faults = tuple(faults)
+        super().__init__("; ".join(f"line {n}: {words}" for n, words in faults))
+
+
+@dataclass(frozen=True)
+class Bunch:
+    """A bunch as it is sold: how many stems, at which price, with the currency's sign if one was typed."""
+
+    slug: str
+    stems: int
+    price: Decimal
+    sign: str = ""
+
+
+@dataclass(frozen=True)
+class Buying:
+    """A material to buy for some pieces: stems that are used, with the reserve, bunches, what is left over beyond the reserve, and the cost;
+    bunches and cost are None where the price list has it not."""
+
+    item: Item
+    used: int
+    needed: int
+    bunches: int | None
+    over: int | None
+    cost: Decimal | None
+
+
+@dataclass(frozen=True)
+class Bill:
+    """What some pieces need, what all of it costs, and what one piece's share is; `missing` are materials without a price."""
+
+    pieces: int
+    lines: tuple[Buying, ...]
+    cost: Decimal
+    missing: tuple[str, ...]
+    sign: str
+
+    @property
+    def each(self) -> Decimal:
+        """The cost of one piece, to the penny."""
+        return (self.cost / self.pieces).quantize(PENNY, ROUND_HALF_UP)
+
+
+def read_prices(text: str, materials: tuple[Material, ...]) -> tuple[Bunch, ...]:
+    """Bunches from a typed list, one in a line: name, stems, price ("Rose, 20, 14.50"). Empty lines and those that begin with # are passed over.
+    Raises FaultyPrices with every line at fault."""
+    names: dict[str, str] = {}
+    for m in materials:
+        names |= {_plain(n): m.slug for n in (m.botanical, m.common, m.slug)}
+    found: dict[str, Bunch] = {}
+    faults = []
+    for number, line in enumerate(text.splitlines(), 1):
+        words = " ".join(line.split())
+        if not words or words.startswith("#"):
+            continue
+        match = LINE.match(words)
+        if match is None:
+            faults.append((number, "write name, stems in a bunch, price of a bunch: Rose, 20, 14.50"))
+            continue
+        slug = names.get(_plain(match["name"])) or names.get(_plain(match["name"]).removesuffix("s"))
+        if slug is None:
+            faults.append((number, f"no material is called “{match['name']}”"))
+        elif not 1 <= int(match["stems"]) <= MOST_STEMS:
+            faults.append((number, f"a bunch has 1 to {MOST_STEMS} stems"))
+        elif slug in found:
+            faults.append((number, f"{match['name']} stands in the list already"))
+        else:
+            price = Decimal(match["price"].replace(",", ".")).quantize(PENNY)
+            found[slug] = Bunch(slug, int(match["stems"]), price, match["sign"] or match["after"])
+    if faults:
+        raise FaultyPrices(faults)
+    return tuple(found.values())
+
+
+def bill(items: tuple[Item, ...], bunches: tuple[Bunch, ...], pieces: int) -> Bill:
+    """What so many pieces of a recipe need. Only whole bunches are sold; lines of one material are bought together."""
+    if pieces < 1:
+        raise ValueError("There is one piece at least.")
+    sold = {b.slug: b for b in bunches}
+    together: dict[str, Item] = {}
+    stems: dict[str, int] = {}
+    for item in items:
+        together.setdefault(item.material.slug, item)
+        stems[item.material.slug] = stems.get(item.material.slug, 0) + item.stems
+    lines, missing = [], []
+    for slug, item in together.items():
+        used = stems[slug] * pieces
+        if not used:
+            continue
+        needed = used + math.ceil(used / RESERVE)
+        one = sold.get(slug)
+        if one is None:
+            missing.append(item.material.common)
+            lines.append(Buying(item, used, needed, None, None, None))
+            continue
+        count = math.ceil(needed / one.stems)
+        lines.append(Buying(item, used, needed, count, count * one.stems - needed, count * one.price))
+    return Bill(
+        pieces, tuple(lines), sum((x.cost for x in lines if x.cost is not None), Decimal(0)), tuple(missing), next((b.sign for b in bunches if b.sign), "")
+    )  # fmt: skip
+
+
+def _plain(name: str) -> str:
+    return " ".join(name.lower().replace("’", "'").split())

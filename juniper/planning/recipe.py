@@ -1,0 +1,255 @@
+"""What goes into a piece, and how many: stems by role from the plan's own outline, shared out over the kinds that are wanted.
+
+The arithmetic is that of areas: the rules say how full the outline is to be and how much of it is leaf, a head covers what it covers (see the
+catalogue). A thrifty piece keeps to the lower edges of the same bands, a lavish one to the upper: all three are as taught. Counts are odd, since
+three, five and seven read as a group (common practice); leaf and filler are not counted by the eye.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from juniper.colour import hue_name, lab_from_srgb, scheme_of, srgb_from_lab, to_hex
+from juniper.colour.palette import Swatch, among_others
+from juniper.colour.ratios import SPLIT, parts_of, split_distance
+from juniper.colour.spaces import from_hex
+from juniper.planning.materials import ACROSS, COLOURS, ROLES, Material
+from juniper.planning.stems import PlannedStem, StemPlan
+from juniper.rules import Brief, RuleSet
+from juniper.rules.band import Band
+
+VARIANTS = ("thrifty", "usual", "lavish")
+SEEN = {"line": 0.6, "focal": 0.9, "mass": 0.75, "filler": 0.45, "foliage": 0.55}  # of its disc that a stem shows (from memory)
+BEHIND = {"front only": 1.3, "all round": 2.0, "seated at a table": 2.0}  # for what stands behind what is seen (from memory)
+FILLER = 0.15  # of the flowers' area (from memory)
+FOCAL = (
+    1 / 3
+)  # of the flowers' area that a group of three focal flowers may hold: where it would hold more, there is one (from memory)
+HELPERS = {"thrifty": 3, "usual": 5, "lavish": 7}  # of a three-stem piece
+APART = {"thrifty": 1.6, "usual": 1.25, "lavish": 1.0}  # heads of a ring, from middle to middle, in their own breadth
+READS = 8  # from nine up nobody counts whether they are odd
+SHARED = {1: (1.0,), 2: (0.6, 0.4), 3: (0.5, 0.3, 0.2)}  # of a role's stems, over its kinds
+NO_FILL, NO_FOLIAGE = Band(0.3, 0.6, 0.8, 1.0), Band(0.1, 0.3, 0.5, 0.7)  # where a rule set names none
+MOST = 999  # stems of one kind in a piece
+
+
+@dataclass(frozen=True)
+class Count:
+    """How many stems of a role go into one piece, and how that was worked out."""
+
+    role: str
+    stems: int
+    why: str
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """A material that is to be used: in which role and colour (a key of COLOURS), and how many stems, None to have that worked out."""
+
+    material: Material
+    role: str
+    colour: str
+    stems: int | None = None
+
+
+@dataclass(frozen=True)
+class Item:
+    """A line of the recipe: so many stems of a material in one piece."""
+
+    material: Material
+    role: str
+    colour: str
+    stems: int
+    typed: bool = False
+
+    @property
+    def area(self) -> float:
+        """cm² that its stems show."""
+        return self.stems * shown(self.role, self.material.across)
+
+
+def shown(role: str, across: float) -> float:
+    """cm² that a stem of a role shows whose head or spray is `across` cm."""
+    return math.pi / 4 * across**2 * SEEN[role]
+
+
+def counts(
+    plan: StemPlan, rules: RuleSet, brief: Brief, variant: str = "usual", across: dict[str, float] | None = None
+) -> tuple[Count, ...]:
+    """Stems of each role for one piece, in the order of ROLES, none left out; `across` is the breadth of a head by role, cm, the usual one where
+    it is not told. Raises ValueError for a variant that is not known."""
+    if variant not in VARIANTS:
+        raise ValueError(f"A recipe is one of: {', '.join(VARIANTS)}.")
+    wide = ACROSS | (across or {})
+    if "main" in plan.by_name:
+        found = _of_three(variant)
+    elif any(s.name.endswith("ring") for s in plan.stems):
+        found = _of_rings(plan, variant, wide["mass"])
+    else:
+        found = _of_mass(plan, rules, brief, variant, wide)
+    return tuple(found[role] for role in ROLES)
+
+
+def _of_three(variant: str) -> dict[str, Count]:
+    helpers = HELPERS[variant]
+    return {
+        "line": Count("line", 3, "main, second and third"),
+        "focal": Count("focal", 1 if variant == "thrifty" else 3, "low over the foot, from one to three"),
+        "mass": Count("mass", helpers, "helpers, each shorter than the stem it stands by"),
+        "filler": Count("filler", 0, "none: space belongs to the form"),
+        "foliage": Count("foliage", 3, "low leaves over the foot"),
+    }
+
+
+def _of_rings(plan: StemPlan, variant: str, head: float) -> dict[str, Count]:
+    rings = [(s, _ring(s, head, variant)) for s in plan.stems if s.name.endswith("ring")]
+    words = "; ".join(f"{s.name} {n}, round {2 * math.pi * s.side:.0f} cm" for s, n in rings)
+    collar = plan.half * 2 * math.pi / (ACROSS["foliage"] * APART[variant])
+    return {
+        "line": Count("line", 0, "none: one flower makes the rings"),
+        "focal": Count("focal", 1, "the tallest, last, in the middle"),
+        "mass": Count("mass", sum(n for _, n in rings), f"{words}; heads {APART[variant]:g} of their breadth apart"),
+        "filler": Count("filler", 3 if variant == "lavish" else 0, "what the dome still wants"),
+        "foliage": Count("foliage", max(3, round(collar)), "the collar, round the rim"),
+    }
+
+
+def _ring(stem: PlannedStem, head: float, variant: str) -> int:
+    return odd(2 * math.pi * abs(stem.side) / (head * APART[variant]), 3)
+
+
+def _of_mass(plan: StemPlan, rules: RuleSet, brief: Brief, variant: str, wide: dict[str, float]) -> dict[str, Count]:
+    bands = {r.measure: r.under(brief).band for r in rules.rules if r.measure and r.applies(brief)}
+    inside = outline_area(plan, brief.form)
+    fill = _edge(bands.get("outline_fill", NO_FILL), variant)
+    leaf = _edge(bands.get("foliage_share", NO_FOLIAGE), {"thrifty": "lavish", "lavish": "thrifty"}.get(variant, "usual"))
+    behind = BEHIND.get(brief.viewpoint, 1.3)
+    covered = inside * fill * behind
+    flower = covered * (1 - leaf)
+    tips = sum(s.name != "focal" for s in plan.stems)
+    line = odd(tips, 3)
+    focal = 0
+    if "focal" in plan.by_name:
+        focal = 3 if 3 * shown("focal", wide["focal"]) <= FOCAL * flower else 1
+    filler = FILLER * flower
+    left = flower - filler - line * shown("line", wide["line"]) - focal * shown("focal", wide["focal"])
+    head = shown("mass", wide["mass"])
+    return {
+        "line": Count("line", line, f"the outline's {tips} tips"),
+        "focal": Count("focal", focal, "one, or a group of three" if focal else "none: these rules ask for no focal point"),
+        "mass": Count(
+            "mass", odd(left / head, 3),
+            f"flowers are to cover {flower:.0f} cm² ({inside:.0f} cm² of outline, filled to {fill:.2f}, {leaf:.2f} of it leaf, {behind:g} times for the depth); "
+            f"{max(0.0, left):.0f} cm² are left for heads that show {head:.0f} each",
+        ),
+        "filler": Count("filler", max(1, round(filler / shown("filler", wide["filler"]))), f"{FILLER:.0%} of the flowers' area"),
+        "foliage": Count("foliage", max(3, round(covered * leaf / shown("foliage", wide["foliage"]))), f"{leaf:.2f} of what is covered"),
+    }  # fmt: skip
+
+
+def outline_area(plan: StemPlan, form: str) -> float:
+    """cm² inside the outline that a plan draws, its parts together."""
+    parts = plan.outline(form)
+    low = np.min([p.min(axis=0) for p in parts], axis=0)
+    per_cm = 8.0
+    size = np.ceil((np.max([p.max(axis=0) for p in parts], axis=0) - low) * per_cm).astype(int) + 1
+    inside = np.zeros(size[::-1], np.uint8)
+    for part in parts:
+        cv2.fillPoly(inside, [np.round((part - low) * per_cm).astype(np.int32)], 1)
+    return float(inside.sum() / per_cm**2)
+
+
+def odd(number: float, least: int = 1) -> int:
+    """The odd whole number next to a figure, `least` at least."""
+    return max(least, 2 * round((number - 1) / 2) + 1)
+
+
+def recipe(wanted: tuple[Wanted, ...], counted: tuple[Count, ...]) -> tuple[Item, ...]:
+    """The stems of one piece: those typed as they were typed, the rest of each role shared out over its kinds, odd where the eye counts. A role
+    for which no material is wanted is left out; mass flowers then take the place of line, focal flowers and filler, area for area."""
+    total = {c.role: c.stems for c in counted}
+    mass = [w.material.across for w in wanted if w.role == "mass"]
+    if mass:
+        absent = [r for r in ("line", "focal", "filler") if not any(w.role == r for w in wanted)]
+        area = sum(total.get(r, 0) * shown(r, ACROSS[r]) for r in absent)
+        total["mass"] = total.get("mass", 0) + round(area / shown("mass", sum(mass) / len(mass)))
+    items = []
+    for role in ROLES:
+        own = [w for w in wanted if w.role == role]
+        free = [w for w in own if w.stems is None]
+        left = total.get(role, 0) - sum(w.stems for w in own if w.stems is not None)
+        parts = iter(_shared(max(left, 0), len(free), role in ("line", "focal", "mass")))
+        items += [
+            Item(w.material, role, w.colour, w.stems if w.stems is not None else next(parts), w.stems is not None) for w in own
+        ]
+    return tuple(items)
+
+
+def _shared(total: int, kinds: int, counted: bool) -> list[int]:
+    """A number of stems over kinds, the first with the most, each at least one and odd where they are `counted` by the eye."""
+    shares = SHARED.get(kinds, (1 / kinds,) * kinds if kinds else ())
+    return [odd(total * s) if counted else max(1, round(total * s)) for s in shares]
+
+
+def swatches(items: tuple[Item, ...]) -> tuple[Swatch, ...]:
+    """The recipe's flower colours, with the share of the flowers' area that each holds, the largest first; leaf, if there is any, last."""
+    area: Counter = Counter()
+    for item in items:
+        area["foliage" if item.role == "foliage" else "flower", item.colour] += item.area
+    out = []
+    for part in ("flower", "foliage"):
+        own = {colour: a for (p, colour), a in area.items() if p == part and a > 0}
+        whole = sum(own.values())
+        out += [_swatch(part, colour, a / whole) for colour, a in sorted(own.items(), key=lambda x: -x[1])]
+    return tuple(out)
+
+
+def _swatch(part: str, colour: str, share: float) -> Swatch:
+    lab = lab_from_srgb(from_hex(COLOURS[colour]))
+    # Held against the circle like a colour read from a photograph, of petals among others.
+    seen = to_hex(srgb_from_lab(among_others(lab))) if part == "flower" else COLOURS[colour]
+    return Swatch(part, tuple(map(float, lab)), COLOURS[colour], hue_name(lab), share, seen, colour)
+
+
+def values_of(items: tuple[Item, ...], brief: Brief) -> dict[str, float]:
+    """What a piece after the recipe would measure, by the names of the measures; what it says nothing of is left out."""
+    flowers = [i for i in items if i.role != "foliage" and i.stems]
+    if not flowers:
+        return {}
+    kinds: Counter = Counter()
+    for item in flowers:
+        if item.role != "filler":
+            kinds[item.material.slug] += item.stems
+    few = [n for n in kinds.values() if n <= READS]
+    palette = swatches(items)
+    parts = parts_of(palette)
+    found = {
+        "foliage_share": sum(i.area for i in items if i.role == "foliage") / sum(i.area for i in items),
+        "flower_kinds": float(len(kinds)),
+        "flower_colours": float(sum(p.share >= 0.05 for p in parts)),
+        "dominant_share": parts[0].share,
+    }
+    if few:
+        found["odd_counts"] = sum(n % 2 for n in few) / len(few)
+    if len(parts) > 1:
+        found["colour_split"] = split_distance(parts, brief.split or SPLIT)
+    if len(parts) > 2:
+        found["accent_share"] = sum(p.share for p in parts[2:])
+    return found
+
+
+def scheme_planned(items: tuple[Item, ...], brief: Brief):
+    """The colour scheme (juniper.colour.Scheme) that the recipe's flowers make, None without flowers."""
+    return scheme_of(swatches(items), brief.with_green)
+
+
+def _edge(band: Band, variant: str) -> float:
+    """The place in a band of shares that a variant keeps to."""
+    low = band.low if math.isfinite(band.low) else 0.0
+    high = min(band.high, 1.0)
+    return {"thrifty": low, "usual": (low + high) / 2, "lavish": high}[variant]
