@@ -7,8 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from heath.bench.reading import DATUM_HANDLES, Reading, outline_of, read
-from juniper.measures.form import outlines
-from juniper.planning import Pot, plan_stems
+from heath.planner.planned import stem_plan
 from juniper.scene import Datum
 
 LINE = 0.75  # of the plant's breadth: how far a band line reaches to each side
@@ -34,16 +33,11 @@ def as_found(piece, reading: Reading) -> LaidOver:
 def wanted_form(piece, reading: Reading) -> LaidOver:
     """The brief's form over the rim, or its three main stems, as planned, and the two lines of the taught band."""
     brief, datum = piece.brief, reading.datum
-    pot = Pot(float(brief.container_height_cm), float(brief.container_width_cm))
-    plan = plan_stems(brief.rule_set, pot, brief.as_core(piece.dominant))
+    plan, pot = stem_plan(brief, piece.dominant)
     px = datum.height / pot.height
-    low, high, tall, half = (v * px for v in (plan.low, plan.high, plan.height, plan.half))
-    try:
-        parts = outlines(piece.brief.form)
-    except KeyError:
-        parts = ()
-    paths = tuple(_path(_at(datum, part[:, 0] * half, part[:, 1] * tall)) for part in parts)
-    if plan.stems[0].name == "main":
+    low, high, half = (v * px for v in (plan.low, plan.high, plan.half))
+    paths = tuple(_path(_at(datum, *(part * px).T)) for part in plan.outline(brief.form))
+    if "main" in plan.by_name:
         foot = np.zeros(1)
         paths = tuple(
             _path(_at(datum, np.append(foot, s.side * px), np.append(foot, s.height * px)), closed=False) for s in plan.stems

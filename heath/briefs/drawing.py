@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 from heath.interface.drawing import container_path
@@ -47,42 +46,19 @@ def target(values, shape: Vessel | None = None, rules: RuleSet | None = None) ->
     form = values.get("form") or FORMS[0]
     plan = plan_stems(rules, Pot(pot, wide), Brief(form=form, container_height_cm=pot, container_width_cm=wide))
     low_cm, high_cm, top_cm, half_cm = plan.low, plan.high, plan.height, max(plan.half, wide * 0.55)
-    three = plan.stems[0].name == "main"
+    three = "main" in plan.by_name
     scale = min((HEIGHT - 40) / (pot + max(high_cm, top_cm)), (WIDTH - 60) / max(2 * half_cm, wide))
     middle, base = WIDTH / 2, HEIGHT - 14.0
     rim = base - pot * scale
-    top, half = top_cm * scale, half_cm * scale
     tips = [(middle + t.side * scale, rim - t.height * scale, f"{t.name} {t.length:.0f} cm") for t in plan.stems] if three else []
     if three:
         path = "".join(f"M{middle:.1f} {rim:.1f}L{x:.1f} {y:.1f}m-3 0a3 3 0 1 0 6 0a3 3 0 1 0 -6 0" for x, y, _ in tips)
     else:
-        path = "M" + " L".join(f"{middle + x:.1f} {rim - y:.1f}" for x, y in _outline(form, half, top)) + " Z"
+        path = "".join(
+            "M" + "L".join(f"{middle + x * scale:.1f} {rim - y * scale:.1f}" for x, y in part) + "Z"
+            for part in plan.outline(form)
+        )
     return Target(
         WIDTH, HEIGHT, container_path(shape, middle, base, pot * scale, wide * scale), path,
         rim - low_cm * scale, rim - high_cm * scale, low_cm, high_cm, rim, middle, tuple(tips),
     )  # fmt: skip
-
-
-def _outline(form: str, half: float, top: float) -> list[tuple[float, float]]:
-    if form in ("round", "fan", "horizontal"):
-        return [(half * math.cos(a), top * math.sin(a)) for a in (math.pi * i / 40 for i in range(41))]
-    if form == "vertical":
-        return [(-half, 0), (-half, 0.6 * top), (0, top), (half, 0.6 * top), (half, 0)]
-    if form == "right-angle L":
-        return [
-            (-0.3 * half, 0),
-            (-0.3 * half, top),
-            (0, top),
-            (0.15 * half, 0.35 * top),
-            (1.4 * half, 0.1 * top),
-            (1.4 * half, 0),
-        ]
-    if form in ("crescent", "S-curve"):
-        outer = [(half * math.sin(a) - 0.2 * half, top * (1 - math.cos(a)) / 2) for a in (math.pi * i / 24 for i in range(25))]
-        inner = [
-            (0.45 * half * math.sin(a) - 0.2 * half, top * (1 - math.cos(a)) / 2)
-            for a in (math.pi * i / 24 for i in range(24, -1, -1))
-        ]
-        sign = -1
-        return [(sign * x, y) for x, y in outer + inner]
-    return [(-half, 0), (0, top), (half, 0)]

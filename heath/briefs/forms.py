@@ -8,6 +8,7 @@ from heath.intake.models import View
 from heath.people.policy import visible
 from heath.rulebook.sets import choices, released
 from heath.shelf.models import Container
+from juniper.planning import NEAR
 
 
 class ShelfSelect(forms.Select):
@@ -38,11 +39,15 @@ class BriefForm(forms.ModelForm):
         widget=forms.DateTimeInput(attrs={"type": "datetime-local"}, format="%Y-%m-%dT%H:%M"),
     )  # fmt: skip
     school = forms.ChoiceField(label="School")
+    near = forms.MultipleChoiceField(
+        label="It will stand", required=False, choices=[(k, asks) for k, (asks, _) in NEAR.items()],
+        widget=forms.CheckboxSelectMultiple, help_text="The plan then warns of what must not stand there.",
+    )  # fmt: skip
 
     class Meta:
         model = Brief
         fields = (
-            "name", "course", "stands", "container", "container_height_cm", "container_width_cm", "viewpoint", "form", "school", "scheme", "with_green", "split", "setting", "pass_mark", "views", "closes_at",
+            "name", "course", "stands", "container", "container_height_cm", "container_width_cm", "viewpoint", "form", "school", "scheme", "with_green", "split", "setting", "most_kinds", "near", "pass_mark", "views", "closes_at",
         )  # fmt: skip
         widgets = {"stands": ShelfSelect(attrs={"data-fills": True})}
         help_texts = {
@@ -62,6 +67,7 @@ class BriefForm(forms.ModelForm):
             "with_green": "Green foliage belongs to the scheme",
             "split": "First, second and other colours",
             "setting": "Cloth or wall it will stand before",
+            "most_kinds": "Kinds of main flower, at the most",
             "pass_mark": "Pass mark, of 100",
         }
 
@@ -73,10 +79,15 @@ class BriefForm(forms.ModelForm):
         self.fields["stands"].queryset = visible(user, Container)
         self.fields["stands"].empty_label = "another container, not on the shelf"
         self.initial.setdefault("views", ["front"])
+        self.fields["most_kinds"].required = False
         for field in self.fields.values():
             field.error_messages["required"] = "This is still to be filled in."
         for name in ("container_height_cm", "container_width_cm"):
             self.fields[name].error_messages["invalid"] = "Write the length as a number of centimetres, such as 24 or 24.5."
+
+    def clean_most_kinds(self):
+        """Three, unless the brief says otherwise (common practice)."""
+        return self.cleaned_data["most_kinds"] or Brief._meta.get_field("most_kinds").default
 
     def clean_views(self):
         """The front is always asked for: measuring rests on it."""

@@ -7,6 +7,7 @@ from django.db import models
 from heath.rulebook.sets import in_force
 from heath.shelf.models import LENGTH
 from juniper.colour.schemes import NAMES as SCHEMES
+from juniper.planning import NEAR
 from juniper.rules import FORMS, VIEWPOINTS, school, school_slugs
 from juniper.rules import Brief as CoreBrief
 
@@ -41,6 +42,12 @@ class Brief(models.Model):
     )
     setting = models.CharField(
         max_length=7, blank=True, validators=[RegexValidator(r"^#[0-9a-fA-F]{6}$", "A colour is written like #d8cfc0.")]
+    )
+    near = ArrayField(
+        models.CharField(max_length=10, choices=[(k, asks) for k, (asks, _) in NEAR.items()]), default=list, blank=True
+    )
+    most_kinds = models.PositiveSmallIntegerField(
+        default=3, validators=[MinValueValidator(1, "One kind at least."), MaxValueValidator(12, "Twelve kinds at the most.")]
     )
     wished = models.JSONField(default=list, blank=True, editable=False)
     pass_mark = models.DecimalField(

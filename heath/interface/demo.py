@@ -17,6 +17,7 @@ from heath.intake.arriving import receive
 from heath.intake.links import make_link
 from heath.intake.models import Piece
 from heath.people.models import School, User
+from heath.planner.models import Plan, Workshop
 from heath.returns.issuing import issue_sheet
 from heath.shelf.adding import add_container
 from juniper.photobooth import Shot, frame, take
@@ -69,7 +70,51 @@ WAITING = Set(
     "three-stem-thirds",
     "monochromatic",
 )
-TERM = (RETURNED, MARKING, WAITING)
+COLUMNS = Set(
+    "Columns for the staircase", "Tall cylinder", 24.0, 10.4, "symmetrical triangle", "front only", "classical-line-mass", "analogous", numbers=(0,),
+)  # fmt: skip
+BOWLS = Set(
+    "Low bowls for the captains' table", "Low bowl", 9.5, 26.4, "horizontal", "seated at a table", "low-table-piece", "analogous", numbers=(3,),
+)  # fmt: skip
+TERM = (RETURNED, MARKING, WAITING, COLUMNS, BOWLS)
+# What is planned for three of them: lines of the recipe (material, role, colour), how full, where it will stand.
+PLANNED = {
+    COLUMNS.name: (
+        (
+            ("antirrhinum", "line", "orange"), ("helianthus", "focal", "yellow"), ("carnation", "mass", "orange"), ("solidago", "filler", "yellow"),
+            ("achillea", "filler", "yellow"), ("hypericum", "filler", "red"), ("eucalyptus", "foliage", "silver"), ("ruscus", "foliage", "green"),
+            ("hedera", "foliage", "green"),
+        ),
+        "usual", ["electrics"],
+    ),
+    BOWLS.name: (
+        (
+            ("antirrhinum", "line", "yellow"), ("rose-spray", "mass", "orange"), ("calendula", "mass", "orange"), ("convallaria", "filler", "white"),
+            ("alchemilla", "filler", "lime"), ("rosemary", "foliage", "green"), ("mint", "foliage", "green"),
+        ),
+        "thrifty", ["food", "flame"],
+    ),
+    WAITING.name: (
+        (("prunus", "line", "rose"), ("camellia", "focal", "rose"), ("tulip", "mass", "rose"), ("aspidistra", "foliage", "green")), "usual", [],
+    ),
+}  # fmt: skip
+PRICES = """# Harbour market, Thursday
+Snapdragon, 10, £8.50
+Sunflower, 5, £6.00
+Carnation, 20, £9.00
+Goldenrod, 10, £6.50
+Yarrow, 10, £6.00
+Tutsan berries, 10, £9.50
+Eucalyptus, 5, £5.50
+Italian ruscus, 10, £7.50
+Tulip, 10, £4.50
+Spray rose, 10, £11.00
+Pot marigold, 10, £5.50
+Lady's mantle, 10, £7.00
+Rosemary, 10, £5.00
+Cast-iron leaf, 10, £9.00
+Cherry blossom, 10, £14.00
+"""
 # What has come in for the brief that is being marked and is looked at when the workers start: (student's place, piece of the
 # roll, view, file name or '' for one with the student's name, options of the shot).
 COME_IN = (
@@ -104,6 +149,8 @@ def load():
         for brief, one in zip(briefs, TERM, strict=True):
             _photographed(brief, one, maren, camera)
     _come_in(briefs[1], maren)
+    for brief in briefs:
+        _plan(brief, maren)
     if not briefs[2].links.exists():
         make_link(briefs[2], maren)
     for brief, one, by in ((briefs[0], RETURNED, ossian), (briefs[1], MARKING, maren)):
@@ -124,6 +171,18 @@ def _set(course, one: Set) -> Brief:
     )  # fmt: skip
     brief.give_pieces()
     return brief
+
+
+def _plan(brief, by) -> None:
+    """What is planned for a brief, and the price list of the school."""
+    lines, variant, near = PLANNED.get(brief.name, ((), "", []))
+    if not lines or hasattr(brief, "plan"):
+        return
+    brief.near = near
+    brief.save(update_fields=["near"])
+    items = [{"slug": slug, "role": role, "colour": colour, "stems": None} for slug, role, colour in lines]
+    Plan.objects.create(brief=brief, items=items, variant=variant, changed_by=by)
+    Workshop.objects.get_or_create(school=brief.course.school, defaults={"prices": PRICES})
 
 
 def _photographed(brief, one: Set, by, camera) -> None:

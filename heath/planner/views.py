@@ -1,141 +1,144 @@
-"""The stem plan of a brief, on screen and on paper, and the conditioning timetable of its class."""
+"""The plan of a brief: its stems, on screen and on paper."""
 
-from datetime import datetime, timedelta
-
-from django.http import HttpResponse
+from django import forms
+from django.contrib import messages
+from django.http import HttpResponse, HttpResponseBadRequest
 from django.shortcuts import redirect, render
 from django.utils import timezone
-from django.utils.http import urlencode
-from django.views.decorators.http import require_safe
+from django.utils.http import url_has_allowed_host_and_scheme
+from django.views.decorators.http import require_POST, require_safe
 
 from heath.briefs.models import Brief
 from heath.interface.paper import pdf
 from heath.people.policy import find
 from heath.planner.drawing import drawn
-from juniper.planning import Pot, cautions_for, choose_holding, order_of_placing, plan_stems
-from juniper.planning.conditioning import MOST_PEOPLE, Need, as_ics, timetable
-from juniper.planning.materials import CAUTIONS, as_csv, as_json, catalogue
+from heath.planner.models import Plan, Workshop
+from heath.planner.planned import Planned, made_for
+from juniper.planning import moved
+from juniper.planning.holding import STEMS
+from juniper.planning.ways import BY_SLUG
 
 
-def _planned(request, pk) -> dict:
-    brief = find(request.user, Brief, "course", "stands", pk=pk)
-    pot = Pot(float(brief.container_height_cm), float(brief.container_width_cm))
-    made = plan_stems(brief.rule_set, pot, brief.as_core())
-    shape = brief.stands.vessel if brief.stands else None
-    clear = bool(shape and shape.clear)
-    first, *others = choose_holding(pot, clear=clear)
+class PreparingForm(forms.ModelForm):
+    """What a plan is told of the stems that can be had, and of what holds them."""
+
+    class Meta:
+        model = Plan
+        fields = ("depth_cm", "longest_cm")
+        labels = {"depth_cm": "Container's depth, cm", "longest_cm": "Longest stems to be had, cm"}
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        for each in self.fields.values():
+            each.error_messages["invalid"] = "Write a number of centimetres, such as 24 or 24.5."
+            each.widget.attrs |= {"inputmode": "decimal", "autocomplete": "off"}
+
+
+class HoldingForm(forms.ModelForm):
+    """What holds the stems depends on these."""
+
+    stems = forms.MultipleChoiceField(
+        label="Stems that go in", required=False, choices=[(s, s) for s in STEMS], widget=forms.CheckboxSelectMultiple
+    )
+    clear = forms.NullBooleanField(
+        label="Clear glass",
+        required=False,
+        widget=forms.Select(choices=[("unknown", "as its picture shows"), ("true", "yes"), ("false", "no")]),
+    )
+
+    class Meta:
+        model = Plan
+        fields = ("stems", "clear", "carried")
+        labels = {"carried": "The finished piece is carried"}
+
+
+def planned_of(request, pk) -> Planned:
+    """The plan of a brief that the person may see, or Http404."""
+    return Planned(find(request.user, Brief, "course__school", "stands", pk=pk))
+
+
+def keep(planned: Planned, user) -> None:
+    """Save a plan that somebody changed."""
+    planned.plan.changed_by = user
+    planned.plan.save()
+
+
+def _context(planned: Planned) -> dict:
+    shape = planned.brief.stands.vessel if planned.brief.stands else None
     return {
-        "brief": brief,
-        "plan": made,
-        "drawing": drawn(made, pot, shape),
-        "rules": brief.rule_set,
-        "holding": first,
-        "others": others,
-        "steps": order_of_placing(brief.form, brief.rule_set.slug),
-        "cautions": cautions_for(pot, made, first, clear),
+        "p": planned,
+        "brief": planned.brief,
+        "drawing": drawn(planned.stems, planned.pot, planned.core, planned.rules, shape),
+        "holding": planned.holdings[0],
+        "others": planned.holdings[1:],
     }
 
 
-@require_safe
 def plan(request, pk):
-    """The plan, drawn to scale, with what to cut."""
-    return render(request, "planner/plan.html", _planned(request, pk))
+    """The plan, drawn to scale, with what to cut; what is told of stems and holding is kept."""
+    planned = planned_of(request, pk)
+    preparing, holding = (
+        PreparingForm(instance=planned.plan),
+        HoldingForm(instance=planned.plan, initial={"stems": planned.kinds_of_stem}),
+    )
+    if request.method == "POST":
+        form = HoldingForm if request.POST.get("what") == "holding" else PreparingForm
+        sent = form(request.POST, instance=planned.plan)
+        if sent.is_valid():
+            keep(planned, request.user)
+            return redirect(f"{request.path}#{'holding' if form is HoldingForm else 'stems'}")
+        planned = planned_of(request, pk)  # without what was wrong
+        preparing, holding = (sent, holding) if form is PreparingForm else (preparing, sent)
+    return render(request, "planner/plan.html", _context(planned) | {"preparing": preparing, "holding_form": holding})
+
+
+@require_POST
+def move(request, pk):
+    """A tip that is being dragged, or was let go (`keep`): the drawing, lengths and bands with it. `back` puts all tips where the rules have them."""
+    planned = planned_of(request, pk)
+    mark = made_for(planned.brief, planned.rules)
+    if request.POST.get("back"):
+        planned.plan.tips, planned.plan.tips_for = {}, ""
+        keep(planned, request.user)
+        return redirect("plan", pk=pk)
+    try:
+        side, up = float(request.POST.get("side", "")), float(request.POST.get("up", ""))
+        name = request.POST.get("stem", "")
+        planned.stems = moved(planned.stems, planned.pot, name, side, up)
+    except ValueError as error:
+        return HttpResponseBadRequest(
+            str(error) if request.POST.get("side") else "No place was sent.", content_type="text/plain; charset=utf-8"
+        )
+    if request.POST.get("keep"):
+        tips = planned.plan.tips if planned.tips_stand else {}
+        planned.plan.tips, planned.plan.tips_for = tips | {name: [round(side, 2), round(up, 2)]}, mark
+        planned.tips_stand = True
+        keep(planned, request.user)
+    return render(request, "planner/_live.html", _context(planned))
 
 
 @require_safe
 def plan_pdf(request, pk):
     """The students' handout: the plan on A4, without any marks."""
-    context = _planned(request, pk)
-    answer = HttpResponse(pdf("planner/paper.html", context, {}), content_type="application/pdf")
+    answer = HttpResponse(pdf("planner/paper.html", _context(planned_of(request, pk)), {}), content_type="application/pdf")
     answer["Content-Disposition"] = f'inline; filename="plan-{pk}.pdf"'
     return answer
 
 
-MOST_STEMS, MOST_NEEDS = 999, 40
-USUAL_TIME = (18, 30)
+@require_POST
+def ways(request):
+    """Choose the school's way where schools disagree."""
+    workshop, _ = Workshop.objects.get_or_create(school=request.user.school)
+    for question, one in BY_SLUG.items():
+        if one.way(request.POST.get(question, "")) is not None:
+            workshop.ways[question] = request.POST[question]
+            messages.info(request, f"{one.asks}: the school's way is kept.")
+    workshop.save()
+    to = request.POST.get("next", "")
+    return redirect(to if url_has_allowed_host_and_scheme(to, {request.get_host()}, request.is_secure()) else "term")
 
 
-def _asked(request) -> dict:
-    """What the address asks for: materials with their stems, the class's time, how many hands; what makes no sense is left out."""
-    known = {m.slug: m for m in catalogue()}
-    needs = {}
-    for raw in request.GET.getlist("have")[:MOST_NEEDS]:
-        slug, _, stems = raw.partition(":")
-        if slug in known and stems.isdigit() and 1 <= int(stems) <= MOST_STEMS:
-            needs[slug] = Need(known[slug], int(stems))
-    usual = (timezone.localtime() + timedelta(days=1)).replace(hour=USUAL_TIME[0], minute=USUAL_TIME[1], second=0, microsecond=0)
-    try:
-        at = timezone.make_aware(datetime.fromisoformat(request.GET.get("at", "")).replace(tzinfo=None))
-    except ValueError:
-        at = usual
-    people = min(MOST_PEOPLE, int(request.GET["people"])) if request.GET.get("people", "") in ("1", "2") else 1
-    return {"needs": needs, "at": at, "people": people}
-
-
-def _address(needs: dict, at: datetime, people: int) -> str:
-    """The query that asks for the same again."""
-    have = [("have", f"{slug}:{need.stems}") for slug, need in needs.items()]
-    return urlencode([*have, ("at", at.strftime("%Y-%m-%dT%H:%M")), ("people", people)])
-
-
-@require_safe
-def conditioning(request, pk):
-    """When each material is made ready, backwards from class time. Everything asked for is in the address, so it can be kept and sent on."""
-    brief = find(request.user, Brief, "course", pk=pk)
-    asked = _asked(request)
-    needs, fault = asked["needs"], ""
-    if request.GET.get("add"):
-        words, stems = request.GET["add"].strip().lower(), request.GET.get("stems", "")
-        one = next((m for m in catalogue() if words in (m.slug, m.common.lower(), m.botanical.lower())), None)
-        if one is None:
-            fault = f"No material is called “{words}” in the catalogue. Choose one of those that are offered while you type."
-        elif not (stems.isdigit() and 1 <= int(stems) <= MOST_STEMS):
-            fault = f"How many stems of {one.common.lower()}? A whole number from 1 to {MOST_STEMS}."
-        else:
-            needs[one.slug] = Need(one, int(stems))
-            return redirect(f"{request.path}?{_address(**asked)}")
-    jobs = timetable(tuple(needs.values()), asked["at"], asked["people"])
-    rows = [
-        (job, _address({k: v for k, v in needs.items() if k != job.material.slug}, asked["at"], asked["people"])) for job in jobs
-    ]
-    context = asked | {
-        "brief": brief,
-        "rows": rows,
-        "fault": fault,
-        "query": _address(**asked),
-        "materials": catalogue(),
-        "cautions": [
-            (words, ", ".join(j.material.common for j in jobs if code in j.material.cautions))
-            for code, words in CAUTIONS.items()
-            if any(code in j.material.cautions for j in jobs)
-        ],
-        "boiling": any("just-boiled" in step for j in jobs for step in j.what),
-    }
-    return render(request, "planner/conditioning.html", context)
-
-
-@require_safe
-def conditioning_ics(request, pk):
-    """The timetable as a calendar."""
-    brief, asked = find(request.user, Brief, pk=pk), _asked(request)
-    jobs = timetable(tuple(asked["needs"].values()), asked["at"], asked["people"])
-    answer = HttpResponse(as_ics(jobs, brief.name, timezone.now()), content_type="text/calendar; charset=utf-8")
-    answer["Content-Disposition"] = f'attachment; filename="conditioning-{pk}.ics"'
-    return answer
-
-
-@require_safe
-def materials(request):
-    """The catalogue, those whose name holds some words."""
-    words = " ".join(request.GET.get("words", "").lower().split())
-    found = [m for m in catalogue() if words in f"{m.common} {m.botanical} {m.role}".lower()]
-    return render(request, "planner/materials.html", {"materials": found, "words": words, "cautions": CAUTIONS})
-
-
-@require_safe
-def materials_file(request, suffix):
-    """The catalogue as CSV or JSON."""
-    text, kind = (as_csv(catalogue()), "text/csv") if suffix == "csv" else (as_json(catalogue()), "application/json")
-    answer = HttpResponse(text, content_type=f"{kind}; charset=utf-8")
-    answer["Content-Disposition"] = f'attachment; filename="materials.{suffix}"'
-    return answer
+def answered(planned: Planned, key: str, words: str, user) -> None:
+    """Keep what was said to a warning."""
+    planned.plan.answers[key] = {"words": words, "by": user.shown_name, "at": timezone.localtime().strftime("%d %B %Y, %H:%M")}
+    keep(planned, user)

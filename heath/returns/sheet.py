@@ -6,8 +6,8 @@ from heath.bench.reading import Reading
 from heath.interface.drawing import drawable, ghost
 from heath.interface.names import FAMILY_NAMES
 from heath.interface.templatetags.heath import band_drawing, figure, spread
+from heath.planner.planned import stem_plan
 from heath.returns.models import ReturnSheet
-from juniper.planning import Pot, plan_stems
 
 CHANGED = 0.5  # of ten: a family's mark that differs by less is the same
 DETAILED = 9  # rules shown with their band
@@ -84,9 +84,7 @@ def planned(piece, findings) -> str:
     height = findings.by_name.get("height_ratio")
     if height is None or not height.measured:
         return ""
-    brief = piece.brief
-    pot = Pot(float(brief.container_height_cm), float(brief.container_width_cm))
-    plan = plan_stems(brief.rule_set, pot, brief.as_core(piece.dominant))
+    plan, pot = stem_plan(piece.brief, piece.dominant)
     return f"Planned {plan.height:.0f} cm over the rim, made {height.value * pot.height:.0f} cm; {plan.low:.0f} to {plan.high:.0f} cm is as taught."
 
 

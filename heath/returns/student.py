@@ -7,6 +7,8 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_safe
 
 from heath.intake.models import Photograph
+from heath.planner.caring import of_piece
+from heath.planner.planned import Planned
 from heath.returns.links import piece_of, sheet_in_force
 from heath.returns.marked_up import marked_up
 from heath.returns.pdf import file_name, pdf_of
@@ -18,14 +20,14 @@ def _own(view):
     @login_not_required
     @never_cache
     @require_safe
-    def within(request, text):
+    def within(request, text, **more):
         piece_id = piece_of(text)
         if piece_id is None:
             raise Http404
         sheet = sheet_in_force(piece_id)
         if sheet is None:
             return render(request, "returns/withdrawn.html", status=410)
-        return view(request, sheet, text)
+        return view(request, sheet, text, **more)
 
     return within
 
@@ -33,7 +35,8 @@ def _own(view):
 @_own
 def sheet(request, sheet, text):
     """The sheet, for a phone as for a screen."""
-    return render(request, "returns/student.html", {"sheet": sheet, "f": sheet.figures, "token": text})
+    context = {"sheet": sheet, "f": sheet.figures, "token": text, "care": bool(Planned(sheet.piece.brief).items)}
+    return render(request, "returns/student.html", context)
 
 
 @_own
@@ -50,6 +53,12 @@ def sheet_svg(request, sheet, text):
     answer = HttpResponse(marked_up(sheet), content_type="image/svg+xml")
     answer["Content-Disposition"] = f'attachment; filename="{file_name(sheet)}.svg"'
     return answer
+
+
+@_own
+def care(request, sheet, text, suffix):
+    """The aftercare card of the piece, as PDF or calendar."""
+    return of_piece(sheet.piece, suffix)
 
 
 @_own

@@ -40,6 +40,11 @@ class Care:
     lasting: tuple[Lasting, ...]
     always: tuple[str, ...]
 
+    @property
+    def shortening(self) -> tuple[str, ...]:
+        """What shortens the life of any of it, each once."""
+        return tuple(dict.fromkeys(x.shortens for x in self.lasting))
+
 
 def aftercare(materials: tuple[Material, ...], made: date) -> Care:
     """The care of a piece of some materials, made on a day, until the longest of its fresh ones is over. Raises ValueError without materials."""

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from juniper.planning.stems import Pot, StemPlan, plan_stems, within
 from juniper.rules import Brief, Rule, RuleSet
 
-OUT_OF = 10.0
+OUT_OF, MET = 10.0, 9.95
 
 
 @dataclass(frozen=True)
@@ -21,8 +21,8 @@ class Held:
 
     @property
     def state(self) -> str:
-        """'met', 'near' or 'missed'."""
-        return self.rule.band.state(self.value)
+        """'met', 'near' or 'missed', as the score shows to a tenth."""
+        return "met" if self.score >= MET else self.rule.band.state(self.value)
 
 
 def held_by(rules: RuleSet, values: dict[str, float], brief: Brief) -> tuple[Held, ...]:
@@ -73,7 +73,7 @@ def shortage(
         cut,
         tuple(sorted(lost, key=lambda x: -x[1])),
         tuple(name for name, other in pots.items() if _suffices(rules, other, brief, longest)),
-        tuple(r.name for r in schools if r.slug != rules.slug and _suffices(r, pot, brief, longest)),
+        tuple(r.name for r in schools if r.slug != rules.slug and _suffices(r, pot, brief, longest, plan)),
         next((h for h in _smaller(pot) if _suffices(rules, _of_height(pot, h), brief, longest)), None),
     )
 
@@ -89,9 +89,12 @@ def _of_height(pot: Pot, height: float) -> Pot:
     return Pot(height, pot.width * by, None if pot.depth is None else pot.depth * by)
 
 
-def _suffices(rules: RuleSet, pot: Pot, brief: Brief, longest: float) -> bool:
-    """Whether stems of a length are enough for the plan of a rule set in a container, which holds every one of its bands."""
+def _suffices(rules: RuleSet, pot: Pot, brief: Brief, longest: float, like: StemPlan | None = None) -> bool:
+    """Whether stems of a length are enough for the plan of a rule set in a container, which holds every one of its bands and, if it is to be `like`
+    another plan, has the same stems."""
     plan = plan_stems(rules, pot, brief)
+    if like is not None and set(plan.by_name) - {"focal"} != set(like.by_name) - {"focal"}:
+        return False
     if any(s.cut > longest for s in plan.stems):
         return False
     return all(h.state == "met" for h in held_by(rules, plan.values(pot), brief))

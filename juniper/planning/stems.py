@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
-from juniper.measures.form import outlines
+from juniper.measures.form import HEAVY_SIDE, outlines
 from juniper.rules import Brief, Rule, RuleSet
 from juniper.rules.band import Band
 
@@ -147,7 +147,10 @@ class StemPlan:
         if "main" in self.by_name or form not in FORMS:
             tips = np.array([(s.side, s.height) for s in self.stems] + [(0.0, 0.0)])
             return (_hull(tips),)
-        return tuple(part * (self.half, self.height) for part in outlines(form))
+        low, high = -self.half, self.half
+        if form in HEAVY_SIDE:  # these stand off the container's middle
+            low, high = min(s.side for s in self.stems), max(s.side for s in self.stems)
+        return tuple(part * ((high - low) / 2, self.height) + ((low + high) / 2, 0) for part in outlines(form))
 
 
 def plan_stems(rules: RuleSet, pot: Pot, brief: Brief | None = None) -> StemPlan:

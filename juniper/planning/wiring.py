@@ -59,7 +59,7 @@ def _wired(material: Material, role: str, tall: bool) -> Wiring | None:
             "pushed up inside the stem, to just under the head",
             "a head that bends its stem, after the stem has drunk its fill",
         )
-    if material.texture == "soft" and heavy:
+    if material.texture == "soft" and heavy and role != "filler":
         return Wiring(
             material,
             gauge,

@@ -6,8 +6,14 @@ from pypdf import PdfReader
 
 from heath.interface.testing import SchoolTestCase
 from heath.planner.drawing import drawn
+from heath.planner.models import Plan
 from juniper.planning import Pot, plan_stems
 from juniper.rules import Brief, school
+
+
+def text_of(answer):
+    """The words of a PDF."""
+    return "\n".join(page.extract_text() for page in PdfReader(io.BytesIO(answer.content)).pages)
 
 
 class Planner(SchoolTestCase):
@@ -21,7 +27,7 @@ class Planner(SchoolTestCase):
     def test_the_handout_is_one_page_without_marks(self):
         answer = self.client.get(reverse("plan-pdf", args=[self.brief.pk]))
         document = PdfReader(io.BytesIO(answer.content))
-        text = document.pages[0].extract_text()
+        text = text_of(answer)
         self.assertEqual(len(document.pages), 1)
         self.assertIn("61.5 cm", text)
         self.assertNotIn("of 100", text)
@@ -32,8 +38,9 @@ class Planner(SchoolTestCase):
             ("three-stem-thirds", Pot(5.5, 30), "three-stem"),
             ("layered-round", Pot(9, 28), "round"),
         ):
-            plan = plan_stems(school(slug), pot, Brief(form=form))
-            drawing = drawn(plan, pot)
+            brief = Brief(form=form)
+            plan = plan_stems(school(slug), pot, brief)
+            drawing = drawn(plan, pot, brief, school(slug))
             for one in drawing.stems:
                 self.assertTrue(0 <= one.x <= drawing.width and 0 <= one.y <= drawing.height, one)
                 x0, y0, x1, y1 = (float(n) for n in re.findall(r"-?[\d.]+", one.line))
@@ -63,6 +70,20 @@ class Planner(SchoolTestCase):
         self.assertContains(self.client.get(url, {"add": "rose", "stems": "many"}), "How many stems of rose?")
         page = self.client.get(url, {"have": ["rose:x", "nothing:3", "rose:0"], "at": "soon", "people": "9"})
         self.assertContains(page, "Add what the class will use")
+
+    def test_the_timetable_is_the_recipes_and_can_be_hung_up(self):
+        url = reverse("conditioning", args=[self.brief.pk])
+        Plan.objects.create(brief=self.brief, items=[{"slug": "gerbera", "role": "focal", "colour": "red", "stems": 3}])
+        page = self.client.get(url)
+        self.assertContains(page, "7 Gerbera")  # two students, three each, and one in reserve
+        self.assertContains(page, "/timer/?t=Gerbera%3A10")
+        text = text_of(
+            self.client.get(reverse("conditioning-pdf", args=[self.brief.pk]), {"have": ["gerbera:7"], "at": "2026-11-26T18:30"})
+        )
+        self.assertIn("7 Gerbera", " ".join(text.split()))
+        self.assertIn("10 seconds", " ".join(text.split()))
+        self.client.post(reverse("ways"), {"searing": "no-sear", "next": url})
+        self.assertNotContains(self.client.get(url), "10 seconds")
 
     def test_the_catalogue_is_searched_and_goes_out(self):
         page = self.client.get(reverse("materials"), {"words": "lily"})

@@ -1,0 +1,95 @@
+"""Aftercare cards: for a brief's pieces, for one, and for the student who made it."""
+
+from datetime import date
+
+from django.http import Http404, HttpResponse
+from django.shortcuts import render
+from django.utils import timezone
+from django.views.decorators.http import require_safe
+
+from heath.intake.models import Piece
+from heath.interface.paper import pdf
+from heath.people.policy import find
+from heath.planner.planned import Planned
+from heath.planner.preparing import calendar
+from heath.planner.views import planned_of
+from juniper.planning.aftercare import aftercare, entries
+from juniper.planning.calendar import as_ics
+
+
+def _made(request) -> date:
+    """The day that the address names, else today."""
+    try:
+        return date.fromisoformat(request.GET.get("made", ""))
+    except ValueError:
+        return timezone.localdate()
+
+
+def _care(planned: Planned, made: date):
+    """The care of a brief's pieces, None while the recipe names nothing."""
+    used = tuple(dict.fromkeys(i.material for i in planned.items))
+    return aftercare(used, made) if used else None
+
+
+def made_on(piece) -> date:
+    """The day a piece was made, as far as it is known: when its first photograph came in, else today."""
+    first = piece.photographs.order_by("pk").first()
+    return timezone.localtime(first.added_at).date() if first else timezone.localdate()
+
+
+@require_safe
+def care(request, pk):
+    """The card of a brief's pieces, made on a day."""
+    planned, made = planned_of(request, pk), _made(request)
+    return render(
+        request, "planner/care.html", {"p": planned, "brief": planned.brief, "care": _care(planned, made), "made": made}
+    )
+
+
+@require_safe
+def care_pdf(request, pk):
+    """One card on A6 for each piece of a class; made on the day that is asked for, else on each piece's own."""
+    planned = planned_of(request, pk)
+    pieces = planned.brief.pieces.select_related("student").prefetch_related("photographs").order_by(planned.brief.order)
+    own = [(p.shown_name, _care(planned, _made(request) if request.GET.get("made") else made_on(p))) for p in pieces]
+    return cards(planned, own or [("", _care(planned, _made(request)))], f"care-{pk}")
+
+
+def cards(planned: Planned, own, name: str) -> HttpResponse:
+    """Cards (whose, care) as one PDF of A6 pages."""
+    if any(c is None for _, c in own):
+        raise Http404
+    answer = HttpResponse(
+        pdf("planner/care_paper.html", {"brief": planned.brief, "cards": own}, {}), content_type="application/pdf"
+    )
+    answer["Content-Disposition"] = f'inline; filename="{name}.pdf"'
+    return answer
+
+
+@require_safe
+def care_ics(request, pk):
+    """The care of a brief's pieces as a calendar."""
+    planned, made = planned_of(request, pk), _made(request)
+    return days(planned, made, f"care-{pk}")
+
+
+def days(planned: Planned, made: date, name: str) -> HttpResponse:
+    """A piece's care as a calendar."""
+    found = _care(planned, made)
+    if found is None:
+        raise Http404
+    return calendar(as_ics(entries(found), planned.brief.name, timezone.now()), name)
+
+
+@require_safe
+def piece_care(request, pk, suffix):
+    """The card of one piece, as PDF or calendar."""
+    return of_piece(find(request.user, Piece, "brief__course__school", "student", pk=pk), suffix)
+
+
+def of_piece(piece, suffix: str) -> HttpResponse:
+    """The card of a piece, as PDF or calendar; Http404 while its brief's recipe names nothing."""
+    planned, made = Planned(piece.brief), made_on(piece)
+    if suffix == "ics":
+        return days(planned, made, f"care-{piece.code}")
+    return cards(planned, [(piece.shown_name, _care(planned, made))], f"care-{piece.code}")

@@ -1,0 +1,83 @@
+"""What a school and its people decide while they plan: moved tips, what a piece is made of, prices, ways, materials of their own."""
+
+import csv
+import io
+
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+
+from juniper.planning.materials import COLUMNS, Material, as_csv, read_materials
+from juniper.planning.recipe import VARIANTS
+
+CM = {"max_digits": 5, "decimal_places": 1, "null": True, "blank": True}
+
+
+class Plan(models.Model):
+    """A brief's plan. `tips` are those that were moved, by stem: [cm to the side, cm over the rim], for the container, form and rules that
+    `tips_for` names; `items` the recipe's lines (see heath.planner.recipes), `answers` what was said to each warning, by its key."""
+
+    brief = models.OneToOneField("briefs.Brief", on_delete=models.CASCADE, related_name="plan")
+    tips = models.JSONField(default=dict)
+    tips_for = models.CharField(max_length=200, blank=True)
+    depth_cm = models.DecimalField(**CM, validators=[MinValueValidator(1), MaxValueValidator(300)])
+    longest_cm = models.DecimalField(**CM, validators=[MinValueValidator(3), MaxValueValidator(300)])
+    carried = models.BooleanField(default=False)
+    clear = models.BooleanField(null=True, blank=True)
+    stems = models.JSONField(default=list)
+    variant = models.CharField(max_length=8, choices=[(v, v) for v in VARIANTS], default="usual")
+    items = models.JSONField(default=list)
+    answers = models.JSONField(default=dict)
+    pieces = models.PositiveSmallIntegerField(null=True, blank=True, validators=[MinValueValidator(1), MaxValueValidator(200)])
+    changed_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True, related_name="+")
+    changed_at = models.DateTimeField(auto_now=True)
+
+    def __str__(self):
+        return f"plan of {self.brief}"
+
+
+class Workshop(models.Model):
+    """What holds for all plans of a school: its price list as typed, and its ways where schools disagree (question to way)."""
+
+    school = models.OneToOneField("people.School", on_delete=models.CASCADE, related_name="workshop")
+    prices = models.TextField(blank=True, max_length=20_000)
+    ways = models.JSONField(default=dict)
+    south = models.BooleanField(default=False)
+
+    def __str__(self):
+        return f"workshop of {self.school}"
+
+
+class OwnMaterial(models.Model):
+    """A material of a school's own, beside the catalogue or in the place of one of its; `row` is its line by the catalogue's columns."""
+
+    school = models.ForeignKey("people.School", on_delete=models.CASCADE, related_name="materials")
+    slug = models.SlugField(max_length=60)
+    row = models.JSONField()
+    added_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True, related_name="+")
+    added_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("slug",)
+        constraints = [models.UniqueConstraint(fields=("school", "slug"), name="one_material_of_a_slug")]
+
+    def __str__(self):
+        return self.slug
+
+    @property
+    def material(self) -> Material:
+        """The material as the core has it."""
+        return read_materials(as_rows([self.row]))[0]
+
+
+def as_rows(rows: list[dict]) -> str:
+    """Rows by the catalogue's columns, as its CSV."""
+    out = io.StringIO()
+    writer = csv.DictWriter(out, COLUMNS, extrasaction="ignore", restval="")
+    writer.writeheader()
+    writer.writerows(rows)
+    return out.getvalue()
+
+
+def row_of(material: Material) -> dict:
+    """A material's row by the catalogue's columns."""
+    return next(csv.DictReader(io.StringIO(as_csv((material,)))))

@@ -1,0 +1,302 @@
+"""A brief's plan as it is in force: the stems by its rules with the tips that were moved, what holds them, and what it warns of."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+
+from heath.planner.models import OwnMaterial, Plan, Workshop
+from juniper.planning import (
+    Pot,
+    StemPlan,
+    cautions_for,
+    choose_holding,
+    clashes,
+    held_by,
+    kinds_of_stem,
+    moved,
+    order_of_placing,
+    plan_stems,
+    shortage,
+)
+from juniper.planning.buying import FaultyPrices, bill, read_prices
+from juniper.planning.materials import COLOURS, ROLES, Material, catalogue
+from juniper.planning.recipe import MOST, VARIANTS, Wanted, counts, recipe, scheme_planned, swatches, values_of
+from juniper.planning.ways import in_force
+from juniper.planning.wiring import EXTENDING, wiring
+from juniper.rules import Brief as CoreBrief
+from juniper.rules import RuleSet, school, school_slugs
+
+MOST_ITEMS = 24
+
+
+def workshop_of(school_id) -> Workshop:
+    """A school's workshop; one that is not saved yet where nothing was decided."""
+    return Workshop.objects.filter(school=school_id).first() or Workshop(school_id=school_id)
+
+
+def materials_of(school_id) -> dict[str, Material]:
+    """The catalogue by slug, with what a school has of its own in the place of what ships under the same name."""
+    own = {m.slug: m.material for m in OwnMaterial.objects.filter(school=school_id)}
+    both = {m.slug: m for m in catalogue()} | own
+    return dict(sorted(both.items(), key=lambda m: m[1].common.lower()))
+
+
+def pot_of(brief, plan: Plan | None = None) -> Pot:
+    """The container that a brief names."""
+    depth = plan.depth_cm if plan else None
+    return Pot(float(brief.container_height_cm), float(brief.container_width_cm), float(depth) if depth else None)
+
+
+def saved_plan(brief) -> Plan:
+    """The plan of a brief; one that is not saved yet where nothing was decided."""
+    return Plan.objects.filter(brief=brief.pk).first() or Plan(brief=brief)
+
+
+def made_for(brief, rules: RuleSet) -> str:
+    """What the stems of a plan hang on, in a word: moved tips count only for the same."""
+    sizes = f"{float(brief.container_height_cm):g}x{float(brief.container_width_cm):g}"
+    return f"{rules.slug} {rules.version} {brief.form} {sizes}"
+
+
+def with_tips(stems: StemPlan, pot: Pot, tips: dict) -> StemPlan:
+    """The plan with its moved tips; one that no longer makes sense is left where the rules have it."""
+    for name, place in tips.items():
+        try:
+            stems = moved(stems, pot, name, *map(float, place))
+        except (ValueError, TypeError):
+            continue
+    return stems
+
+
+def stem_plan(brief, dominant: str = "") -> tuple[StemPlan, Pot]:
+    """The stems that a brief asks for, as planned, and its container: what bench and sheet hold a piece against."""
+    plan, rules = saved_plan(brief), brief.rule_set
+    pot = pot_of(brief, plan)
+    stems = plan_stems(rules, pot, brief.as_core(dominant))
+    return (with_tips(stems, pot, plan.tips) if plan.tips_for == made_for(brief, rules) else stems), pot
+
+
+@dataclass
+class Planned:
+    """Everything a page of the planner shows of a brief."""
+
+    brief: object
+    plan: Plan = None
+    rules: RuleSet = None
+    core: CoreBrief = field(init=False)
+
+    def __post_init__(self):
+        self.plan, self.rules = saved_plan(self.brief), self.brief.rule_set
+        self.core = self.brief.as_core()
+        self.pot = pot_of(self.brief, self.plan)
+        self.taught = plan_stems(self.rules, self.pot, self.core)
+        self.tips_stand = self.plan.tips_for == made_for(self.brief, self.rules)
+        self.stems = with_tips(self.taught, self.pot, self.plan.tips) if self.tips_stand else self.taught
+
+    @property
+    def tips_set_aside(self) -> bool:
+        """Whether tips were moved for another container, form or rule set than the brief's now."""
+        return bool(self.plan.tips) and not self.tips_stand
+
+    @cached_property
+    def school_id(self):
+        """The school it belongs to."""
+        return self.brief.course.school_id
+
+    @cached_property
+    def workshop(self) -> Workshop:
+        """What holds for all plans of the school."""
+        return workshop_of(self.school_id)
+
+    @cached_property
+    def materials(self) -> dict[str, Material]:
+        """The school's catalogue."""
+        return materials_of(self.school_id)
+
+    @cached_property
+    def held(self):
+        """The rules that the stems are held against."""
+        return held_by(self.rules, self.stems.values(self.pot), self.core)
+
+    @cached_property
+    def shortage(self):
+        """What stems that are too short mean, None where they are long enough or nothing was said."""
+        if self.plan.longest_cm is None:
+            return None
+        shelf = {
+            c.name: Pot(float(c.height_cm), float(c.width_cm))
+            for c in self.brief.course.school.containers.all()
+            if c.measured and c.pk != self.brief.stands_id
+        }
+        schools = tuple(school(s) for s in school_slugs())
+        return shortage(self.stems, float(self.plan.longest_cm), self.rules, self.pot, self.core, shelf, schools)
+
+    @cached_property
+    def wanted(self) -> tuple[Wanted, ...]:
+        """The recipe's lines whose material is in the catalogue."""
+        out = []
+        for line in self.plan.items[:MOST_ITEMS]:
+            one = self.materials.get(line.get("slug"))
+            if one is not None:
+                out.append(Wanted(one, line.get("role") or one.role, line.get("colour") or one.colours[0], line.get("stems")))
+        return tuple(out)
+
+    @cached_property
+    def warnings(self):
+        """What clashes with where the piece will stand, each with the answer that was given (None while none was)."""
+        found = clashes(tuple(w.material for w in self.wanted), tuple(self.brief.near), self.rules.slug)
+        return [(w, self.plan.answers.get(w.key)) for w in found]
+
+    @property
+    def unanswered(self) -> set[str]:
+        """Materials that are held back until their warning is answered."""
+        return {w.material.slug for w, answer in self.warnings if answer is None}
+
+    def counts(self, variant: str = ""):
+        """Stems by role, for the plan's variant or another."""
+        across = {r: [w.material.across for w in self.wanted if w.role == r] for r in ROLES}
+        means = {r: sum(a) / len(a) for r, a in across.items() if a}
+        return counts(self.stems, self.rules, self.core, variant or self.plan.variant, means)
+
+    def recipe(self, variant: str = ""):
+        """The lines with their stems, without what is held back."""
+        back = self.unanswered
+        return recipe(tuple(w for w in self.wanted if w.material.slug not in back), self.counts(variant))
+
+    @cached_property
+    def items(self):
+        """The recipe in force."""
+        return self.recipe()
+
+    @cached_property
+    def recipe_held(self):
+        """The rules that the recipe is held against."""
+        return held_by(self.rules, values_of(self.items, self.core), self.core)
+
+    @cached_property
+    def scheme(self):
+        """The scheme that the recipe's flowers make."""
+        return scheme_planned(self.items, self.core)
+
+    @cached_property
+    def swatches(self):
+        """The flowers' colours with their shares."""
+        return [s for s in swatches(self.items) if s.part == "flower"]
+
+    @cached_property
+    def kinds(self) -> int:
+        """Kinds of main flower in the recipe."""
+        return len({i.material.slug for i in self.items if i.role in ("line", "focal", "mass")})
+
+    @cached_property
+    def pieces(self) -> int:
+        """How many pieces are made: as typed, else one for each student."""
+        return self.plan.pieces or max(1, self.brief.course.students.count())
+
+    @cached_property
+    def prices(self):
+        """(bunches, faults) of the school's price list; lines at fault leave the rest in force."""
+        text = self.workshop.prices
+        try:
+            return read_prices(text, tuple(self.materials.values())), ()
+        except FaultyPrices as error:
+            bad = {n for n, _ in error.faults}
+            good = "\n".join("" if n in bad else line for n, line in enumerate(text.splitlines(), 1))
+            return read_prices(good, tuple(self.materials.values())), error.faults
+
+    @cached_property
+    def bill(self):
+        """What the class needs."""
+        return bill(self.items, self.prices[0], self.pieces)
+
+    @cached_property
+    def variants(self):
+        """Each variant: name, whether it is in force, flower and leaf stems of a piece, and the class's bill."""
+        out = []
+        for name in VARIANTS:
+            items = self.recipe(name)
+            leaf = sum(i.stems for i in items if i.role == "foliage")
+            out.append(
+                (
+                    name,
+                    name == self.plan.variant,
+                    sum(i.stems for i in items) - leaf,
+                    leaf,
+                    bill(items, self.prices[0], self.pieces),
+                )
+            )
+        return out
+
+    @cached_property
+    def ways(self):
+        """The ways in force where schools disagree."""
+        return in_force(self.workshop.ways, self.rules, self.core)
+
+    @property
+    def clear(self) -> bool:
+        """Whether the container is of clear glass: as said, else as its picture shows."""
+        if self.plan.clear is not None:
+            return self.plan.clear
+        return bool(self.brief.stands and self.brief.stands.vessel and self.brief.stands.vessel.clear)
+
+    @property
+    def kinds_of_stem(self) -> tuple[str, ...]:
+        """As ticked, else as the recipe's materials have them."""
+        return tuple(self.plan.stems) or kinds_of_stem(tuple(w.material for w in self.wanted))
+
+    @cached_property
+    def holdings(self):
+        """What holds the stems, the one to take first."""
+        foam = next(f.way.slug for f in self.ways if f.question.slug == "foam")
+        return choose_holding(self.pot, self.kinds_of_stem, self.clear, self.plan.carried, foam)
+
+    @cached_property
+    def cautions(self):
+        """What is to be minded, each once."""
+        own = tuple(dict.fromkeys(w.material for w in self.wanted))
+        return cautions_for(self.pot, self.stems, self.holdings[0], self.clear, tuple(self.brief.near), own)
+
+    @property
+    def steps(self):
+        """The order of placing."""
+        return order_of_placing(self.brief.form, self.rules.slug)
+
+    @property
+    def wiring(self):
+        """How the recipe's materials are wired."""
+        return wiring(self.items, self.stems)
+
+    extending = EXTENDING
+
+
+def read_items(rows: list[dict], materials: dict[str, Material]) -> tuple[list[dict], list[str]]:
+    """The recipe's lines as typed (material, role, colour, stems), as they are kept, and what is wrong with any, in words. A line whose
+    material is not known is kept out."""
+    names: dict[str, str] = {}
+    for m in materials.values():
+        names |= {n.lower(): m.slug for n in (m.botanical, m.common, m.slug)}
+    kept, faults = [], []
+    for row in rows[:MOST_ITEMS]:
+        words = " ".join(row.get("material", "").split())
+        if not words:
+            continue
+        slug = names.get(words.lower())
+        if slug is None:
+            faults.append(
+                f"No material is called “{words}” in the catalogue. Choose one of those that are offered while you type, or add it to your materials."
+            )
+            continue
+        one = materials[slug]
+        stems, text = None, row.get("stems", "").strip()
+        if text:
+            if text.isdigit() and 1 <= int(text) <= MOST:
+                stems = int(text)
+            else:
+                faults.append(
+                    f"How many stems of {one.common.lower()} in a piece? A whole number from 1 to {MOST}, or nothing, to have it worked out."
+                )
+        role = row.get("role") if row.get("role") in ROLES else one.role
+        colour = row.get("colour") if row.get("colour") in COLOURS else one.colours[0]
+        kept.append({"slug": slug, "role": role, "colour": colour, "stems": stems})
+    return kept, faults

@@ -1,0 +1,86 @@
+"""The recipe of a piece: what it is made of, how many stems, what to buy, and what must be answered before it is used."""
+
+from django.contrib import messages
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_POST
+
+from heath.planner.models import Workshop
+from heath.planner.planned import MOST_ITEMS, Planned, read_items
+from heath.planner.views import answered, keep, planned_of
+from juniper.planning.materials import COLOURS, ROLES
+from juniper.planning.recipe import VARIANTS
+
+MOST_PIECES = 200
+MOST_PRICES = 20_000
+LEAST_WORDS = 5
+
+
+def _typed(request) -> list[dict]:
+    columns = [request.POST.getlist(name) for name in ("material", "role", "colour", "stems")]
+    return [dict(zip(("material", "role", "colour", "stems"), row, strict=True)) for row in zip(*columns, strict=False)]
+
+
+def _rows(planned: Planned, typed: list[dict] | None) -> list[dict]:
+    """The lines of the form, one empty one last: as typed, else as kept with what was worked out."""
+    if typed is not None:
+        rows = [r for r in typed if r["material"].strip()]
+    else:
+        worked = {(i.material.slug, i.role, i.colour): i.stems for i in planned.items}
+        rows = [
+            {
+                "material": w.material.common, "role": w.role, "colour": w.colour, "stems": "" if w.stems is None else w.stems,
+                "worked": worked.get((w.material.slug, w.role, w.colour)),
+            }
+            for w in planned.wanted
+        ]  # fmt: skip
+    return rows + [{"material": "", "role": "", "colour": "", "stems": ""}] * (len(rows) < MOST_ITEMS)
+
+
+def recipe(request, pk):
+    """What a piece is made of. Everything is kept as it is typed; what is at fault is told, and the rest stands."""
+    planned, faults, typed = planned_of(request, pk), [], None
+    if request.method == "POST":
+        rows = _typed(request)
+        planned.plan.items, faults = read_items(rows, planned.materials)
+        typed = rows if faults else None
+        if request.POST.get("variant") in VARIANTS:
+            planned.plan.variant = request.POST["variant"]
+        pieces = request.POST.get("pieces", "").strip()
+        if not pieces or (pieces.isdigit() and 1 <= int(pieces) <= MOST_PIECES):
+            planned.plan.pieces = int(pieces) if pieces else None
+        else:
+            faults.append(f"How many pieces? A whole number from 1 to {MOST_PIECES}, or nothing for one to each student.")
+        prices = request.POST.get("prices")
+        if prices is not None and prices != planned.workshop.prices:
+            workshop, _ = Workshop.objects.get_or_create(school_id=planned.school_id)
+            workshop.prices = prices[:MOST_PRICES]
+            workshop.save(update_fields=["prices"])
+        keep(planned, request.user)
+        if not request.htmx and not faults:
+            return redirect("recipe", pk=pk)
+        planned = planned_of(request, pk)
+    context = {
+        "p": planned, "brief": planned.brief, "rows": _rows(planned, typed), "faults": faults, "roles": ROLES, "colours": COLOURS,
+    }  # fmt: skip
+    return render(request, "planner/_recipe.html" if request.htmx else "planner/recipe.html", context)
+
+
+@require_POST
+def answer(request, pk):
+    """What is said to a warning: the material is taken out, or stays, with the reason."""
+    planned, key = planned_of(request, pk), request.POST.get("key", "")
+    one = next((w for w, _ in planned.warnings if w.key == key), None)
+    words = " ".join(request.POST.get("words", "").split())[:300]
+    if one is None:
+        messages.info(request, "That warning no longer stands.")
+    elif request.POST.get("do") == "out":
+        planned.plan.items = [i for i in planned.plan.items if i.get("slug") != one.material.slug]
+        keep(planned, request.user)
+    elif request.POST.get("do") == "again":
+        planned.plan.answers.pop(key, None)
+        keep(planned, request.user)
+    elif len(words) < LEAST_WORDS:
+        messages.error(request, f"{one.material.common} stays held back: say in a few words why it may stand there.")
+    else:
+        answered(planned, key, words, request.user)
+    return redirect("recipe", pk=pk)

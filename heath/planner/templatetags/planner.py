@@ -1,0 +1,39 @@
+"""Words and figures of the planner's pages."""
+
+from django import template
+
+from heath.interface.templatetags.heath import MONTHS
+
+register = template.Library()
+PLACES = (("plan", "Stems"), ("recipe", "Recipe"), ("conditioning", "Conditioning"), ("care", "Aftercare"))
+
+
+@register.inclusion_tag("planner/_nav.html")
+def planner_places(brief, here):
+    """The places of a brief's plan, the one where one is marked."""
+    return {"brief": brief, "here": here, "places": PLACES}
+
+
+@register.filter
+def depth_words(cm):
+    """How far a tip stands before or behind the container's middle."""
+    return "in line" if abs(cm) < 0.5 else f"{abs(cm):.0f} cm {'before' if cm > 0 else 'behind'}"
+
+
+@register.filter
+def side_by_side(swatches, across=400):
+    """Each swatch with where its part of a bar begins."""
+    out, at = [], 0.0
+    for swatch in swatches:
+        out.append((swatch, at))
+        at += across * swatch.share
+    return out
+
+
+@register.filter
+def months_words(months, south=False):
+    """When a material is cut, in the hemisphere of the school."""
+    if len(months) == 12:
+        return "all year"
+    first, last = ((m + 5) % 12 + 1 if south else m for m in (months[0], months[-1]))
+    return MONTHS[first] if first == last else f"{MONTHS[first]} to {MONTHS[last]}"
