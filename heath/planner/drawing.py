@@ -14,7 +14,6 @@ from juniper.scene import Vessel
 
 FRONT, ASIDE, HEIGHT = 560.0, 200.0, 600.0
 ROOM = 34.0  # about the drawing, for words
-RINGED = 15.0  # heads drawn on a ring, at the most
 NEAR_LINE = 6.0  # from the container's middle, within which a tip stands in line
 EYES = 60.0  # cm over the table: eyes of guests who sit at it (handbook, from memory: tall pieces are clear above 55 to 60)
 
@@ -35,7 +34,7 @@ class DrawnStem:
 @dataclass(frozen=True)
 class Drawing:
     """Figures of an SVG of `width` by `height`: container, table, rim, the two band lines, the form's outline, the focal zone (x, y, width, height),
-    the guests' line of sight (y, cm), stems; and a second view, `aside` being 'side' or 'above', with its own scale."""
+    the guests' line of sight (y, cm), stems, and those of a ring that lean the other way (`mirrored`); and a second view, `aside` being 'side' or 'above', with its own scale."""
 
     width: float
     height: float
@@ -55,11 +54,19 @@ class Drawing:
     aside_container: str
     aside_stems: tuple[DrawnStem, ...]
     rings: tuple[tuple[float, tuple[tuple[float, float], ...]], ...]
+    mirrored: tuple[str, ...]
     aside_scale: float
 
 
-def drawn(plan: StemPlan, pot: Pot, brief: Brief, rules: RuleSet | None = None, shape: Vessel | None = None) -> Drawing:
-    """Draw a plan over a container of a shape, straight-sided without one."""
+def drawn(
+    plan: StemPlan,
+    pot: Pot,
+    brief: Brief,
+    rules: RuleSet | None = None,
+    shape: Vessel | None = None,
+    rings: dict[str, int] | None = None,
+) -> Drawing:
+    """Draw a plan over a container of a shape, straight-sided without one; `rings` are the flowers in each ring of a layered round piece."""
     bands = {r.measure: r.under(brief).band for r in rules.rules if r.measure and r.applies(brief)} if rules else {}
     sight = _sight(bands.get("table_height"))
     parts = plan.outline(brief.form)
@@ -71,7 +78,8 @@ def drawn(plan: StemPlan, pot: Pot, brief: Brief, rules: RuleSet | None = None, 
     middle = FRONT / 2
     rim = ROOM + top * scale
     table = rim + pot.height * scale
-    ringed = any(s.name.endswith("ring") for s in plan.stems)
+    rings = rings or {}
+    ringed = bool(rings)
     beside = FRONT + ASIDE / 2
     deep = pot.depth or pot.width
     far = max([deep / 2, *(abs(s.depth) for s in plan.stems), *(abs(s.side) for s in plan.stems if ringed)])
@@ -84,7 +92,8 @@ def drawn(plan: StemPlan, pot: Pot, brief: Brief, rules: RuleSet | None = None, 
         tuple(_drawn(s, n, middle, rim, scale, s.side) for n, s in enumerate(plan.stems, 1)), scale,
         "above" if ringed else "side", beside, container_path(None, beside, small_table, pot.height * small, deep * small),
         () if ringed else _from_the_side(plan, beside, rim, small),
-        _rings(plan, beside, rim, small) if ringed else (), small,
+        _rings(plan, rings, beside, rim, small) if ringed else (),
+        tuple(_drawn(replace(s, lean=-s.lean), 0, middle, rim, scale, -s.side).line for s in plan.stems if s.name in rings), small,
     )  # fmt: skip
 
 
@@ -116,15 +125,13 @@ def _sight(band) -> float | None:
     return band.high if math.isfinite(band.high) else EYES
 
 
-def _rings(plan: StemPlan, x: float, y: float, scale: float):
-    """Circles (radius, heads (x, y)) of a layered piece from above, the middle one a head by itself."""
+def _rings(plan: StemPlan, rings: dict[str, int], x: float, y: float, scale: float):
+    """Circles (radius, heads (x, y)) of a layered piece from above, the middle one a head by itself; each ring stands in the gaps of the next."""
     out = [(0.0, ((x, y),))]
-    for stem in plan.stems:
-        if stem.name.endswith("ring"):
-            around = abs(stem.side) * scale
-            count = int(min(RINGED, max(5, round(2 * math.pi * around / 26))))
-            turns = [2 * math.pi * (i + 0.5 * (stem.name == "upper ring")) / count for i in range(count)]
-            out.append((around, tuple((round(x + around * math.sin(t), 1), round(y - around * math.cos(t), 1)) for t in turns)))
+    for place, (name, count) in enumerate(rings.items()):
+        around = abs(plan.by_name[name].side) * scale
+        turns = [2 * math.pi * (i + 0.5 * (place % 2)) / count for i in range(count)]
+        out.append((around, tuple((round(x + around * math.sin(t), 1), round(y - around * math.cos(t), 1)) for t in turns)))
     return tuple(out)
 
 

@@ -20,8 +20,8 @@ from juniper.planning import (
     shortage,
 )
 from juniper.planning.buying import FaultyPrices, bill, read_prices
-from juniper.planning.materials import COLOURS, ROLES, Material, catalogue
-from juniper.planning.recipe import MOST, VARIANTS, Wanted, counts, recipe, scheme_planned, swatches, values_of
+from juniper.planning.materials import ACROSS, COLOURS, ROLES, Material, catalogue
+from juniper.planning.recipe import MOST, VARIANTS, Wanted, counts, recipe, ring_counts, scheme_planned, swatches, values_of
 from juniper.planning.ways import in_force
 from juniper.planning.wiring import EXTENDING, wiring
 from juniper.rules import Brief as CoreBrief
@@ -153,11 +153,20 @@ class Planned:
         """Materials that are held back until their warning is answered."""
         return {w.material.slug for w, answer in self.warnings if answer is None}
 
+    @cached_property
+    def across(self) -> dict[str, float]:
+        """How broad a head is by role, cm: the mean of what is wanted in it."""
+        found = {r: [w.material.across for w in self.wanted if w.role == r] for r in ROLES}
+        return {r: sum(a) / len(a) for r, a in found.items() if a}
+
     def counts(self, variant: str = ""):
         """Stems by role, for the plan's variant or another."""
-        across = {r: [w.material.across for w in self.wanted if w.role == r] for r in ROLES}
-        means = {r: sum(a) / len(a) for r, a in across.items() if a}
-        return counts(self.stems, self.rules, self.core, variant or self.plan.variant, means)
+        return counts(self.stems, self.rules, self.core, variant or self.plan.variant, self.across)
+
+    @property
+    def rings(self) -> dict[str, int]:
+        """Flowers in each ring of a layered round piece."""
+        return ring_counts(self.stems, self.plan.variant, self.across.get("mass", ACROSS["mass"]))
 
     def recipe(self, variant: str = ""):
         """The lines with their stems, without what is held back."""

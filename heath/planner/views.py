@@ -63,12 +63,13 @@ def keep(planned: Planned, user) -> None:
     planned.plan.save()
 
 
-def _context(planned: Planned) -> dict:
+def shown(planned: Planned) -> dict:
+    """What the plan's templates are given."""
     shape = planned.brief.stands.vessel if planned.brief.stands else None
     return {
         "p": planned,
         "brief": planned.brief,
-        "drawing": drawn(planned.stems, planned.pot, planned.core, planned.rules, shape),
+        "drawing": drawn(planned.stems, planned.pot, planned.core, planned.rules, shape, planned.rings),
         "holding": planned.holdings[0],
         "others": planned.holdings[1:],
     }
@@ -89,7 +90,7 @@ def plan(request, pk):
             return redirect(f"{request.path}#{'holding' if form is HoldingForm else 'stems'}")
         planned = planned_of(request, pk)  # without what was wrong
         preparing, holding = (sent, holding) if form is PreparingForm else (preparing, sent)
-    return render(request, "planner/plan.html", _context(planned) | {"preparing": preparing, "holding_form": holding})
+    return render(request, "planner/plan.html", shown(planned) | {"preparing": preparing, "holding_form": holding})
 
 
 @require_POST
@@ -114,13 +115,13 @@ def move(request, pk):
         planned.plan.tips, planned.plan.tips_for = tips | {name: [round(side, 2), round(up, 2)]}, mark
         planned.tips_stand = True
         keep(planned, request.user)
-    return render(request, "planner/_live.html", _context(planned))
+    return render(request, "planner/_live.html", shown(planned))
 
 
 @require_safe
 def plan_pdf(request, pk):
     """The students' handout: the plan on A4, without any marks."""
-    answer = HttpResponse(pdf("planner/paper.html", _context(planned_of(request, pk)), {}), content_type="application/pdf")
+    answer = HttpResponse(pdf("planner/paper.html", shown(planned_of(request, pk)), {}), content_type="application/pdf")
     answer["Content-Disposition"] = f'inline; filename="plan-{pk}.pdf"'
     return answer
 

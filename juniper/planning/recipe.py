@@ -19,7 +19,7 @@ from juniper.colour.palette import Swatch, among_others
 from juniper.colour.ratios import SPLIT, parts_of, split_distance
 from juniper.colour.spaces import from_hex
 from juniper.planning.materials import ACROSS, COLOURS, ROLES, Material
-from juniper.planning.stems import PlannedStem, StemPlan
+from juniper.planning.stems import StemPlan
 from juniper.rules import Brief, RuleSet
 from juniper.rules.band import Band
 
@@ -88,7 +88,7 @@ def counts(
     wide = ACROSS | (across or {})
     if "main" in plan.by_name:
         found = _of_three(variant)
-    elif any(s.name.endswith("ring") for s in plan.stems):
+    elif ring_counts(plan):
         found = _of_rings(plan, variant, wide["mass"])
     else:
         found = _of_mass(plan, rules, brief, variant, wide)
@@ -107,20 +107,22 @@ def _of_three(variant: str) -> dict[str, Count]:
 
 
 def _of_rings(plan: StemPlan, variant: str, head: float) -> dict[str, Count]:
-    rings = [(s, _ring(s, head, variant)) for s in plan.stems if s.name.endswith("ring")]
-    words = "; ".join(f"{s.name} {n}, round {2 * math.pi * s.side:.0f} cm" for s, n in rings)
+    rings = ring_counts(plan, variant, head)
+    words = "; ".join(f"{name} {n}, round {2 * math.pi * plan.by_name[name].side:.0f} cm" for name, n in rings.items())
     collar = plan.half * 2 * math.pi / (ACROSS["foliage"] * APART[variant])
     return {
         "line": Count("line", 0, "none: one flower makes the rings"),
         "focal": Count("focal", 1, "the tallest, last, in the middle"),
-        "mass": Count("mass", sum(n for _, n in rings), f"{words}; heads {APART[variant]:g} of their breadth apart"),
+        "mass": Count("mass", sum(rings.values()), f"{words}; heads {APART[variant]:g} of their breadth apart"),
         "filler": Count("filler", 3 if variant == "lavish" else 0, "what the dome still wants"),
         "foliage": Count("foliage", max(3, round(collar)), "the collar, round the rim"),
     }
 
 
-def _ring(stem: PlannedStem, head: float, variant: str) -> int:
-    return odd(2 * math.pi * abs(stem.side) / (head * APART[variant]), 3)
+def ring_counts(plan: StemPlan, variant: str = "usual", head: float = ACROSS["mass"]) -> dict[str, int]:
+    """Flowers in each ring of a layered round piece, odd, by the stem's name: as many heads, `head` cm across, as its circle takes; empty for
+    any other piece."""
+    return {s.name: odd(2 * math.pi * abs(s.side) / (head * APART[variant]), 3) for s in plan.stems if s.name.endswith("ring")}
 
 
 def _of_mass(plan: StemPlan, rules: RuleSet, brief: Brief, variant: str, wide: dict[str, float]) -> dict[str, Count]:

@@ -15,6 +15,7 @@ from heath.briefs.models import Brief
 from heath.classes.models import Course
 from heath.intake.models import Photograph, Piece
 from heath.people.models import School, User
+from heath.planner.models import Plan
 from heath.returns.models import Bundle, ReturnSheet
 from juniper.photobooth import Shot, frame, frames, take
 from tests.journeys.test_first_light import InTheBrowser, work_off
@@ -217,10 +218,16 @@ class Evening(InTheBrowser):
     def every_place_is_open_to_all(self):
         """axe-core finds nothing serious on any page."""
         piece = self.brief.pieces.first()
+        items = [
+            {"slug": s, "role": r, "colour": "white", "stems": None} for s, r in (("lilac", "mass"), ("convallaria", "filler"))
+        ]
+        Plan.objects.create(brief=self.brief, items=items)
+        Brief.objects.filter(pk=self.brief.pk).update(near=["food"])
         places = {
             "term": self.path("term"), "all briefs": self.path("briefs"), "class": self.path("course", self.brief.course_id),
             "new class": self.path("course-new"), "brief": self.path("brief", self.brief.pk), "new brief": self.path("brief-new"),
-            "plan": self.path("plan", self.brief.pk), "materials": self.path("materials"),
+            "plan": self.path("plan", self.brief.pk), "materials": self.path("materials"), "recipe": self.path("recipe", self.brief.pk),
+            "aftercare": self.path("care", self.brief.pk), "timer": self.path("timer") + "?t=Gerbera:10",
             "conditioning": self.path("conditioning", self.brief.pk) + "?have=lilac:12&have=tulip:30&people=2",
             "photographs": self.path("intake", self.brief.pk), "bench": self.path("bench", piece.pk),
             "line-up": self.path("line-up", self.brief.pk) + "?group=1&by=mark", "sheet": self.path("sheet", piece.pk),

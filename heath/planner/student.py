@@ -1,0 +1,44 @@
+"""The plan on a student's phone, behind the link of the class: what to cut, in which order, what to mind; no marks, no rules' scores."""
+
+from django.contrib.auth.decorators import login_not_required
+from django.http import Http404, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_safe
+
+from heath.intake.links import link_of
+from heath.interface.paper import pdf
+from heath.planner.planned import Planned
+from heath.planner.views import shown
+
+
+def _planned(text) -> Planned | None:
+    """The plan behind a link, None once it has closed; Http404 for one that is not ours."""
+    link = link_of(text)
+    if link is None:
+        raise Http404
+    return Planned(link.brief) if link.open else None
+
+
+@login_not_required
+@never_cache
+@require_safe
+def plan(request, text):
+    """The plan, for the bench."""
+    planned = _planned(text)
+    if planned is None:
+        return render(request, "intake/student_closed.html", {"brief": link_of(text).brief}, status=410)
+    return render(request, "planner/student.html", shown(planned) | {"token": text})
+
+
+@login_not_required
+@never_cache
+@require_safe
+def plan_pdf(request, text):
+    """The same on paper."""
+    planned = _planned(text)
+    if planned is None:
+        raise Http404
+    answer = HttpResponse(pdf("planner/paper.html", shown(planned), {}), content_type="application/pdf")
+    answer["Content-Disposition"] = 'inline; filename="plan.pdf"'
+    return answer
