@@ -57,6 +57,12 @@ class Drawing:
     mirrored: tuple[str, ...]
     aside_scale: float
 
+    @property
+    def focal_label(self) -> tuple[float, float]:
+        """Where the focal zone's name stands: at its lower right, off the stems."""
+        x, y, width, height = self.focal
+        return x + width + 6, y + height - 3
+
 
 def drawn(
     plan: StemPlan,

@@ -2,15 +2,15 @@
 
 from django.contrib import messages
 from django.db import transaction
-from django.http import HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
 from heath.people.policy import find
-from heath.planner.models import OwnMaterial, Workshop, as_rows, row_of
-from heath.planner.planned import materials_of, workshop_of
+from heath.planner.models import OwnMaterial, as_rows, row_of
+from heath.planner.planned import materials_of, own_workshop, workshop_of
 from juniper.planning.materials import (
     CAUTIONS,
     COLOURS,
@@ -100,6 +100,8 @@ def bring(request):
 
 
 def _keep(user, one) -> None:
+    if user.school_id is None:
+        raise Http404
     OwnMaterial.objects.update_or_create(school=user.school, slug=one.slug, defaults={"row": row_of(one), "added_by": user})
 
 
@@ -140,7 +142,7 @@ def remove(request, pk):
 @require_POST
 def hemisphere(request):
     """Whether the school's seasons are those of the north or of the south."""
-    workshop, _ = Workshop.objects.get_or_create(school=request.user.school)
+    workshop = own_workshop(request.user)
     workshop.south = request.POST.get("south") == "1"
     workshop.save(update_fields=["south"])
     return redirect("materials")

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from functools import cached_property
 
+from django.http import Http404
+
 from heath.planner.models import OwnMaterial, Plan, Workshop
 from juniper.planning import (
     Pot,
@@ -33,6 +35,13 @@ MOST_ITEMS = 24
 def workshop_of(school_id) -> Workshop:
     """A school's workshop; one that is not saved yet where nothing was decided."""
     return Workshop.objects.filter(school=school_id).first() or Workshop(school_id=school_id)
+
+
+def own_workshop(user) -> Workshop:
+    """The workshop of a person's school, to be changed; Http404 for somebody of no school."""
+    if user.school_id is None:
+        raise Http404
+    return Workshop.objects.get_or_create(school_id=user.school_id)[0]
 
 
 def materials_of(school_id) -> dict[str, Material]:

@@ -4,8 +4,7 @@ from django.contrib import messages
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
-from heath.planner.models import Workshop
-from heath.planner.planned import MOST_ITEMS, Planned, read_items
+from heath.planner.planned import MOST_ITEMS, Planned, own_workshop, read_items
 from heath.planner.views import answered, keep, planned_of
 from juniper.planning.materials import COLOURS, ROLES
 from juniper.planning.recipe import VARIANTS
@@ -52,7 +51,7 @@ def recipe(request, pk):
             faults.append(f"How many pieces? A whole number from 1 to {MOST_PIECES}, or nothing for one to each student.")
         prices = request.POST.get("prices")
         if prices is not None and prices != planned.workshop.prices:
-            workshop, _ = Workshop.objects.get_or_create(school_id=planned.school_id)
+            workshop = own_workshop(request.user)
             workshop.prices = prices[:MOST_PRICES]
             workshop.save(update_fields=["prices"])
         keep(planned, request.user)

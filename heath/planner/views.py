@@ -12,8 +12,8 @@ from heath.briefs.models import Brief
 from heath.interface.paper import pdf
 from heath.people.policy import find
 from heath.planner.drawing import drawn
-from heath.planner.models import Plan, Workshop
-from heath.planner.planned import Planned, made_for
+from heath.planner.models import Plan
+from heath.planner.planned import Planned, made_for, own_workshop
 from juniper.planning import moved
 from juniper.planning.holding import STEMS
 from juniper.planning.ways import BY_SLUG
@@ -129,7 +129,7 @@ def plan_pdf(request, pk):
 @require_POST
 def ways(request):
     """Choose the school's way where schools disagree."""
-    workshop, _ = Workshop.objects.get_or_create(school=request.user.school)
+    workshop = own_workshop(request.user)
     for question, one in BY_SLUG.items():
         if one.way(request.POST.get(question, "")) is not None:
             workshop.ways[question] = request.POST[question]
