@@ -264,7 +264,8 @@ def _colours(lab, labels, petals, number) -> tuple[np.ndarray, tuple[Swatch, ...
     plant = labels == PLANT
     leaves = aside(_palette_under, lab, plant & ~petals, "foliage", 2)
     vessel = aside(_palette_under, lab, labels == CONTAINER, "container", 1)
-    flower, index = flower_palette(lab[petals], number[petals])
+    inner = cv2.erode(petals.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    flower, index = flower_palette(lab[petals], number[petals], inner=inner[petals])
     raster = np.zeros(labels.shape, np.uint8)
     raster[petals] = index + 1
     return raster, flower + leaves.result() + vessel.result()
