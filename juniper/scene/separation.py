@@ -29,6 +29,10 @@ LOOKS, TIP = (
     0.5,
     0.06,
 )  # likeness of plant that is believed right above the plant's top, and up to how far above it, of the plant's height
+# CIELAB chroma of white flowers; likeness of petal that is believed of them where no more than this parts them from the ground. The blurred edge of coloured
+# petals is no paler than that.
+PALE, FAINT_PETAL, FAINTLY = 12.0, 0.6, 4.0
+SPECK, STALK = 6.0, 6  # distance from the ground of a floret; pixels of unseen stalk to each side of it
 NEAR = 9  # pixels about what looks like the piece within which fine things may be it
 THICK = 0.01  # of the picture's longer side
 LEVEL_WITH = 0.25  # of the container's height: how much lower or higher a vessel stands that is set nearer or further back
@@ -109,6 +113,10 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
         piece = look.likeness(stands.shape, WALL, LEAF, PETAL)
         distance *= np.exp(TELLS * np.maximum(0, piece - 0.5))
     standing = _standing(distance, ground, seeds, size)
+    if look is not None:
+        pale = cv2.magnitude(lab[..., 1], lab[..., 2]) < PALE
+        faint = pale & (look.likeness(stands.shape, PETAL) > FAINT_PETAL) & (distance > FAINTLY)
+        standing |= faint & thick(faint & ~standing, 0.005)
     others = aside(_vessels_beside, look, profile, standing)
     plant, container, wall = standing, np.zeros_like(standing), None
     if profile is not None:
@@ -132,6 +140,7 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
         plant = _without_shadow(plant & ~_slivers(plant, container), container, wall)
     if look is not None:
         plant |= _tip(plant, look) & ~container
+        plant |= _florets(plant, look, distance) & ~container
     labels = np.where(table, TABLE, BACKDROP).astype(np.uint8)
     labels[plant] = PLANT
     labels[container] = CONTAINER
@@ -296,6 +305,24 @@ def _tip(plant: np.ndarray, look: Look) -> np.ndarray:
         narrow = stats[:, cv2.CC_STAT_WIDTH] <= widest
         narrow[0] = False
         out[part] |= narrow[parts]
+    return out
+
+
+def _florets(plant: np.ndarray, look: Look, distance: np.ndarray) -> np.ndarray:
+    """Specks that look like plant above the plant's highest point (bool h x w), each close by the next: the florets of an airy tip whose
+    stalks are too thin to be seen."""
+    out = np.zeros_like(plant)
+    rows = np.flatnonzero(plant.any(axis=1))
+    if len(rows) == 0:
+        return out
+    low = min(len(plant), rows[0] + int(TIP * len(rows)))
+    part = np.s_[max(0, rows[0] - int(TIP * len(rows))) : low]
+    seen = (look.likeness(plant.shape, LEAF, PETAL)[part] > HINTED) & (distance[part] > SPECK) & ~plant[part]
+    near = cv2.dilate((seen | plant[part]).astype(np.uint8), np.ones((2 * STALK + 1,) * 2, np.uint8))
+    number, parts = cv2.connectedComponents(near, connectivity=8)
+    joined = np.bincount(parts[plant[part]], minlength=number) > 0
+    joined[0] = False
+    out[part] = seen & joined[parts]
     return out
 
 
