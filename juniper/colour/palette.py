@@ -71,7 +71,8 @@ def flower_palette(
 
     A bloom is of one colour from its lit side to its shaded one, or of two if both are plain and broad. Blooms are
     joined while they are alike, the likest first (average linkage; Sokal & Michener 1958); how many colours there are is so found by the
-    data. Petals of no bloom go to the likest colour unless there are many that none is like.
+    data. Petals of no bloom go to the likest colour unless there are many that none is like. `inner` (n,) bool tells which pixels have petals all
+    round: the colours are theirs.
     """
     if len(lab) == 0:
         return (), np.zeros(0, np.int32)

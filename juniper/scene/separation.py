@@ -32,6 +32,7 @@ LOOKS, TIP = (
 # CIELAB chroma of white flowers; likeness of petal that is believed of them where no more than this parts them from the ground. The blurred edge of coloured
 # petals is no paler than that.
 PALE, FAINT_PETAL, FAINTLY = 12.0, 0.6, 4.0
+MOST_STEPS = 4
 SPECK, STALK = 6.0, 6  # distance from the ground of a floret; pixels of unseen stalk to each side of it
 NEAR = 9  # pixels about what looks like the piece within which fine things may be it
 THICK = 0.01  # of the picture's longer side
@@ -140,7 +141,11 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
         plant = _without_shadow(plant & ~_slivers(plant, container), container, wall)
     if look is not None:
         plant |= _tip(plant, look) & ~container
-        plant |= _florets(plant, look, distance) & ~container
+        for _ in range(MOST_STEPS):
+            more = _florets(plant, look, distance) & ~container & ~plant
+            if not more.any():
+                break
+            plant |= more
     labels = np.where(table, TABLE, BACKDROP).astype(np.uint8)
     labels[plant] = PLANT
     labels[container] = CONTAINER

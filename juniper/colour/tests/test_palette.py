@@ -12,7 +12,7 @@ from juniper.colour.names import flower_name, names
 from juniper.colour.palette import apart, flower_palette, own_colour
 from juniper.colour.ratios import LIGHT_VALUES, extension_of, light_value, parts_of, relation, split_distance
 from juniper.colour.schemes import schemes_of
-from juniper.colour.spaces import linear_from_srgb, srgb_from_linear
+from juniper.colour.spaces import linear_from_srgb, srgb_from_lab, srgb_from_linear
 
 RNG = np.random.default_rng(3)
 
@@ -65,6 +65,21 @@ class Petals(unittest.TestCase):
     def test_shares_are_areas_and_sum_to_one(self):
         palette, _ = read(petals("#f2c81f", 600), petals("#5d2f8c", 300), petals("#b5202a", 100))
         self.assertEqual([round(s.share, 2) for s in palette], [0.6, 0.3, 0.1])
+
+    def test_what_lies_behind_the_edge_of_petals_is_left_out(self):
+        # Half of each edge pixel is leaf behind it, mixed in light as a lens does; of an airy filler a fifth is gap altogether.
+        pure, leaf = petals("#f2c81f"), lab_from_srgb(from_hex("#203018"))
+        light = [linear_from_srgb(srgb_from_lab(lab)) for lab in (petals("#f2c81f", 400), leaf)]
+        edge = lab_from_srgb(srgb_from_linear((light[0] + light[1]) / 2))
+        inner = np.repeat([True, False], [900, 400])
+        palette, _ = flower_palette(np.concatenate([pure, edge]), np.ones(1300, int), inner=inner)
+        mixed, _ = flower_palette(np.concatenate([pure, edge]), np.ones(1300, int))
+        apart_by = [float(ciede2000(np.array(p[0].lab), pure.mean(axis=0))) for p in (palette, mixed)]
+        self.assertLess(apart_by[0], 1.0)
+        self.assertGreater(apart_by[1], 4.0)
+        florets, gaps = petals("#f1efe6", 800), np.tile(leaf, (200, 1))
+        airy, _ = flower_palette(np.concatenate([florets, gaps]), np.ones(1000, int), inner=np.zeros(1000, bool))
+        self.assertLess(float(ciede2000(np.array(airy[0].lab), florets.mean(axis=0))), 4.0)
 
     def test_stray_petals_go_to_the_likest_colour_and_many_make_their_own(self):
         lab = np.concatenate([petals("#f2c81f", 900), petals("#eac020", 60)])
