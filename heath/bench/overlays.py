@@ -33,7 +33,7 @@ def as_found(piece, reading: Reading) -> LaidOver:
 def wanted_form(piece, reading: Reading) -> LaidOver:
     """The brief's form over the rim, or its three main stems, as planned, and the two lines of the taught band."""
     brief, datum = piece.brief, reading.datum
-    plan, pot = stem_plan(brief, piece.dominant)
+    plan, pot = stem_plan(brief, reading.brief)
     px = datum.height / pot.height
     low, high, half = (v * px for v in (plan.low, plan.high, plan.half))
     paths = tuple(_path(_at(datum, *(part * px).T)) for part in plan.outline(brief.form))

@@ -14,6 +14,7 @@ from heath.intake.models import Photograph, Piece
 from juniper.measures import Finding, Findings, Surface, all_round, measure, seen_from_the_side, surface_of
 from juniper.measures.colours import seen_from_behind
 from juniper.measures.saliency import eye_map
+from juniper.rules import Brief as CoreBrief
 from juniper.rules import Ceiling, Verdict, judge
 from juniper.rules import Override as CoreOverride
 from juniper.scene import (
@@ -37,6 +38,8 @@ from juniper.scene.blooms import SLENDER
 from juniper.scene.tinting import tinted
 
 ALL_ROUND = "all round"
+ANOTHER = 0.1  # of its height, by which the card has to tell a container off the brief's before it is taken for another one
+LARGEST = 300.0  # cm
 DATUM_HANDLES = ("rim", "base", "rim_left", "rim_right")
 
 
@@ -74,6 +77,7 @@ class Reading:
     answers: dict[str, float]
     shown: Findings
     caps: tuple[Cap, ...] = ()
+    brief: CoreBrief | None = None
 
     @property
     def view(self) -> str:
@@ -219,17 +223,18 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
     scene. While a handle is `moving` the main lines stay as they were found first; they are found anew when it rests."""
     front, shown = piece.photograph, shown or piece.photograph
     seen = _see(front, moving)
-    own = _measured(piece, seen, moving)
-    findings = _with_other_views(piece, own, seen.scene)
+    brief = _brief_of(piece, seen)
+    own = _measured(piece, brief, seen, moving)
+    findings = _with_other_views(piece, own, seen.scene, brief.container_height_cm)
     answers = {a.rule: a.value for a in piece.answers.all()}
     overrides, caps = (tuple(said.filter(taken_back=False)) for said in (piece.overrides, piece.caps))
-    verdict = _verdict(piece, findings, piece.brief.as_core(piece.dominant), overrides, caps, answers)
+    verdict = _verdict(piece, findings, brief, overrides, caps, answers)
     if shown != front:
         seen = _see(shown, moving)
-        own = _measured(piece, seen, moving)
+        own = _measured(piece, brief, seen, moving)
     return Reading(
         shown, seen.scene, seen.datum, seen.focal, seen.moved, findings, verdict, overrides, seen.corrections,
-        seen.marks, seen.stems, answers, own, caps,
+        seen.marks, seen.stems, answers, own, caps, brief,
     )  # fmt: skip
 
 
@@ -253,14 +258,27 @@ def _unsure(place: _Place) -> dict[str, float]:
     return {name: f.uncertainty for name, f in found.by_name.items() if f.measured}
 
 
-def _measured(piece, seen: Seen, moving: bool = False) -> Findings:
+def _brief_of(piece, front: Seen) -> CoreBrief:
+    """The brief as the rules read it. Where a reference card tells that a container which stands on no shelf is another than the brief's, it is as
+    high as by the card, and broader or narrower by as much."""
+    brief, told = piece.brief.as_core(piece.dominant), (front.photograph.card or {}).get("px_per_cm")
+    if piece.brief.stands_id or not told:
+        return brief
+    high = round(front.datum.height / told, 1)
+    by = high / brief.container_height_cm
+    if abs(by - 1) <= ANOTHER or not 1 <= high <= LARGEST:
+        return brief
+    return replace(brief, container_height_cm=high, container_width_cm=round(by * brief.container_width_cm, 1))
+
+
+def _measured(piece, brief: CoreBrief, seen: Seen, moving: bool = False) -> Findings:
     at = seen.photograph
     return measure(
         seen.surface,
         seen.scene,
         seen.datum,
         seen.focal,
-        float(piece.brief.container_height_cm),
+        brief.container_height_cm,
         piece.brief.form,
         seen.stems,
         piece.brief.with_green,
@@ -269,7 +287,7 @@ def _measured(piece, seen: Seen, moving: bool = False) -> Findings:
     )
 
 
-def _with_other_views(piece, front: Findings, scene: Scene | None = None) -> Findings:
+def _with_other_views(piece, front: Findings, scene: Scene | None, height: float) -> Findings:
     """The front's findings with what only the side tells, and for a piece seen all round with what is worse from behind."""
     side, back = (piece.view(v) for v in ("side", "back"))
     if side is not None and side.scene:
@@ -279,10 +297,8 @@ def _with_other_views(piece, front: Findings, scene: Scene | None = None) -> Fin
         seen = _see(back, moving=True)
         if scene is not None:
             front = front.joined(seen_from_behind(scene, seen.scene))
-        height, form = float(piece.brief.container_height_cm), piece.brief.form
-        front = all_round(
-            front, {"back": _from_behind(back.pk, back.raster.name, seen.marks, seen.datum, seen.focal, seen.stems, height, form)}
-        )
+        key = (back.pk, back.raster.name, seen.marks, seen.datum, seen.focal, seen.stems, height, piece.brief.form)
+        front = all_round(front, {"back": _from_behind(*key)})
     return front
 
 
@@ -312,9 +328,11 @@ def anew(piece, reading: Reading, scene, raster, datum, focal, stems, brief) -> 
     own = measure(
         surface_of(raster), scene, datum, focal, brief.container_height_cm, piece.brief.form, stems, brief.with_green, brief.split
     )
-    findings = _with_other_views(piece, own, scene)
+    findings = _with_other_views(piece, own, scene, brief.container_height_cm)
     verdict = _verdict(piece, findings, brief, reading.overrides, reading.caps, reading.answers)
-    return replace(reading, scene=scene, datum=datum, focal=focal, stems=stems, findings=findings, verdict=verdict, shown=own)
+    return replace(
+        reading, scene=scene, datum=datum, focal=focal, stems=stems, findings=findings, verdict=verdict, shown=own, brief=brief
+    )
 
 
 def _found_stems(surface: Surface, datum: Datum) -> tuple[Stem, ...]:

@@ -51,7 +51,7 @@ def keep_standing(piece: Piece, reading: Reading | None = None) -> Standing:
             "measures": {n: round(x.value, 4) for n, x in reading.findings.by_name.items() if x.measured},
             "plant": paths[0],
             "vessel": paths[1],
-            "container_cm": _container_cm(piece, reading),
+            "container_cm": reading.brief.container_height_cm,
             "left": float(every[:, 0].min()),
             "right": float(every[:, 0].max()),
             "top": float(every[:, 1].min()),
@@ -59,12 +59,6 @@ def keep_standing(piece: Piece, reading: Reading | None = None) -> Standing:
             "upright": f"matrix({a:.5g} {b:.5g} {c:.5g} {d:.5g} {e:.5g} {f:.5g})",
         },
     )[0]
-
-
-def _container_cm(piece: Piece, reading: Reading) -> float:
-    """Height of the container: by the reference card in the picture, else as the brief has it."""
-    told = (reading.photograph.card or {}).get("px_per_cm")
-    return reading.datum.height / told if told else float(piece.brief.container_height_cm)
 
 
 def _path(mask: np.ndarray, scale: float, datum) -> tuple[str, np.ndarray]:

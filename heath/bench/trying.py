@@ -140,7 +140,7 @@ class Tried:
 def try_on(piece, reading: Reading, wishes: list[Wish]) -> Tried:
     """The piece with changes tried one after the other; one that cannot be made is passed over and says why."""
     key = (reading.photograph.pk, reading.photograph.raster.name, reading.marks, reading.datum, reading.focal, reading.stems)
-    done, said, brief = (), [], piece.brief.as_core(piece.dominant)
+    done, said, brief = (), [], reading.brief
     for wish in wishes:
         trial = _trial(key, reading.scene, done)
         try:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from functools import cached_property
 
 from django.http import Http404
@@ -78,30 +77,29 @@ def with_tips(stems: StemPlan, pot: Pot, tips: dict) -> StemPlan:
     return stems
 
 
-def stem_plan(brief, dominant: str = "") -> tuple[StemPlan, Pot]:
-    """The stems that a brief asks for, as planned, and its container: what bench and sheet hold a piece against."""
-    plan, rules = saved_plan(brief), brief.rule_set
-    pot = pot_of(brief, plan)
-    stems = plan_stems(rules, pot, brief.as_core(dominant))
-    return (with_tips(stems, pot, plan.tips) if plan.tips_for == made_for(brief, rules) else stems), pot
+def stem_plan(brief, core: CoreBrief | None = None) -> tuple[StemPlan, Pot]:
+    """The stems that a brief asks for, as planned, and its container: what bench and sheet hold a piece against. `core` is the brief as the piece
+    has it: for a vessel of its own the plan is worked out anew, and tips that were moved for another are left out."""
+    plan, rules, core = saved_plan(brief), brief.rule_set, core or brief.as_core()
+    depth = float(plan.depth_cm) if plan.depth_cm else None
+    pot = Pot(core.container_height_cm, core.container_width_cm, depth)
+    stems = plan_stems(rules, pot, core)
+    own = core.container_height_cm != float(brief.container_height_cm)
+    return (with_tips(stems, pot, plan.tips) if not own and plan.tips_for == made_for(brief, rules) else stems), pot
 
 
-@dataclass
 class Planned:
-    """Everything a page of the planner shows of a brief."""
+    """Everything a page of the planner shows of a brief; what is asked for is worked out when it is."""
 
-    brief: object
-    plan: Plan = None
-    rules: RuleSet = None
-    core: CoreBrief = field(init=False)
+    extending = EXTENDING
 
-    def __post_init__(self):
-        self.plan, self.rules = saved_plan(self.brief), self.brief.rule_set
-        self.core = self.brief.as_core()
-        self.pot = pot_of(self.brief, self.plan)
-        self.taught = plan_stems(self.rules, self.pot, self.core)
-        self.tips_stand = self.plan.tips_for == made_for(self.brief, self.rules)
-        self.stems = with_tips(self.taught, self.pot, self.plan.tips) if self.tips_stand else self.taught
+    def __init__(self, brief):
+        self.brief, self.plan, self.rules = brief, saved_plan(brief), brief.rule_set
+        self.core = brief.as_core()
+        self.pot = pot_of(brief, self.plan)
+        taught = plan_stems(self.rules, self.pot, self.core)
+        self.tips_stand = self.plan.tips_for == made_for(brief, self.rules)
+        self.stems = with_tips(taught, self.pot, self.plan.tips) if self.tips_stand else taught
 
     @property
     def tips_set_aside(self) -> bool:
@@ -284,8 +282,6 @@ class Planned:
     def wiring(self):
         """How the recipe's materials are wired."""
         return wiring(self.items, self.stems)
-
-    extending = EXTENDING
 
 
 def read_items(rows: list[dict], materials: dict[str, Material]) -> tuple[list[dict], list[str]]:

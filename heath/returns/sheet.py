@@ -75,17 +75,19 @@ def figures(piece, reading: Reading) -> dict:
         "waived": [{"title": x.rule.title, "reason": x.overridden.rstrip(".")} for x in verdict.lines if x.state == "waived"],
         "capped": verdict.capped_by,
         "before": before(piece, verdict),
-        "planned": planned(piece, findings),
+        "planned": planned(piece, reading),
     }
 
 
-def planned(piece, findings) -> str:
+def planned(piece, reading: Reading) -> str:
     """How the piece stands against the brief's stem plan, in a sentence; '' where its height was not measured."""
-    height = findings.by_name.get("height_ratio")
+    height = reading.findings.by_name.get("height_ratio")
     if height is None or not height.measured:
         return ""
-    plan, pot = stem_plan(piece.brief, piece.dominant)
-    return f"Planned {plan.height:.0f} cm over the rim, made {height.value * pot.height:.0f} cm; {plan.low:.0f} to {plan.high:.0f} cm is as taught."
+    plan, pot = stem_plan(piece.brief, reading.brief)
+    own = pot.height != float(piece.brief.container_height_cm)
+    vessel = f"In this vessel, {pot.height:.0f} cm high by the card: planned" if own else "Planned"
+    return f"{vessel} {plan.height:.0f} cm over the rim, made {height.value * pot.height:.0f} cm; {plan.low:.0f} to {plan.high:.0f} cm is as taught."
 
 
 def before(piece, verdict) -> dict | None:

@@ -37,7 +37,7 @@ def effects(draft: RuleSetVersion, pieces) -> list[Effect]:
     for piece in pieces:
         reading = read(piece)
         said = tuple(Override(o.rule, o.score, o.reason) for o in reading.overrides)
-        new = judge(reading.findings, draft.rule_set, piece.brief.as_core(piece.dominant), said, reading.answers)
+        new = judge(reading.findings, draft.rule_set, reading.brief, said, reading.answers)
         old = piece.mark
         out.append(Effect(piece, old.score, new.score, old.verdict.get("award", ""), new.award))
     return sorted(out, key=lambda e: -abs(e.step))

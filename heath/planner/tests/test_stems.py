@@ -50,7 +50,7 @@ class Stems(SchoolTestCase):
         reading = read(piece)
         before = wanted_form(piece, reading).paths
         self.client.post(self.move, {"stem": "tallest", "side": "0", "up": "38", "keep": "1"})
-        self.assertTrue(planned(piece, reading.findings).startswith("Planned 38 cm over the rim, made "))
+        self.assertTrue(planned(piece, reading).startswith("Planned 38 cm over the rim, made "))
         self.assertNotEqual(wanted_form(piece, reading).paths, before)
 
     def test_short_stems_and_depth_are_kept(self):
