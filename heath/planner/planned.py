@@ -308,7 +308,7 @@ def read_items(rows: list[dict], materials: dict[str, Material]) -> tuple[list[d
                 stems = int(text)
             else:
                 faults.append(
-                    f"How many stems of {one.common.lower()} in a piece? A whole number from 1 to {MOST}, or nothing, to have it worked out."
+                    f"How many stems of {one.spoken} in a piece? A whole number from 1 to {MOST}, or nothing, to have it worked out."
                 )
         role = row.get("role") if row.get("role") in ROLES else one.role
         colour = row.get("colour") if row.get("colour") in COLOURS else one.colours[0]

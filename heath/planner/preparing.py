@@ -82,7 +82,7 @@ def conditioning(request, pk):
         if one is None:
             fault = f"No material is called “{words}” in the catalogue. Choose one of those that are offered while you type."
         elif not (stems.isdigit() and 1 <= int(stems) <= MOST_STEMS):
-            fault = f"How many stems of {one.common.lower()}? A whole number from 1 to {MOST_STEMS}."
+            fault = f"How many stems of {one.spoken}? A whole number from 1 to {MOST_STEMS}."
         else:
             needs[one.slug] = Need(one, int(stems))
             return redirect(f"{request.path}?{_address(**asked)}")

@@ -110,7 +110,7 @@ def _always(fresh: list[Material], materials: tuple[Material, ...]) -> tuple[str
 
 
 def _listed(materials: list[Material]) -> str:
-    names = [m.common.lower() for m in materials]
+    names = [m.spoken for m in materials]
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
 
 

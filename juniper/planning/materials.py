@@ -40,6 +40,9 @@ CAUTIONS = {
     "pollen": "its pollen stains: take the anthers off as they open",
     "dust": "it sheds dust or fluff: keep it from food and from those who cough at it",
 }
+PROPER = frozenset(
+    {"African", "Canterbury", "Chinese", "Dutch", "Guernsey", "Iceland", "Italian", "Mexican", "Michaelmas", "New", "Peruvian", "Swiss"}
+)  # fmt: skip
 NOT_FOR_FOOD = frozenset({"poisonous", "irritant", "cats"})
 
 
@@ -67,6 +70,11 @@ class Material:
     colours: tuple[str, ...]
     cautions: tuple[str, ...]
     source: str
+
+    @property
+    def spoken(self) -> str:
+        """Its common name within a sentence: names of places and peoples keep their capital."""
+        return self.common if self.common.split()[0] in PROPER else self.common[:1].lower() + self.common[1:]
 
     @property
     def edible_company(self) -> bool:

@@ -52,6 +52,10 @@ class Catalogue(unittest.TestCase):
             self.assertEqual(tulip.in_season(month), tulip.in_season((month + 5) % 12 + 1, south=True))
         self.assertTrue(tulip.in_season(9, south=True))
 
+    def test_names_within_a_sentence(self):
+        said = {slug: self.by[slug].spoken for slug in ("ruscus", "rose-spray", "dianthus-barbatus")}
+        self.assertEqual(said, {"ruscus": "Italian ruscus", "rose-spray": "spray rose", "dianthus-barbatus": "sweet William"})
+
     def test_out_and_in_again(self):
         self.assertEqual(read_materials(as_csv(catalogue())), catalogue())
         self.assertEqual(from_json(as_json(catalogue())), catalogue())
