@@ -362,8 +362,19 @@ def undo(request, piece):
         flag = "undone" if isinstance(one, Correction) else "taken_back"
         setattr(one, flag, True)
         one.save(update_fields=[flag])
+        before = getattr(one, "replaces", None)
+        if before is not None:
+            before.taken_back = False
+            before.save(update_fields=["taken_back"])
         touch(piece, request.user)
     return _answer(request, piece, layers=True)
+
+
+def _taken_back(said):
+    """The word that stands among some of a piece's, taken back for another to take its place; None where none stands."""
+    standing = said.filter(taken_back=False).last()
+    said.filter(taken_back=False).update(taken_back=True)
+    return standing
 
 
 @changes
@@ -392,8 +403,8 @@ def override(request, piece):
     if len(reason) > REASON_MOST:
         return refuse(f"The reason has {len(reason)} letters; {REASON_MOST} is the most.")
     with transaction.atomic():
-        piece.overrides.filter(rule=rule, taken_back=False).update(taken_back=True)
-        Override.objects.create(piece=piece, rule=rule, score=score, old_score=line.score, reason=reason, made_by=request.user)
+        said = {"score": score, "old_score": line.score, "reason": reason, "made_by": request.user}
+        Override.objects.create(piece=piece, rule=rule, replaces=_taken_back(piece.overrides.filter(rule=rule)), **said)
         remember(request.user, reason)
         touch(piece, request.user)
     return _answer(request, piece)
@@ -426,8 +437,8 @@ def cap(request, piece):
     if not reason:
         return refuse("Say in a few words why; the student reads it too.")
     with transaction.atomic():
-        standing.update(taken_back=True)
-        piece.caps.create(family=family, at=at, reason=reason[:REASON_MOST], made_by=request.user)
+        before = _taken_back(standing)
+        piece.caps.create(family=family, at=at, reason=reason[:REASON_MOST], made_by=request.user, replaces=before)
         remember(request.user, reason[:REASON_MOST])
         touch(piece, request.user)
     return _answer(request, piece)

@@ -39,6 +39,21 @@ class Word(SchoolTestCase):
             self.assertContains(self.post("cap", family="colour", **wrong), "fault")
         self.assertEqual(self.post("cap", family="scent", at="1", reason="a").status_code, 400)
 
+    def test_undoing_a_word_brings_back_the_one_it_replaced(self):
+        for score in ("8", "3"):
+            self.post("override", rule="visible-height", score=score, reason="Airy on purpose.")
+        self.post("cap", family="", at="40", reason="The vase leaks.")
+        self.post("cap", family="", at="20", reason="It leaks a lot.")
+        self.assertEqual(self.score(), 20)
+        self.post("undo")
+        self.assertEqual(self.score(), 40)
+        self.post("undo")
+        self.assertEqual(Override.objects.get(taken_back=False).score, 3)
+        self.post("undo")
+        self.assertEqual(Override.objects.get(taken_back=False).score, 8)
+        self.post("undo")
+        self.assertFalse(Override.objects.filter(taken_back=False).exists())
+
     def test_remarks_are_pinned_read_on_the_sheet_and_taken_back(self):
         self.post("remark", words="This stem is bruised.", x="400", y="300")
         page = self.post("remark", words="A pleasure to look at.")
