@@ -44,6 +44,9 @@ def as_row(card) -> dict | None:
     }  # fmt: skip
 
 
+LOCKED = "The marks of this brief are locked. Unlock them on the brief's page, then try again."
+
+
 def add_photograph(
     piece: Piece, data: bytes, name: str, user, view=View.FRONT, read: Read | None = None, copies: dict[str, bytes] | None = None
 ) -> tuple[Photograph, str]:
@@ -58,6 +61,8 @@ def add_photograph(
     shrink = min(1.0, LADDER["full"][0] / max(photo.width, photo.height))
     with transaction.atomic():
         piece = Piece.objects.select_for_update().get(pk=piece.pk)
+        if piece.brief.locked_at:
+            raise UnusablePhotograph(LOCKED)
         same = piece.photographs.filter(digest=digest, view=view, fault="").first()
         if same and same.current:
             return same, "This photograph is here already; nothing was changed."
@@ -109,9 +114,12 @@ def settle(piece: Piece):
 
 
 def remove_photograph(photograph: Photograph):
-    """Take a photograph out of force. It and what was marked on it are kept, and come back when it is added again."""
+    """Take a photograph out of force. It and what was marked on it are kept, and come back when it is added again.
+    Raises UnusablePhotograph where the marks are locked."""
     with transaction.atomic():
         piece = Piece.objects.select_for_update().get(pk=photograph.piece_id)
+        if piece.brief.locked_at:
+            raise UnusablePhotograph(LOCKED)
         Photograph.objects.filter(pk=photograph.pk).update(current=False)
         settle(piece)
 

@@ -192,8 +192,8 @@ class StudentLink(models.Model):
 
     @property
     def open(self):
-        """Whether pictures may be added now."""
-        return self.withdrawn_at is None and timezone.now() < self.closes_at
+        """Whether pictures may be added now: until it closes, is withdrawn, or the brief's marks are locked."""
+        return self.withdrawn_at is None and timezone.now() < self.closes_at and self.brief.locked_at is None
 
 
 class Arrival(models.Model):

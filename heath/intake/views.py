@@ -58,8 +58,12 @@ def row(request, pk):
 def remove(request, pk):
     """Take a photograph out of force; it is kept with what was marked on it."""
     photograph = find(request.user, Photograph, pk=pk)
-    remove_photograph(photograph)
-    messages.info(request, "The photograph is out of force. Add it again and it comes back with its marks.")
+    try:
+        remove_photograph(photograph)
+    except UnusablePhotograph as error:
+        messages.error(request, str(error))
+    else:
+        messages.info(request, "The photograph is out of force. Add it again and it comes back with its marks.")
     return redirect("intake", pk=photograph.piece.brief_id)
 
 

@@ -12,12 +12,12 @@ from heath.planner.planned import Planned
 from heath.planner.views import shown
 
 
-def _planned(text) -> Planned | None:
-    """The plan behind a link, None once it has closed; Http404 for one that is not ours."""
+def _link(text):
+    """The link that a token stands for; Http404 for one that is not ours."""
     link = link_of(text)
     if link is None:
         raise Http404
-    return Planned(link.brief) if link.open else None
+    return link
 
 
 @login_not_required
@@ -25,10 +25,10 @@ def _planned(text) -> Planned | None:
 @require_safe
 def plan(request, text):
     """The plan, for the bench."""
-    planned = _planned(text)
-    if planned is None:
-        return render(request, "intake/student_closed.html", {"brief": link_of(text).brief}, status=410)
-    return render(request, "planner/student.html", shown(planned) | {"token": text})
+    link = _link(text)
+    if not link.open:
+        return render(request, "intake/student_closed.html", {"link": link, "brief": link.brief}, status=410)
+    return render(request, "planner/student.html", shown(Planned(link.brief)) | {"token": text})
 
 
 @login_not_required
@@ -36,9 +36,9 @@ def plan(request, text):
 @require_safe
 def plan_pdf(request, text):
     """The same on paper."""
-    planned = _planned(text)
-    if planned is None:
+    link = _link(text)
+    if not link.open:
         raise Http404
-    answer = HttpResponse(pdf("planner/paper.html", shown(planned), {}), content_type="application/pdf")
+    answer = HttpResponse(pdf("planner/paper.html", shown(Planned(link.brief)), {}), content_type="application/pdf")
     answer["Content-Disposition"] = 'inline; filename="plan.pdf"'
     return answer

@@ -1,12 +1,15 @@
 import csv
 import io
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from openpyxl import load_workbook
 
 from heath.briefs.exporting import HEAD, plain
 from heath.briefs.models import Brief
-from heath.interface.testing import SchoolTestCase, photographed
+from heath.intake.links import make_link, token
+from heath.intake.models import Piece
+from heath.interface.testing import SchoolTestCase, photographed, picture
 
 
 class Marks(SchoolTestCase):
@@ -74,6 +77,17 @@ class Marks(SchoolTestCase):
         answer = self.client.post(reverse("override", args=[self.piece.pk]), word)
         self.assertContains(answer, "are locked")
         self.assertFalse(self.piece.overrides.exists())
+        # Nor does a photograph that comes late open a piece again; the class's link has ended.
+        late = SimpleUploadedFile("late.jpg", picture(16).data, "image/jpeg")
+        sent = self.client.post(
+            reverse("photograph-add", args=[self.piece.pk]), {"photograph": late}, headers={"HX-Request": "true"}
+        )
+        self.assertContains(sent, "are locked")
+        removed = self.client.post(reverse("photograph-remove", args=[self.piece.photograph.pk]), follow=True)
+        self.assertContains(removed, "are locked")
+        link = token(make_link(self.brief, self.user))
+        self.assertContains(self.client.get(reverse("student-add", args=[link])), "This brief is marked", status_code=410)
+        self.assertEqual(Piece.objects.get(pk=self.piece.pk).state, Piece.State.MARKED)
         self.names("unlock")
         self.client.post(reverse("override", args=[self.piece.pk]), word)
         self.assertTrue(self.piece.overrides.exists())
