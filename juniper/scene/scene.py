@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 
 from juniper.aside import aside
+from juniper.colour.circle import saturation
 from juniper.colour.palette import Swatch, flower_palette, palette_of
 from juniper.photograph import Photograph, adaptation, adapted, guessed_light
 from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles, tell_apart
@@ -35,6 +36,11 @@ HIDDEN, UNDER = (
 )  # of the rim under leaves, looked at so far below it in container heights, from which it may lie elsewhere
 UNSURE = 0.06  # of the height ratio, one standard uncertainty, from which that is worth a look
 DOUBTED = 0.55  # what each such doubt leaves of the confidence
+SAGE, SAGE_DEEP, MOSTLY = (
+    (125.0, 165.0),
+    (0.1, 0.38),
+    0.35,
+)  # CIELAB hue and saturation of silver leaves; a share of the flowers that is no mistake
 FAINT_PLANT = 0.5  # confidence in the outline below which it is looked at twice
 
 
@@ -266,9 +272,21 @@ def _colours(lab, labels, petals, number) -> tuple[np.ndarray, tuple[Swatch, ...
     vessel = aside(_palette_under, lab, labels == CONTAINER, "container", 1)
     inner = cv2.erode(petals.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
     flower, index = flower_palette(lab[petals], number[petals], inner=inner[petals])
+    grey = [k for k, s in enumerate(flower) if s.share < MOSTLY and _is_sage(s.lab)]
+    if grey:
+        petals = petals.copy()
+        petals[petals] = ~np.isin(index, grey)
+        flower, index = flower_palette(lab[petals], number[petals], inner=inner[petals])
     raster = np.zeros(labels.shape, np.uint8)
     raster[petals] = index + 1
     return raster, flower + leaves.result() + vessel.result()
+
+
+def _is_sage(lab) -> bool:
+    """Whether a CIELAB colour (3,) that was taken for petals is the greyish green of silver leaves: greyer than a green flower, greener than a
+    white one."""
+    low, high = SAGE_DEEP
+    return SAGE[0] < np.degrees(np.arctan2(lab[2], lab[1])) % 360 < SAGE[1] and low < float(saturation(lab)) < high
 
 
 def _palette_under(lab: np.ndarray, mask: np.ndarray, part: str, most: int) -> tuple[Swatch, ...]:

@@ -5,10 +5,12 @@ import cv2
 import numpy as np
 from PIL import Image
 
+from juniper.colour import from_hex, lab_from_srgb
 from juniper.marking import measure_photograph
 from juniper.photobooth import Shot, frame, take
 from juniper.photograph import read_photograph
 from juniper.scene import PLANT, Datum, NothingFound, Raster, given_datum, see
+from juniper.scene.scene import _is_sage
 
 
 class Given(unittest.TestCase):
@@ -32,6 +34,15 @@ class Pictures(unittest.TestCase):
     def setUpClass(cls):
         cls.done = [(take(frame(n), Shot(code="K7Q2M9XA")), None) for n in range(0, 36, 3)]
         cls.done = [(picture, measure_photograph(picture.data)) for picture, _ in cls.done]
+
+    def test_silver_leaves_are_no_petals(self):
+        for picture, seen in self.done:
+            # The colours of the roll's petals as they are lit: no green among them is as grey as a silver leaf.
+            lit = [lab_from_srgb(from_hex(b["mean_hex"])) for b in picture.truth["blooms"] if b["visible_px"] > 500]
+            self.assertFalse([tuple(lab) for lab in lit if _is_sage(lab)])
+            for swatch in seen.scene.palette:
+                if swatch.part == "flower" and swatch.share < 0.35:
+                    self.assertFalse(_is_sage(swatch.lab), swatch)
 
     def test_plant_outline(self):
         overlaps = []
