@@ -34,8 +34,8 @@ def told_scheme(scene: Scene, with_green: bool = False) -> Scheme | None:
     """The scheme of a scene's palette; None without a flower colour.
 
     A light that was only guessed may be the wall's own colour instead: of the scheme under the guess and that of the picture as it was taken the one
-    that is less off its shape is told, with the other as what it would be under other light. On 120 simulated pictures under neutral light this
-    names 117 schemes rightly (115 by the guess alone), on 72 under casts without a card 59 (61).
+    that is less off its shape is told, with the other as what it would be under other light. When this was chosen it
+    named 117 of 120 simulated pictures under neutral light rightly (the guess alone 115), of 72 under casts without a card 59 (61).
     """
     found = scheme_of(scene.palette, with_green)
     if scene.light != "guess" or scene.white is None or found is None:
