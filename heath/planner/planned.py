@@ -173,6 +173,8 @@ class Planned:
     @property
     def rings(self) -> dict[str, int]:
         """Flowers in each ring of a layered round piece."""
+        if not ring_counts(self.stems):
+            return {}
         return ring_counts(self.stems, self.plan.variant, self.across.get("mass", ACROSS["mass"]))
 
     def recipe(self, variant: str = ""):

@@ -63,16 +63,16 @@ def keep(planned: Planned, user) -> None:
     planned.plan.save()
 
 
+def _drawn(planned: Planned) -> dict:
+    """What the drawing's templates are given: all that answers while a tip moves."""
+    shape = planned.brief.stands.vessel if planned.brief.stands else None
+    drawing = drawn(planned.stems, planned.pot, planned.core, planned.rules, shape, planned.rings)
+    return {"p": planned, "brief": planned.brief, "drawing": drawing}
+
+
 def shown(planned: Planned) -> dict:
     """What the plan's templates are given."""
-    shape = planned.brief.stands.vessel if planned.brief.stands else None
-    return {
-        "p": planned,
-        "brief": planned.brief,
-        "drawing": drawn(planned.stems, planned.pot, planned.core, planned.rules, shape, planned.rings),
-        "holding": planned.holdings[0],
-        "others": planned.holdings[1:],
-    }
+    return _drawn(planned) | {"holding": planned.holdings[0], "others": planned.holdings[1:]}
 
 
 def plan(request, pk):
@@ -115,7 +115,7 @@ def move(request, pk):
         planned.plan.tips, planned.plan.tips_for = tips | {name: [round(side, 2), round(up, 2)]}, mark
         planned.tips_stand = True
         keep(planned, request.user)
-    return render(request, "planner/_live.html", shown(planned))
+    return render(request, "planner/_live.html", _drawn(planned))
 
 
 @require_safe

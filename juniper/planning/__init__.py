@@ -3,8 +3,9 @@
 from juniper.planning.cautions import NEAR, cautions_for, clashes
 from juniper.planning.held import Held, Shortage, held_by, shortage
 from juniper.planning.holding import Holding, choose_holding, kinds_of_stem
+from juniper.planning.moving import moved, within
 from juniper.planning.placing import Step, order_of_placing
-from juniper.planning.stems import PlannedStem, Pot, StemPlan, moved, plan_stems, within
+from juniper.planning.stems import PlannedStem, Pot, StemPlan, plan_stems
 
 __all__ = [
     "NEAR",

@@ -5,7 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from juniper.planning.stems import Pot, StemPlan, plan_stems, within
+from juniper.planning.moving import within
+from juniper.planning.stems import Pot, StemPlan, plan_stems
 from juniper.rules import Brief, Rule, RuleSet
 
 OUT_OF, MET = 10.0, 9.95

@@ -171,52 +171,12 @@ def plan_stems(rules: RuleSet, pot: Pot, brief: Brief | None = None) -> StemPlan
         return StemPlan(
             _rings(pot, tall), low, high, tall, half, (*notes, "Lengths of the rings are taught by the whole stem.", RESERVE)
         )
-    stems = [_to(name, side * half, up * tall, pot) for name, side, up in FORMS.get(brief.form, FORMS[USUAL])]
+    stems = [stem_to(name, side * half, up * tall, pot) for name, side, up in FORMS.get(brief.form, FORMS[USUAL])]
     focal = bands.get("focal_height")
     if focal is not None:
-        stems.append(_to("focal", 0.0, max(0.02, _middle(focal)) * tall, pot))
+        stems.append(stem_to("focal", 0.0, max(0.02, _middle(focal)) * tall, pot))
     stems = sorted(_in_and_out(stems), key=lambda s: -s.length)
     return StemPlan(tuple(stems), low, high, tall, half, (*notes, RESERVE))
-
-
-def moved(plan: StemPlan, pot: Pot, name: str, side: float, up: float) -> StemPlan:
-    """The plan with the tip of a stem set elsewhere, cm to the right of the rim's middle and over it: what hangs on it is worked out anew.
-
-    Raises ValueError with a sentence for a stem that the plan does not have, or a place that no stem reaches.
-    """
-    if name not in plan.by_name:
-        raise ValueError(f"This plan has no stem called {name}.")
-    if not all(map(math.isfinite, (side, up))) or math.hypot(side, up) > 2 * LARGEST:
-        raise ValueError(f"A tip stands no further than {2 * LARGEST:.0f} cm from the rim.")
-    if math.hypot(side, up) < STEP:
-        raise ValueError("A stem has to show: set its tip over the rim or beside it.")
-    new = replace(_to(name, side, up, pot), toward=plan.by_name[name].toward)
-    return _with(plan, tuple(new if s.name == name else s for s in plan.stems))
-
-
-def within(plan: StemPlan, longest: float) -> StemPlan:
-    """The plan with no stem cut to more than `longest` cm: those that would be are shorter as they show. Raises ValueError where even the part
-    under the rim asks for more."""
-    if any(s.hidden + STEP > longest for s in plan.stems):
-        raise ValueError(f"Stems of {longest:g} cm do not reach over this rim: take a lower container.")
-
-    def cut(stem: PlannedStem) -> PlannedStem:
-        shows = (longest - stem.hidden) * math.cos(math.radians(stem.toward))
-        return replace(stem, length=shows) if stem.cut > longest else stem
-
-    return _with(plan, tuple(cut(s) for s in plan.stems))
-
-
-def _with(plan: StemPlan, stems: tuple[PlannedStem, ...]) -> StemPlan:
-    """The plan with other lengths of the same stems: as tall as its tallest tip, as broad by as much as its tips are."""
-
-    def span(of) -> float:
-        return max(0.0, *(s.side for s in of)) - min(0.0, *(s.side for s in of))
-
-    old = span(plan.stems)
-    half = plan.half * span(stems) / old if old > 1e-9 else plan.half
-    tall = max(STEP, *(s.height for s in stems))
-    return replace(plan, stems=tuple(sorted(stems, key=lambda s: -s.length)), height=tall, half=max(half, STEP))
 
 
 def hidden(pot: Pot, lean: float) -> float:
@@ -320,7 +280,7 @@ def _hull(points: np.ndarray) -> np.ndarray:
     return cv2.convexHull(points.astype(np.float32)).reshape(-1, 2).astype(float)
 
 
-def _to(name: str, side: float, up: float, pot: Pot) -> PlannedStem:
+def stem_to(name: str, side: float, up: float, pot: Pot) -> PlannedStem:
     """A stem from the middle of the rim to a place beside and over it, cm."""
     lean = math.degrees(math.atan2(side, up))
     return PlannedStem(name, math.hypot(side, up), lean, hidden=hidden(pot, lean))
