@@ -14,6 +14,7 @@ from heath.intake.models import Photograph, Piece
 from juniper.measures import Finding, Findings, Surface, all_round, measure, seen_from_the_side, surface_of
 from juniper.measures.colours import seen_from_behind
 from juniper.measures.saliency import eye_map
+from juniper.planning.stems import LARGEST
 from juniper.rules import Brief as CoreBrief
 from juniper.rules import Ceiling, Verdict, judge
 from juniper.rules import Override as CoreOverride
@@ -39,7 +40,6 @@ from juniper.scene.tinting import tinted
 
 ALL_ROUND = "all round"
 ANOTHER = 0.1  # of its height, by which the card has to tell a container off the brief's before it is taken for another one
-LARGEST = 300.0  # cm
 DATUM_HANDLES = ("rim", "base", "rim_left", "rim_right")
 
 

@@ -286,33 +286,44 @@ class Planned:
         return wiring(self.items, self.stems)
 
 
-def read_items(rows: list[dict], materials: dict[str, Material]) -> tuple[list[dict], list[str]]:
-    """The recipe's lines as typed (material, role, colour, stems), as they are kept, and what is wrong with any, in words. A line whose
-    material is not known is kept out."""
+def read_items(rows: list[dict], materials: dict[str, Material]) -> list[dict]:
+    """The recipe's lines as typed (material, role, colour, stems), as they are kept: a line, or a number, that cannot be read stays as it was
+    typed, under `words` and `raw`, and is told of until it is mended."""
     names: dict[str, str] = {}
     for m in materials.values():
         names |= {n.lower(): m.slug for n in (m.botanical, m.common, m.slug)}
-    kept, faults = [], []
+    kept = []
     for row in rows[:MOST_ITEMS]:
-        words = " ".join(row.get("material", "").split())
+        words, text = (" ".join(row.get(n, "").split())[:80] for n in ("material", "stems"))
         if not words:
             continue
-        slug = names.get(words.lower())
-        if slug is None:
+        slug = names.get(words.lower(), "")
+        stems = int(text) if text.isdigit() and 1 <= int(text) <= MOST else None
+        role, colour = row.get("role"), row.get("colour")
+        if slug:
+            role = role if role in ROLES else materials[slug].role
+            colour = colour if colour in COLOURS else materials[slug].colours[0]
+        line = {
+            "slug": slug,
+            "role": role if role in ROLES else "",
+            "colour": colour if colour in COLOURS else "",
+            "stems": stems,
+        }
+        kept.append(line | ({} if slug else {"words": words}) | ({"raw": text} if text and stems is None else {}))
+    return kept
+
+
+def faults_of(items: list[dict], materials: dict[str, Material]) -> list[str]:
+    """What is wrong with the lines of a recipe, in words."""
+    faults = []
+    for line in items:
+        if line.get("words"):
             faults.append(
-                f"No material is called “{words}” in the catalogue. Choose one of those that are offered while you type, or add it to your materials."
+                f"No material is called “{line['words']}” in the catalogue. Choose one of those that are offered while you type, or add it to your materials."
             )
-            continue
-        one = materials[slug]
-        stems, text = None, row.get("stems", "").strip()
-        if text:
-            if text.isdigit() and 1 <= int(text) <= MOST:
-                stems = int(text)
-            else:
-                faults.append(
-                    f"How many stems of {one.spoken} in a piece? A whole number from 1 to {MOST}, or nothing, to have it worked out."
-                )
-        role = row.get("role") if row.get("role") in ROLES else one.role
-        colour = row.get("colour") if row.get("colour") in COLOURS else one.colours[0]
-        kept.append({"slug": slug, "role": role, "colour": colour, "stems": stems})
-    return kept, faults
+        elif line.get("raw"):
+            said = materials[line["slug"]].spoken if line["slug"] in materials else line["slug"]
+            faults.append(
+                f"How many stems of {said} in a piece? A whole number from 1 to {MOST}, or nothing, to have it worked out."
+            )
+    return faults

@@ -4,7 +4,7 @@ from django.contrib import messages
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
-from heath.planner.planned import MOST_ITEMS, Planned, own_workshop, read_items
+from heath.planner.planned import MOST_ITEMS, Planned, faults_of, own_workshop, read_items
 from heath.planner.views import answered, keep, planned_of
 from juniper.planning.materials import COLOURS, ROLES
 from juniper.planning.recipe import VARIANTS
@@ -19,29 +19,27 @@ def _typed(request) -> list[dict]:
     return [dict(zip(("material", "role", "colour", "stems"), row, strict=True)) for row in zip(*columns, strict=False)]
 
 
-def _rows(planned: Planned, typed: list[dict] | None) -> list[dict]:
-    """The lines of the form, one empty one last: as typed, else as kept with what was worked out."""
-    if typed is not None:
-        rows = [r for r in typed if r["material"].strip()]
-    else:
-        worked = {(i.material.slug, i.role, i.colour): i.stems for i in planned.items}
-        rows = [
-            {
-                "material": w.material.common, "role": w.role, "colour": w.colour, "stems": "" if w.stems is None else w.stems,
-                "worked": worked.get((w.material.slug, w.role, w.colour)),
-            }
-            for w in planned.wanted
-        ]  # fmt: skip
+def _rows(planned: Planned) -> list[dict]:
+    """The lines of the form, one empty one last: as kept, with what was worked out."""
+    worked = {(i.material.slug, i.role, i.colour): i.stems for i in planned.items}
+    rows = []
+    for line in planned.plan.items[:MOST_ITEMS]:
+        one = planned.materials.get(line["slug"])
+        row = {
+            "material": one.common if one else line.get("words") or line["slug"],
+            "role": line["role"],
+            "colour": line["colour"],
+        }
+        row["stems"] = line.get("raw") or ("" if line["stems"] is None else line["stems"])
+        rows.append(row | {"worked": worked.get((line["slug"], line["role"], line["colour"]))})
     return rows + [{"material": "", "role": "", "colour": "", "stems": ""}] * (len(rows) < MOST_ITEMS)
 
 
 def recipe(request, pk):
     """What a piece is made of. Everything is kept as it is typed; what is at fault is told, and the rest stands."""
-    planned, faults, typed = planned_of(request, pk), [], None
+    planned, faults = planned_of(request, pk), []
     if request.method == "POST":
-        rows = _typed(request)
-        planned.plan.items, faults = read_items(rows, planned.materials)
-        typed = rows if faults else None
+        planned.plan.items = read_items(_typed(request), planned.materials)
         if request.POST.get("variant") in VARIANTS:
             planned.plan.variant = request.POST["variant"]
         pieces = request.POST.get("pieces", "").strip()
@@ -59,7 +57,7 @@ def recipe(request, pk):
             return redirect("recipe", pk=pk)
         planned = planned_of(request, pk)
     context = {
-        "p": planned, "brief": planned.brief, "rows": _rows(planned, typed), "faults": faults, "roles": ROLES, "colours": COLOURS,
+        "p": planned, "brief": planned.brief, "rows": _rows(planned), "faults": faults_of(planned.plan.items, planned.materials) + faults, "roles": ROLES, "colours": COLOURS,
     }  # fmt: skip
     return render(request, "planner/_recipe.html" if request.htmx else "planner/recipe.html", context)
 

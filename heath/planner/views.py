@@ -102,14 +102,15 @@ def move(request, pk):
         planned.plan.tips, planned.plan.tips_for = {}, ""
         keep(planned, request.user)
         return redirect("plan", pk=pk)
+    name, plain = request.POST.get("stem", ""), "text/plain; charset=utf-8"
     try:
-        side, up = float(request.POST.get("side", "")), float(request.POST.get("up", ""))
-        name = request.POST.get("stem", "")
+        side, up = (float(request.POST.get(n, "")) for n in ("side", "up"))
+    except ValueError:
+        return HttpResponseBadRequest("No place for the tip was sent. Load the page again.", content_type=plain)
+    try:
         planned.stems = moved(planned.stems, planned.pot, name, side, up)
     except ValueError as error:
-        return HttpResponseBadRequest(
-            str(error) if request.POST.get("side") else "No place was sent.", content_type="text/plain; charset=utf-8"
-        )
+        return HttpResponseBadRequest(str(error), content_type=plain)
     if request.POST.get("keep"):
         tips = planned.plan.tips if planned.tips_stand else {}
         planned.plan.tips, planned.plan.tips_for = tips | {name: [round(side, 2), round(up, 2)]}, mark

@@ -30,8 +30,8 @@ LOOKS, TIP = (
     0.06,
 )  # likeness of plant that is believed right above the plant's top, and up to how far above it, of the plant's height
 # CIELAB chroma of white flowers; likeness of petal that is believed of them where no more than this parts them from the ground. The blurred edge of coloured
-# petals is no paler than that.
-PALE, FAINT_PETAL, FAINTLY = 12.0, 0.6, 4.0
+# petals is as pale, but narrower than BROAD (of the picture's longer side).
+PALE, FAINT_PETAL, FAINTLY, BROAD = 12.0, 0.6, 4.0, 0.005
 MOST_STEPS = 4
 SPECK, STALK = 6.0, 6  # distance from the ground of a floret; pixels of unseen stalk to each side of it
 NEAR = 9  # pixels about what looks like the piece within which fine things may be it
@@ -117,7 +117,7 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
     if look is not None:
         pale = cv2.magnitude(lab[..., 1], lab[..., 2]) < PALE
         faint = pale & (look.likeness(stands.shape, PETAL) > FAINT_PETAL) & (distance > FAINTLY)
-        standing |= faint & thick(faint & ~standing, 0.005)
+        standing |= faint & thick(faint & ~standing, BROAD)
     others = aside(_vessels_beside, look, profile, standing)
     plant, container, wall = standing, np.zeros_like(standing), None
     if profile is not None:

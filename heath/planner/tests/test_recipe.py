@@ -42,7 +42,17 @@ class Recipe(SchoolTestCase):
             "many",
         ):
             self.assertContains(page, words)
-        self.assertEqual([i["slug"] for i in Plan.objects.get().items], ["carnation"])
+        # All of it is there after a reload, told of until it is mended; what can be read counts.
+        again = self.client.get(self.url)
+        for words in (
+            "No material is called “moonflower”",
+            'value="moonflower"',
+            'value="many"',
+            "How many stems of carnation",
+            "Line 2:",
+        ):
+            self.assertContains(again, words)
+        self.assertEqual([i["slug"] for i in Plan.objects.get().items], ["", "carnation"])
         self.assertIn("nonsense", Workshop.objects.get().prices)
 
     def test_poison_near_food_is_held_back_until_it_is_answered(self):

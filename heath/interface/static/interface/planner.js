@@ -4,7 +4,6 @@ document.addEventListener("alpine:init", () => {
     init() {
       this.$root.addEventListener("pointerdown", (e) => this.grab(e));
       this.$root.addEventListener("keydown", (e) => this.nudge(e));
-      this.$root.addEventListener("click", (e) => e.target.closest("[data-back]") && this.back());
     },
     svg() {
       return this.$root.querySelector(".plan-drawing");
@@ -89,11 +88,6 @@ document.addEventListener("alpine:init", () => {
       this.draw(tip, x + way[0] * step, y + way[1] * step);
       clearTimeout(this.later);
       this.later = setTimeout(() => this.ask(tip, true), 250);
-    },
-    async back() {
-      const body = new URLSearchParams({ back: "1" });
-      await fetch(this.$root.dataset.move, { method: "POST", body, headers: JSON.parse(document.body.getAttribute("hx-headers")) });
-      location.reload();
     },
   }));
 });

@@ -1,5 +1,5 @@
 // Countdowns at the bench. Each is kept as the moment it ends, so that a reload or a locked phone loses nothing; the ring is set in the
-// sound engine beforehand, which goes on when the page itself is held back.
+// sound engine beforehand, which may go on where the page's own clock is held back.
 document.addEventListener("alpine:init", () => {
   Alpine.data("timer", () => ({
     note: "Once loaded it needs no server. Leave the page open and the sound on; countdowns go on while the phone is locked.",
