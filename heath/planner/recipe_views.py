@@ -2,10 +2,11 @@
 
 from django.contrib import messages
 from django.shortcuts import redirect, render
+from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from heath.planner.planned import MOST_ITEMS, Planned, faults_of, own_workshop, read_items
-from heath.planner.views import answered, keep, planned_of
+from heath.planner.views import keep, planned_of
 from juniper.planning.materials import COLOURS, ROLES
 from juniper.planning.recipe import VARIANTS
 
@@ -79,5 +80,7 @@ def answer(request, pk):
     elif len(words) < LEAST_WORDS:
         messages.error(request, f"{one.material.common} stays held back: say in a few words why it may stand there.")
     else:
-        answered(planned, key, words, request.user)
+        said = {"words": words, "by": request.user.shown_name, "at": timezone.localtime().strftime("%d %B %Y, %H:%M")}
+        planned.plan.answers[key] = said
+        keep(planned, request.user)
     return redirect("recipe", pk=pk)

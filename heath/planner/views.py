@@ -4,7 +4,6 @@ from django import forms
 from django.contrib import messages
 from django.http import HttpResponse, HttpResponseBadRequest
 from django.shortcuts import redirect, render
-from django.utils import timezone
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST, require_safe
 
@@ -19,7 +18,7 @@ from juniper.planning.holding import STEMS
 from juniper.planning.ways import BY_SLUG
 
 
-class PreparingForm(forms.ModelForm):
+class StemsForm(forms.ModelForm):
     """What a plan is told of the stems that can be had, and of what holds them."""
 
     class Meta:
@@ -79,17 +78,17 @@ def plan(request, pk):
     """The plan, drawn to scale, with what to cut; what is told of stems and holding is kept."""
     planned = planned_of(request, pk)
     preparing, holding = (
-        PreparingForm(instance=planned.plan),
+        StemsForm(instance=planned.plan),
         HoldingForm(instance=planned.plan, initial={"stems": planned.kinds_of_stem}),
     )
     if request.method == "POST":
-        form = HoldingForm if request.POST.get("what") == "holding" else PreparingForm
+        form = HoldingForm if request.POST.get("what") == "holding" else StemsForm
         sent = form(request.POST, instance=planned.plan)
         if sent.is_valid():
             keep(planned, request.user)
             return redirect(f"{request.path}#{'holding' if form is HoldingForm else 'stems'}")
         planned = planned_of(request, pk)  # without what was wrong
-        preparing, holding = (sent, holding) if form is PreparingForm else (preparing, sent)
+        preparing, holding = (sent, holding) if form is StemsForm else (preparing, sent)
     return render(request, "planner/plan.html", shown(planned) | {"preparing": preparing, "holding_form": holding})
 
 
@@ -138,9 +137,3 @@ def ways(request):
     workshop.save()
     to = request.POST.get("next", "")
     return redirect(to if url_has_allowed_host_and_scheme(to, {request.get_host()}, request.is_secure()) else "term")
-
-
-def answered(planned: Planned, key: str, words: str, user) -> None:
-    """Keep what was said to a warning."""
-    planned.plan.answers[key] = {"words": words, "by": user.shown_name, "at": timezone.localtime().strftime("%d %B %Y, %H:%M")}
-    keep(planned, user)

@@ -276,6 +276,7 @@ def _colours(lab, labels, petals, number) -> tuple[np.ndarray, tuple[Swatch, ...
     if grey:
         petals = petals.copy()
         petals[petals] = ~np.isin(index, grey)
+        leaves = aside(_palette_under, lab, plant & ~petals, "foliage", 2)
         flower, index = flower_palette(lab[petals], number[petals], inner=inner[petals])
     raster = np.zeros(labels.shape, np.uint8)
     raster[petals] = index + 1
