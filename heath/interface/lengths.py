@@ -3,7 +3,9 @@
 import re
 
 CM = 2.54  # to the international inch (ISO 80000-3)
-LENGTH = re.compile(r"(\d+(?:\.\d+)?)(?: to (\d+(?:\.\d+)?))? cm( \(±)?(?(3)(\d+(?:\.\d+)?))(?![\w²])")
+# What somebody wrote stays as it was written: in a field, in a phrase to be put into one, and where it is shown (<bdi>).
+WRITTEN = r'<textarea\b.*?</textarea>|<bdi>.*?</bdi>|\b(?:value|data-phrase)="[^"]*"|'
+LENGTH = re.compile(WRITTEN + r"(\d+(?:\.\d+)?)(?: to (\d+(?:\.\d+)?))? cm( \(±)?(?(3)(\d+(?:\.\d+)?))(?![\w²])", re.S)
 
 
 def in_inches(text: str) -> str:
@@ -11,6 +13,8 @@ def in_inches(text: str) -> str:
 
     def turned(found: re.Match) -> str:
         low, high, open_, spread = found.groups()
+        if low is None:
+            return found[0]
         out = f"{float(low) / CM:.1f}" + (f" to {float(high) / CM:.1f}" if high else "") + " in"
         return out + (f"{open_}{float(spread) / CM:.1f}" if open_ else "")
 

@@ -68,16 +68,14 @@ class Colours:
 
     def heads(self, measure: str, value: float, low: float, high: float) -> str:
         """How many heads to take out or to add so that a share comes inside its band, in words; '' where none can be told."""
-        at = {"dominant_share": 0, "supporting_share": 1, "accent_share": len(self.parts) - 1}.get(measure)
-        if at is None or not 0 <= at < len(self.parts) or not self.blooms[at]:
+        own, name = self._meant(measure)
+        if not own:
             return ""
         area = sum(b.radius**2 for own in self.blooms for b in own) or 1.0
-        own = self.blooms[at]
         each = sum(b.radius**2 for b in own) / len(own) / area
-        name = self.parts[at].swatches[0].name
         if value > high:
             out = _whole((value - high) / (each * (1 - high)))
-            chief = 0 if at else 1
+            chief = 1 if measure == "dominant_share" else 0
             words = f"Take {_number(out)} of the {_number(len(own))} {name} heads out" if out < len(own) else ""
             if len(self.parts) > 1 and self.blooms[chief]:
                 more = self.blooms[chief]
@@ -88,6 +86,15 @@ class Colours:
             return words + "." if words else ""
         join = _whole((low - value) / (each * (1 - low))) if low < 1 else 0
         return f"Let {_number(join)} more {name} join." if 0 < join <= 3 * len(own) + 3 else ""
+
+    def _meant(self, measure: str) -> tuple[tuple[Bloom, ...], str]:
+        """The blooms that a share is of, and what they are called: of the accents, where there are several, the share is of all together."""
+        at = {"dominant_share": 0, "supporting_share": 1, "accent_share": max(2, len(self.parts) - 1)}.get(measure)
+        if at is None or at >= len(self.parts):
+            return (), ""
+        if measure == "accent_share" and at > 2:
+            return tuple(b for own in self.blooms[2:] for b in own), "accent"
+        return self.blooms[at], self.parts[at].swatches[0].name
 
 
 NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
@@ -184,7 +191,7 @@ def _shares(colours: Colours, surface, split: tuple[float, ...]) -> dict[str, Fi
         )
     if len(parts) > 2:
         rest = sum(p.share for p in parts[2:])
-        out.append(_found("accent_share", rest, 0.04, "; ".join(map(_holds, parts[2:])), _rings(colours, len(parts) - 1)))
+        out.append(_found("accent_share", rest, 0.04, "; ".join(map(_holds, parts[2:])), _rings(colours, *range(2, len(parts)))))
     if colours.extension is not None:
         e = colours.extension
         out.append(
@@ -222,9 +229,12 @@ def _holds(part: Part) -> str:
     return f"{part.hue} holds {100 * part.share:.0f} of 100 parts of the flowers"
 
 
-def _rings(colours: Colours, at: int) -> tuple[Mark, ...]:
-    hue = colours.parts[at].hue
-    return tuple(Mark("ring", (b.centre,), "", f"A bloom of {hue}.", size=b.radius) for b in colours.blooms[at])
+def _rings(colours: Colours, *places: int) -> tuple[Mark, ...]:
+    return tuple(
+        Mark("ring", (b.centre,), "", f"A bloom of {colours.parts[at].hue}.", size=b.radius)
+        for at in places
+        for b in colours.blooms[at]
+    )
 
 
 def _places(view: View, scene: Scene, colours: Colours) -> dict[str, Finding]:

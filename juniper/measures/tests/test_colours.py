@@ -38,6 +38,16 @@ class Shares(unittest.TestCase):
         self.assertEqual(colours.heads("dominant_share", 0.45, 0.5, math.inf), "Let two more lemon join.")
         self.assertEqual(colours.heads("harmony", 0.1, 0.5, 1), "")
 
+    def test_of_several_accents_the_heads_are_those_of_all(self):
+        # By hand: 3 + 6 heads hold .18 + .09 of the flowers, .03 each, as above.
+        palette = (*self.palette[:2], swatch("#e8761c", 0.18), swatch("#b5202a", 0.09))
+        sizes = (math.sqrt(5), 9), (math.sqrt(4), 7), (math.sqrt(3), 6), (math.sqrt(3), 3)
+        colours = colours_of(palette, heads(*((n, *s) for n, s in enumerate(sizes, 1))))
+        words = colours.heads("accent_share", 0.27, 0.04, 0.18)
+        self.assertEqual(words, "Take four of the nine accent heads out, or let ten more lemon join.")
+        two = colours_of(self.palette[:2], heads((1, 2, 9), (2, 2, 7)))
+        self.assertEqual(two.heads("accent_share", 0.27, 0.04, 0.18), "")
+
     def test_tints_of_one_step_are_one_part(self):
         colours = colours_of((swatch("#b5202a", 0.6), swatch("#e79aa6", 0.4)), ())
         self.assertEqual([(p.hue, round(p.share, 6)) for p in colours.parts], [("red", 1.0)])
