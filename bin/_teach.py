@@ -93,7 +93,7 @@ def shipped(pictures: torch.Tensor) -> Network:
 def loss_of(seen, parts, middle, toward, weight):
     """Cross-entropy of the parts, focal loss of the middles (Zhou, Wang & Kraehenbuehl 2019), absolute error of the steps."""
     scale = torch.ones(6)
-    scale[PETAL] = 2.0
+    scale[PETAL] = 1.5
     likely = torch.sigmoid(seen[:, 6]).clamp(1e-4, 1 - 1e-4)
     there = (middle > 0.97).float()
     hit = there * (1 - likely) ** 2 * torch.log(likely) + (1 - there) * (1 - middle) ** 4 * likely**2 * torch.log(1 - likely)

@@ -14,6 +14,7 @@ from juniper.scene import Vessel
 
 FRONT, ASIDE, HEIGHT = 560.0, 200.0, 600.0
 ROOM = 34.0  # about the drawing, for words
+LABEL, TIP = 150.0, 11.0  # how far from the left a band line's figure reaches; a tip's radius
 NEAR_LINE = 6.0  # from the container's middle, within which a tip stands in line
 EYES = 60.0  # cm over the table: eyes of guests who sit at it (handbook, from memory: tall pieces are clear above 55 to 60)
 
@@ -62,6 +63,20 @@ class Drawing:
         """Where the focal zone's name stands: at its lower right, off the stems."""
         x, y, width, height = self.focal
         return x + width + 6, y + height - 3
+
+    @property
+    def low_label(self) -> tuple[float, str]:
+        """Where the lower band line's figure stands: its x, and which end of it lies there."""
+        return self._clear_of_tips(self.low + 10)
+
+    @property
+    def high_label(self) -> tuple[float, str]:
+        """The same of the upper line's."""
+        return self._clear_of_tips(self.high - 10)
+
+    def _clear_of_tips(self, y: float) -> tuple[float, str]:
+        hidden = any(s.x < LABEL and abs(s.y - y) < TIP + 8 for s in self.stems)
+        return (FRONT - 22, "end") if hidden else (22, "start")
 
 
 def drawn(

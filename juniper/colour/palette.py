@@ -17,13 +17,11 @@ SMALLEST_SHARE = 0.03
 MERGE_BELOW = 17.0
 # Two colours are one when the sum of these, times what parts them on the circle, in saturation and in lightness, is under 1: by logistic
 # regression on 17,000 pairs of blooms of 104 simulated pictures.
-BY_HUE, BY_SATURATION, BY_LIGHTNESS = 5.6, 3.2, 0.6
+BY_HUE, BY_SATURATION, BY_LIGHTNESS = 5.6, 8.0, 0.6
 HALF_DEEP = 0.3  # saturation at which a colour lies halfway from the circle's middle to its rim
 TONES = 0.25  # share of a bloom that its second colour must hold
 TONES_APART = 2.5  # distance of the two, with 1 the limit between one colour and two
-# Of an airy filler fewer pixels than this have petals all round; the darkest quarter are then gaps that show through, and of anything else the pixels at
-# the edge of petals are left out, half of which is what lies behind (by 129 simulated pictures).
-AIRY, GAPS = 0.4, 25
+AT_EDGE = 0.5  # what pixels at the edge of petals count for in a colour's mean: half of them is what lies behind
 LOOSE = 0.08  # of the flowers' area: petals of no bloom must hold as much to be a colour of their own
 WARMED = 5.0  # degrees of hue: petals lit by each other look so much nearer to red, if yellow to orange (median of 104 simulated pictures)
 FACING = 1.18  # times L* + 16: lit petals turn partly away from the light, and look so much darker than flat ones that face it (same pictures)
@@ -224,7 +222,8 @@ def palette_of(lab: np.ndarray, part: str, most: int = 7) -> tuple[tuple[Swatch,
 
 def swatch_of(lab: np.ndarray, part: str, share: float, inner: np.ndarray | None = None) -> Swatch:
     """The swatch of pixels (n, 3) CIELAB that are of one colour; `inner` (n,) bool tells which of them have petals all round."""
-    mean, shown = (lab if inner is None else _unmixed(lab, inner)).mean(axis=0), lit(lab)
+    weight = None if inner is None else np.where(inner, 1.0, AT_EDGE)
+    mean, shown = np.average(lab, axis=0, weights=weight), lit(lab)
     return Swatch(
         part=part,
         lab=tuple(float(v) for v in mean),
@@ -233,13 +232,6 @@ def swatch_of(lab: np.ndarray, part: str, share: float, inner: np.ndarray | None
         share=share,
         shown=to_hex(srgb_from_lab(shown)),
     )
-
-
-def _unmixed(lab: np.ndarray, inner: np.ndarray) -> np.ndarray:
-    """The pixels (m, 3) that show a colour and nothing of what lies behind: those with petals all round, of an airy filler all but its gaps."""
-    if inner.mean() < AIRY:
-        return lab[lab[:, 0] >= np.percentile(lab[:, 0], GAPS)]
-    return lab[inner]
 
 
 def own_colour(lab) -> np.ndarray:

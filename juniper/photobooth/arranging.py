@@ -168,7 +168,7 @@ class _Hand:
         along = path[-1] - path[-3]
         front = np.array([0.12 * np.sign(tip[0]), -0.75 if tip[1] < 0.35 * self.deep else 0.6, 0.28])
         way = face if face is not None else 0.55 * along / np.linalg.norm(along) + front + rng.normal(0, 0.16, 3)
-        head = flowers.HEADS[kind](rng, radius, hexa)
+        head = (flowers.HEADS | flowers.MORE_HEADS)[kind](rng, radius, hexa)
         parts = [(m, mesh.moved(frame(way), path[-1])) for m, mesh in head]
         parts.append(("stem", tube(path, 0.22 if radius > 2 else 0.14, linear("#5c7c42") * rng.uniform(0.85, 1.1))))
         self.taken.append((tip, radius))
@@ -180,7 +180,7 @@ class _Hand:
         lengths = np.linalg.norm(np.diff(path, axis=0), axis=1)[::-1].cumsum()
         back = min(int(np.searchsorted(lengths, length)) + 1, len(path) - 2)
         start = path[-1 - back]
-        straight = flowers.SPIKES[kind](self.rng, length, hexa)
+        straight = (flowers.SPIKES | flowers.MORE_SPIKES)[kind](self.rng, length, hexa)
         parts = [(m, _bent(mesh, path[-1 - back :], length)) for m, mesh in straight]
         parts.append(("stem", tube(path[: len(path) - back], 0.2, linear("#5c7c42"))))
         self.done.items.append(Item(kind, role, hexa, hue, parts, path[0], path[-1], 1.2))
@@ -188,7 +188,7 @@ class _Hand:
 
     def spray(self, kind, tip, role="foliage", colour=None, curve=None) -> None:
         path = self.path(tip) if curve is None else curve
-        maker = greenery.FOLIAGE.get(kind) or greenery.FILLERS[kind]
+        maker = (greenery.FOLIAGE | greenery.FILLERS | greenery.MORE_FILLERS)[kind]
         hexa, hue = COLOURS[colour] if colour else ("", "")
         parts = maker(self.rng, path, hexa) if colour else maker(self.rng, path)
         self.done.items.append(Item(kind, role, hexa, hue, parts, path[0], path[-1]))

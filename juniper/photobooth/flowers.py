@@ -278,8 +278,83 @@ def wand(rng, length, colour) -> Parts:
     return [("petal", joined(grains)), ("leaf", tube(np.array([[0, 0, 0], [0, 0, length]]), 0.1, linear("#6d7d58")))]
 
 
+def pompon(rng, radius, colour) -> Parts:
+    """A tight ball of short incurved petals (a button chrysanthemum)."""
+    turn, t = _spiral(170, rng)
+    fine = petals(rng, turn, length=radius * (0.34 + 0.3 * t), width=radius * rng.uniform(0.2, 0.3), open_deg=2 + 118 * t**0.75, bend_deg=-40,
+                  out=radius * 0.42 * np.sin(np.pi * np.minimum(t, 0.62)), rise=radius * (0.42 - 0.72 * t), cup=0.9, shape=(0.4, 0.25),
+                  base=_darker(colour, 0.7), edge=colour, shade=0.05, grid=(6, 5))  # fmt: skip
+    return [("petal", fine), ("leaf", _sepals(rng, radius))]
+
+
+def globe(rng, radius, colour) -> Parts:
+    """A ball of many small round florets (a viburnum's, an allium's)."""
+    count = int(rng.integers(90, 240))
+    i = np.arange(count)
+    polar, turn = np.arccos(1 - 1.9 * (i + 0.5) / count), i * GOLDEN
+    way = np.stack([np.sin(polar) * np.cos(turn), np.sin(polar) * np.sin(turn), np.cos(polar)], 1)
+    size = 1.75 / np.sqrt(count) * radius
+    grains = [
+        ball(
+            radius * rng.uniform(0.86, 1.0) * w,
+            size * rng.uniform(0.75, 1.1),
+            linear(_darker(colour, rng.uniform(0.85, 1.08))),
+            6,
+        )
+        for w in way
+    ]
+    return [("petal", joined(grains)), ("stem", ball((0, 0, 0), 0.8 * radius, linear(_darker(colour, 0.6)), 8))]
+
+
+def bells(rng, length, colour) -> Parts:
+    """Whorls of open cups up a stem, few leaves between them (bells of Ireland, foxglove, campanula)."""
+    cups, leaves = [], []
+    gap = rng.uniform(1.3, 2.6)
+    wide, deep = rng.uniform(0.8, 1.6), rng.uniform(0.15, 0.7)
+    for level in np.arange(1.0, length, gap):
+        t = level / length
+        size = wide * (1.15 - 0.8 * t)
+        first = rng.uniform(0, 6.3)
+        for a in first + np.arange(rng.integers(3, 6)) * 1.4:
+            way = np.array([np.cos(a), np.sin(a), 0.25 + 0.5 * t])
+            count = int(rng.integers(4, 6))
+            one = petals(rng, np.arange(count) * 2 * np.pi / count, length=size, width=1.3 * size, open_deg=30 + 30 * (1 - deep), bend_deg=14, cup=0.3 + deep,
+                         ruffle=0.06, shape=(0.4, 0.15), base=_darker(colour, rng.uniform(0.75, 0.95)), edge=colour, grid=(6, 6))  # fmt: skip
+            cups.append(one.moved(frame(way), np.array([0.3 * np.cos(a), 0.3 * np.sin(a), level])))
+        if rng.random() < 0.4:
+            one = petals(
+                rng, [first + 0.7], length=1.6 * size, width=0.8 * size, open_deg=70, bend_deg=30, base="#4f7a3a", grid=(5, 5)
+            )
+            leaves.append(one.moved(np.eye(3), [0, 0, level]))
+    stem = tube(np.array([[0, 0, 0], [0, 0, length * 0.5], [0, 0, length]]), [0.24, 0.2, 0.08], linear("#6c8f4c"))
+    return [("petal", joined(cups)), ("leaf", joined([stem, *leaves]))]
+
+
+def stock(rng, length, colour) -> Parts:
+    """A full spike of frilled florets, green buds at its tip."""
+    florets, buds = [], []
+    count = int(12 + length * 2.0)
+    for i in range(count):
+        t, a = i / (count - 1), i * GOLDEN
+        way = np.array([np.cos(a), np.sin(a), 0.2 + 1.2 * t])
+        spot = np.array([0.3 * np.cos(a), 0.3 * np.sin(a), length * (0.05 + 0.93 * t)])
+        if t > 0.85:
+            buds.append(ball(spot, 0.35 * (1.3 - t), linear("#7f9a52"), 5, 1.4))
+            continue
+        turn, u = _spiral(14, rng)
+        size = (1.7 - 1.0 * t) * rng.uniform(0.85, 1.1)
+        one = petals(rng, turn, length=size * (0.5 + 0.45 * u), width=0.6 * size, open_deg=10 + 65 * u, bend_deg=18, cup=0.2, ruffle=0.25,
+                     shape=(0.6, 0.2), base=_darker(colour, 0.85), edge=colour, grid=(5, 5))  # fmt: skip
+        florets.append(one.moved(frame(way), spot + 0.3 * size * way))
+    stem = tube(np.array([[0, 0, 0], [0, 0, length * 0.5], [0, 0, length]]), [0.26, 0.22, 0.1], linear("#6a8a55"))
+    return [("petal", joined(florets)), ("leaf", joined([stem, *buds]))]
+
+
 HEADS = {
     "rose": rose, "peony": peony, "ranunculus": ranunculus, "carnation": carnation, "gerbera": gerbera, "daisy": daisy,
     "anemone": anemone, "tulip": tulip, "lily": lily, "dahlia": dahlia, "hydrangea": hydrangea, "thistle": thistle,
 }  # fmt: skip
 SPIKES = {"delphinium": spike, "wand": wand}
+# What is grown for lessons alone: the roll is a test of what was learnt.
+MORE_HEADS = {"pompon": pompon, "globe": globe}
+MORE_SPIKES = {"bells": bells, "stock": stock}

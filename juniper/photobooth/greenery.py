@@ -218,6 +218,43 @@ def statice(rng, path, colour="#8d6ab0") -> Parts:
     return [("petal", joined(flowers)), ("stem", joined(threads))]
 
 
+def waxflower(rng, path, colour="#f3e9ea") -> Parts:
+    """Five-petalled florets with an eye, singly at the ends of fine twigs, needles along them."""
+    total = np.linalg.norm(np.diff(path, axis=0), axis=1).sum()
+    wide = rng.uniform(0.45, 0.8)
+    tips, threads = _branched(rng, path, int(rng.integers(16, 34)), 0.17 * total)
+    flowers, rest = [], []
+    for tip in tips:
+        for _ in range(int(rng.integers(1, 4))):
+            spot, way = tip + rng.normal(0, 0.02 * total, 3), rng.normal(0, 0.6, 3) + [0, -0.5, 0.8]
+            one = petals(rng, np.arange(5) * 1.2566, length=wide, width=0.8 * wide, open_deg=66, bend_deg=10, cup=0.3, shape=(0.4, 0.15), base=colour, grid=(4, 5))  # fmt: skip
+            flowers.append(one.moved(frame(way), spot))
+            rest.append(ball(spot + 0.1 * way, 0.16 * wide, linear("#a8b45a"), 4))
+            threads.append(tube(np.array([tip, spot]), 0.03, linear("#7f8a58"), 3))
+    rest += [leaf(rng, 1.4, 0.14, "#5f7a45").moved(frame(rng.normal(0, 0.6, 3) + [0, 0, 1]), t) for t in tips]
+    threads.append(tube(path, np.linspace(0.13, 0.05, len(path)), linear("#6b6f4a")))
+    return [("petal", joined(flowers)), ("leaf", joined(rest)), ("stem", joined(threads))]
+
+
+def plume(rng, path, colour="#e0b62c") -> Parts:
+    """A feathery head of grains on arching side shoots (goldenrod, astilbe)."""
+    grains, threads = [], []
+    total = np.linalg.norm(np.diff(path, axis=0), axis=1).sum()
+    for t in np.linspace(0.6, 0.99, int(rng.integers(12, 22))):
+        spot, way = _at(path, t)
+        long = 0.17 * total * (1.08 - t) / 0.48 + 0.4
+        end = spot + long * (0.8 * way + rng.normal(0, 0.6, 3)) + [0, 0, -0.1 * long]
+        threads.append(
+            tube(np.array([spot, 0.5 * (spot + end) + [0, 0, 0.12 * long], end]), [0.05, 0.04, 0.03], linear("#6f8450"), 4)
+        )
+        for u in np.linspace(0.15, 1, int(8 + 5 * long)):
+            at = spot + u * (end - spot) + rng.normal(0, 0.12, 3)
+            grains.append(ball(at, rng.uniform(0.09, 0.17), linear(colour) * rng.uniform(0.8, 1.15), 4))
+    threads.append(tube(path, np.linspace(0.16, 0.06, len(path)), linear("#64814a")))
+    return [("petal", joined(grains)), ("stem", joined(threads))]
+
+
 FOLIAGE = {"eucalyptus": eucalyptus, "ruscus": ruscus, "olive": olive, "pittosporum": pittosporum, "fern": fern,
            "broad leaf": broad_leaf, "grass": grass, "ivy": ivy, "willow": willow}  # fmt: skip
 FILLERS = {"gypsophila": gypsophila, "berries": berries, "statice": statice}
+MORE_FILLERS = {"waxflower": waxflower, "plume": plume}  # for lessons alone

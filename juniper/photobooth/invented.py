@@ -13,11 +13,13 @@ import numpy as np
 from juniper.photobooth import room
 from juniper.photobooth.arranging import COLOURS, FORMS, Piece
 from juniper.photobooth.containers import SHELF, Container
-from juniper.photobooth.flowers import HEADS, SPIKES
-from juniper.photobooth.greenery import FILLERS, FOLIAGE
+from juniper.photobooth.flowers import HEADS, MORE_HEADS, MORE_SPIKES, SPIKES
+from juniper.photobooth.greenery import FILLERS, FOLIAGE, MORE_FILLERS
 from juniper.photobooth.pieces import PIECES
 
 PALE_OR_GREEN = ("white", "cream", "green", "lime")  # the flowers that are hardest to tell from leaf and wall
+SILVER = ("eucalyptus", "olive")
+HARDER = 6000  # from this number on flowers are more often like leaf or wall, and of more kinds
 FLAWS = ("off-balance", "twin tips", "no focal", "focal too high", "bare rim", "gap")
 
 
@@ -92,7 +94,7 @@ def invented(number: int) -> Piece:
         colours = [colours[0]] * 4
     if rng.random() < 0.15:
         colours[int(rng.integers(4))] = one_of(PALE_OR_GREEN)
-    return Piece(
+    piece = Piece(
         container=container,
         glaze="#d5e2dd" if shape.material == "glass" else _hex(rng),
         form=form,
@@ -115,6 +117,31 @@ def invented(number: int) -> Piece:
         shape=shape,
         jumble=bool(rng.random() < 0.35),
     )
+    return piece if number < HARDER else _harder(piece, rng)
+
+
+def _harder(piece: Piece, rng: np.random.Generator) -> Piece:
+    """The piece with what is hard to tell in it: green or white flowers, silver leaves beside them, airy filler, kinds that are not on the roll."""
+    heads, spikes, fillers = list(HEADS | MORE_HEADS), list(SPIKES | MORE_SPIKES), list(FILLERS | MORE_FILLERS)
+    pale = str(rng.choice(["", "green", "lime", "white", "cream"], p=[0.3, 0.25, 0.1, 0.2, 0.15]))
+
+    def coloured(colour: str) -> str:
+        return pale if pale and rng.random() < 0.4 else colour
+
+    line = None
+    if rng.random() < 0.6:
+        line = (str(rng.choice(spikes)), coloured(piece.line[1] if piece.line else piece.focal[1]))
+    filler = None
+    if rng.random() < 0.55:
+        filler = (str(rng.choice(fillers)), "white" if rng.random() < 0.45 else coloured(piece.focal[1]))
+    return replace(
+        piece,
+        focal=(str(rng.choice(heads)) if rng.random() < 0.5 else piece.focal[0], coloured(piece.focal[1])),
+        mass=tuple((str(rng.choice(heads)) if rng.random() < 0.5 else kind, coloured(colour)) for kind, colour in piece.mass),
+        line=line,
+        filler=filler,
+        foliage=(*piece.foliage[:2], str(rng.choice(SILVER))) if rng.random() < 0.4 else piece.foliage,
+    )
 
 
 def staged_by_chance(piece: Piece, number: int, scale: float, view: str = "front"):
@@ -125,7 +152,7 @@ def staged_by_chance(piece: Piece, number: int, scale: float, view: str = "front
     return tracing.staged_as(arrange(piece, 300 + number), view, np.random.default_rng(70000 + number), scale)
 
 
-def lesson(number: int, scale: float = 0.66, samples: int = 4) -> Lesson:
+def lesson(number: int, scale: float = 0.9, samples: int = 4) -> Lesson:
     """Trace an invented piece from the front, the side or behind; needs what bin/roll installs."""
     from juniper.photobooth import tracing
 

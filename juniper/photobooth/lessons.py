@@ -115,9 +115,9 @@ def recoloured(picture: np.ndarray, labels: np.ndarray, blooms: np.ndarray, rng:
     for k in groups:
         _repaint(lab, whose == k, turn[k], chroma[k], tint[k], lightness[k])
     leaf = (labels == 3) & (blooms == 0)
-    _repaint(
-        lab, leaf, np.radians(rng.normal(0, 14)), np.exp(rng.normal(0, 0.3)), rng.normal(0, 2, 2), np.exp(rng.normal(0, 0.18))
-    )
+    silver = rng.random() < 0.25  # leaves as pale and grey as many a petal
+    deep, bright = (rng.uniform(0.2, 0.6), rng.uniform(1.0, 1.6)) if silver else np.exp(rng.normal(0, (0.3, 0.18)))
+    _repaint(lab, leaf, np.radians(rng.normal(0, 14)), deep, rng.normal(0, 2, 2), bright)
     for k in (0, 1, 2, 4):
         about = rng.uniform(0, 2 * np.pi) if rng.random() < 0.5 else 0.0
         tinge = rng.normal(0, 1, 2) * rng.choice([0, 4, 14])

@@ -150,7 +150,7 @@ def _flowers(raster: Raster, labels: np.ndarray, pixels: np.ndarray, scene: Scen
     swatches = [s for s in scene.palette if s.part == "flower"]
     if not new.any() or not swatches or not scene.has_colour:
         return flowers
-    petal = flower_mask(look, new)
+    petal = flower_mask(look, labels == PLANT, pixels) & new
     if petal.any():
         lab = cv2.cvtColor(scene.in_fair_light(pixels[petal][None]).astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
         away = np.linalg.norm((lab[:, None] - np.array([s.lab for s in swatches])) * (0.35, 1, 1), axis=2)

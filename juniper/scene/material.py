@@ -7,9 +7,47 @@ import numpy as np
 
 from juniper.scene.petals import LEAF, PETAL, Look
 
+CELLS = np.array((16, 36, 36))  # of colour, in which petals and leaves are counted: by CIELAB lightness, a and b
+LOW, HIGH = np.array((0, -110, -110)), np.array((100, 110, 110))  # what these are counted between
+BLURRED = (1.2, 1.0, 1.0)  # cells, one standard deviation: how far colours lend to their neighbours
+SURE = 0.5  # likeness from which a pixel is counted
+FLOOR, RARE = 0.01, 2e-5  # likeness, and share of the counted, that anything may have unseen
+BELIEVED, MOST = (
+    0.5,
+    4.0,
+)  # how much of what colour tells counts beside what is seen of shape, and the most that it tells, in nats
 
-def flower_mask(look: Look, plant: np.ndarray) -> np.ndarray:
-    """Which plant pixels are petals: bool (h, w), from what was seen and the plant mask. Stems, leaves and bare twigs are none."""
+
+def flower_mask(look: Look, plant: np.ndarray, pixels: np.ndarray) -> np.ndarray:
+    """Which plant pixels (bool h x w) of a picture (uint8 h x w x 3 sRGB) are petals: bool (h, w). Stems, leaves and bare twigs are none.
+
+    What was seen is coarser than the picture, and blurred where petal meets leaf. So the colours of what is surely one or the other are
+    counted in this very picture, and each pixel goes by both (naive Bayes, colour believed by half since neighbours are alike).
+    """
+    if not plant.any():
+        return plant.copy()
     # Where the plant's own mask and the look differ, what is not clearly leaf still has to be one of the two.
-    rather = look.onto(look.parts[PETAL] - look.parts[LEAF], plant.shape, cv2.INTER_LINEAR)
-    return plant & (rather > 0)
+    petal, leaf = (look.likeness(plant.shape, part)[plant] for part in (PETAL, LEAF))
+    lab = cv2.cvtColor(pixels[plant][None].astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
+    rather = np.log((petal + FLOOR) / (leaf + FLOOR)) + BELIEVED * _by_colour(lab, petal, leaf)
+    out = np.zeros_like(plant)
+    out[plant] = rather > 0
+    return out
+
+
+def _by_colour(lab: np.ndarray, petal: np.ndarray, leaf: np.ndarray) -> np.ndarray:
+    """How much more usual each colour (n, 3) CIELAB is among what is surely petal than among what is surely leaf: log ratios (n,)."""
+    cell = np.clip((lab - LOW) / (HIGH - LOW) * CELLS, 0, CELLS - 1).astype(int)
+    cell = np.ravel_multi_index(tuple(cell.T), CELLS)
+    shares = []
+    for likely in (petal, leaf):
+        count = np.bincount(cell, np.clip(likely - SURE, 0, None), CELLS.prod()).reshape(CELLS)
+        for axis, breadth in enumerate(BLURRED):
+            first = np.moveaxis(count, axis, 0)
+            lent = cv2.filter2D(
+                first.reshape(len(first), -1), -1, cv2.getGaussianKernel(5, breadth), borderType=cv2.BORDER_CONSTANT
+            )
+            count = np.moveaxis(lent.reshape(first.shape), 0, axis)
+        shares.append(count / max(count.sum(), 1.0) + RARE)
+    ratio = np.clip(np.log(shares[0] / shares[1]), -MOST, MOST)
+    return ratio.ravel()[cell]

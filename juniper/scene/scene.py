@@ -149,7 +149,7 @@ def see(
     told = photograph.card is not None and photograph.card.white is not None
     lit = aside(_in_fair_light, photograph, lab, parts.labels < CONTAINER, told)
     look = closer(photograph.pixels, parts.look, parts.labels >= CONTAINER)
-    petals = flower_mask(look, plant) if photograph.has_colour else np.zeros_like(plant)
+    petals = flower_mask(look, plant, photograph.pixels) if photograph.has_colour else np.zeros_like(plant)
     apart = tell_apart(look, petals)
     white, judged = lit.result()
     flowers, palette = _colours(judged, parts.labels, petals, apart.number)

@@ -136,6 +136,8 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
             # Edges of a pattern are as thin as stems, and flowers are as like it as leaves: here the look is believed throughout.
             plant &= grown
             plant |= (look.likeness(stands.shape, LEAF, PETAL) > PLAINLY) & ~container
+        within = _inside(look, plant, container)
+        plant, container = plant & ~within, container | within
     plant = _keep_plant(plant & ~beside & ~_ruled(plant, lab[..., 0], profile, grown), container, beside, scale)
     if wall is not None:
         plant = _without_shadow(plant & ~_slivers(plant, container), container, wall)
@@ -289,6 +291,15 @@ def _without_shadow(plant: np.ndarray, container: np.ndarray, wall: Wall) -> np.
     low[np.unique(parts[plant & wall.plant])] = False
     low[0] = False
     return plant & ~low[parts]
+
+
+def _inside(look: Look, plant: np.ndarray, container: np.ndarray) -> np.ndarray:
+    """What of the plant (bool h x w) looks like wall and hangs together with the container: its inner side that shows over the near lip."""
+    seen = plant & (look.likeness(plant.shape, WALL) > PLAIN_WALL) & (look.likeness(plant.shape, LEAF, PETAL) < NO_PIECE)
+    number, parts = cv2.connectedComponents((seen | container).astype(np.uint8), connectivity=8)
+    joined = np.bincount(parts[container], minlength=number) > 0
+    joined[0] = False
+    return seen & joined[parts]
 
 
 def _tip(plant: np.ndarray, look: Look) -> np.ndarray:

@@ -47,6 +47,14 @@ class Planner(SchoolTestCase):
                 self.assertAlmostEqual(((x1 - x0) ** 2 + (y1 - y0) ** 2) ** 0.5 / drawing.per_cm, one.stem.length, delta=0.1)
             self.assertAlmostEqual((drawing.table - drawing.rim) / drawing.per_cm, pot.height, places=6)
 
+    def test_no_tip_hides_a_band_lines_figure(self):
+        brief, pot, rules = Brief(form="horizontal low"), Pot(7, 28), school("classical-line-mass")
+        drawing = drawn(plan_stems(rules, pot, brief), pot, brief, rules)
+        for (at, end), y in ((drawing.low_label, drawing.low + 10), (drawing.high_label, drawing.high - 10)):
+            reach = (at, at + 125) if end == "start" else (at - 125, at)  # "12.3 cm over the rim" in letters of 13 pixels
+            for tip in drawing.stems:
+                self.assertFalse(reach[0] < tip.x < reach[1] and abs(tip.y - y) < 15, (at, end, tip))
+
     def test_a_timetable_lives_in_its_address(self):
         url = reverse("conditioning", args=[self.brief.pk])
         self.assertContains(self.client.get(url), "Add what the class will use")

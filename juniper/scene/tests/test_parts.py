@@ -98,7 +98,7 @@ class Material(unittest.TestCase):
     def test_petals_are_where_they_were_seen_and_nowhere_off_the_plant(self):
         plant = np.zeros((600, 400), bool)
         plant[:, 150:] = True
-        petals = flower_mask(told([(150, 250, 40, 1)]), plant)
+        petals = flower_mask(told([(150, 250, 40, 1)]), plant, np.full((*plant.shape, 3), 128, np.uint8))
         self.assertTrue(petals[250, 170])
         self.assertFalse(petals[250, 130] or petals[400, 300])
 
