@@ -22,7 +22,7 @@ def flower_mask(look: Look, plant: np.ndarray, pixels: np.ndarray) -> np.ndarray
     """Which plant pixels (bool h x w) of a picture (uint8 h x w x 3 sRGB) are petals: bool (h, w). Stems, leaves and bare twigs are none.
 
     What was seen is coarser than the picture, and blurred where petal meets leaf. So the colours of what is surely one or the other are
-    counted in this very picture, and each pixel goes by both (naive Bayes, colour believed by half since neighbours are alike).
+    counted in this very picture, and each pixel goes by both (naive Bayes, colour believed by three quarters, since neighbours are alike).
     """
     if not plant.any():
         return plant.copy()

@@ -45,6 +45,7 @@ NECK, RISES = (
 GROWN = 0.2  # share of what lies right above a vessel that is plant
 PLAIN_SIDES = 0.1  # an outline's score to the pixel of its height, from which its sides are plain
 ALL_WALL = 0.8  # share of an outline that looks like wall, at which it is one, whatever else looks so beside it
+BY, BORNE = 0.25, 0.01  # of the container's height, about its outline; share of the plant that lies there
 FITS = 0.8  # of the same, from which an outline that is not by its edges is believed all the same
 SAME = 0.75  # common to joint area of two outlines of one container
 EDGE = 5  # pixels beside the container that its own edge may colour
@@ -105,6 +106,8 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
     if look is not None:
         profile = _better(lab, profile, likely > 0.5, -level)
     agreed = profile is by_edges or _common(band_of(profile, likely.shape)[0], likely > 0.5) > FITS
+    if look is not None and not _bears(profile, look, likely.shape):
+        profile = None
     seeds = _of_the_wall(ground, profile, scale)
     done = {id(r) for r in (*seeds, *backdrop)}
     behind = [r for r in ground.regions if id(r) not in done and not _is_leaf(r, rough)]
@@ -164,6 +167,16 @@ def _better(lab: np.ndarray, profile: Profile | None, wall: np.ndarray, lean: fl
         if plain or _common(band, wall) > SAME:
             return profile
     return profile_of(lab, wall, lean, 0.5) or profile
+
+
+def _bears(profile: Profile | None, look: Look, shape: tuple[int, int]) -> bool:
+    """Whether some of what looks like plant lies on an outline or right by it: a container with nothing in it is none, however plain its sides."""
+    plant = look.likeness(shape, LEAF, PETAL) > 0.5
+    if profile is None or not plant.any():
+        return True
+    reach = 2 * max(3, round(BY * len(profile.half))) + 1
+    near = cv2.dilate(band_of(profile, shape)[0].astype(np.uint8), np.ones((reach, reach), np.uint8)) > 0
+    return bool((plant & near).sum() > BORNE * plant.sum())
 
 
 def _painted(wall: Wall, profile: Profile, look: Look) -> Wall:

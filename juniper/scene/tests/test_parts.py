@@ -102,6 +102,23 @@ class Material(unittest.TestCase):
         self.assertTrue(petals[250, 170])
         self.assertFalse(petals[250, 130] or petals[400, 300])
 
+    def test_what_is_finer_than_what_was_seen_is_told_by_its_colour(self):
+        # White flowers among green leaves; the look has what lies between petals for petals, as it is blurred.
+        pixels = np.full((600, 400, 3), (60, 110, 50), np.uint8)
+        plant = np.ones((600, 400), bool)
+        y, x = np.mgrid[0:600, 0:400]
+        white = ((x - 150) ** 2 + (y - 250) ** 2 < 35**2) | ((x - 280) ** 2 + (y - 400) ** 2 < 40**2)
+        gaps = white & (x % 12 < 2)
+        pixels[white & ~gaps] = (235, 232, 225)
+        pixels = np.clip(pixels + np.random.default_rng(4).normal(0, 4, pixels.shape), 0, 255).astype(np.uint8)
+        look = told([(150, 250, 35, 1), (280, 400, 40, 1)])
+        blurred = look.parts[PETAL] > 0.8
+        look.parts[PETAL][blurred], look.parts[LEAF] = 0.62, np.where(blurred, 0.3, 0.9)
+        petals = flower_mask(look, plant, pixels)
+        truly = white & ~gaps
+        self.assertGreater((petals & truly).sum() / (petals | truly).sum(), 0.95)
+        self.assertGreater((flower_mask(look, plant, np.full_like(pixels, 128)) & gaps).sum() / gaps.sum(), 0.9)
+
     def test_the_share_of_foliage_on_the_roll(self):
         # White, green, red and violet flowers; the truth of the traced scene.
         for number in (0, 16, 19, 32, 35):
