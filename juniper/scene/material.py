@@ -12,31 +12,30 @@ LOW, HIGH = np.array((0, -110, -110)), np.array((100, 110, 110))  # what these a
 BLURRED = (1.2, 1.0, 1.0)  # cells, one standard deviation: how far colours lend to their neighbours
 SURE = 0.5  # likeness from which a pixel is counted
 FLOOR, RARE = 0.01, 2e-5  # likeness, and share of the counted, that anything may have unseen
-BELIEVED, MOST = (
-    0.5,
-    4.0,
-)  # how much of what colour tells counts beside what is seen of shape, and the most that it tells, in nats
+# How much of what colour tells counts beside what is seen of shape, where it tells of petal and where of leaf: green flowers are few among the petals,
+# and of the colour of many leaves. And the most that it tells, in nats.
+OF_PETAL, OF_LEAF, MOST = 1.0, 0.5, 4.0
 
 
 def flower_mask(look: Look, plant: np.ndarray, pixels: np.ndarray) -> np.ndarray:
     """Which plant pixels (bool h x w) of a picture (uint8 h x w x 3 sRGB) are petals: bool (h, w). Stems, leaves and bare twigs are none.
 
     What was seen is coarser than the picture, and blurred where petal meets leaf. So the colours of what is surely one or the other are
-    counted in this very picture, and each pixel goes by both (naive Bayes, colour believed by three quarters, since neighbours are alike).
+    counted in this very picture, and each pixel goes by both (naive Bayes, colour believed in part only, since neighbours are alike).
     """
     if not plant.any():
         return plant.copy()
     # Where the plant's own mask and the look differ, what is not clearly leaf still has to be one of the two.
     petal, leaf = (look.likeness(plant.shape, part)[plant] for part in (PETAL, LEAF))
     lab = cv2.cvtColor(pixels[plant][None].astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
-    rather = np.log((petal + FLOOR) / (leaf + FLOOR)) + BELIEVED * _by_colour(lab, petal, leaf)
+    rather = np.log((petal + FLOOR) / (leaf + FLOOR)) + _by_colour(lab, petal, leaf)
     out = np.zeros_like(plant)
     out[plant] = rather > 0
     return out
 
 
 def _by_colour(lab: np.ndarray, petal: np.ndarray, leaf: np.ndarray) -> np.ndarray:
-    """How much more usual each colour (n, 3) CIELAB is among what is surely petal than among what is surely leaf: log ratios (n,)."""
+    """How much more usual each colour (n, 3) CIELAB is among what is surely petal than among what is surely leaf: log ratios (n,), as far as believed."""
     cell = np.clip((lab - LOW) / (HIGH - LOW) * CELLS, 0, CELLS - 1).astype(int)
     cell = np.ravel_multi_index(tuple(cell.T), CELLS)
     shares = []
@@ -50,4 +49,4 @@ def _by_colour(lab: np.ndarray, petal: np.ndarray, leaf: np.ndarray) -> np.ndarr
             count = np.moveaxis(lent.reshape(first.shape), 0, axis)
         shares.append(count / max(count.sum(), 1.0) + RARE)
     ratio = np.clip(np.log(shares[0] / shares[1]), -MOST, MOST)
-    return ratio.ravel()[cell]
+    return (ratio * np.where(ratio > 0, OF_PETAL, OF_LEAF)).ravel()[cell]
