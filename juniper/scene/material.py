@@ -10,7 +10,7 @@ from juniper.scene.petals import LEAF, PETAL, Look
 CELLS = np.array((16, 36, 36))  # of colour, in which petals and leaves are counted: by CIELAB lightness, a and b
 LOW, HIGH = np.array((0, -110, -110)), np.array((100, 110, 110))  # what these are counted between
 BLURRED = (1.2, 1.0, 1.0)  # cells, one standard deviation: how far colours lend to their neighbours
-SURE = 0.5  # likeness from which a pixel is counted
+SURE, FEWEST = 0.5, 20.0  # likeness from which a pixel is counted, by what it has more; less of this in all tells nothing
 FLOOR, RARE = 0.01, 2e-5  # likeness, and share of the counted, that anything may have unseen
 # How much of what colour tells counts beside what is seen of shape, where it tells of petal and where of leaf: green flowers are few among the petals,
 # and of the colour of many leaves. And the most that it tells, in nats.
@@ -35,18 +35,22 @@ def flower_mask(look: Look, plant: np.ndarray, pixels: np.ndarray) -> np.ndarray
 
 
 def _by_colour(lab: np.ndarray, petal: np.ndarray, leaf: np.ndarray) -> np.ndarray:
-    """How much more usual each colour (n, 3) CIELAB is among what is surely petal than among what is surely leaf: log ratios (n,), as far as believed."""
+    """How much more usual each colour (n, 3) CIELAB is among what is surely petal than among what is surely leaf: log ratios (n,), as far as believed; 0
+    where too little is sure."""
+    sure = [np.clip(likely - SURE, 0, None) for likely in (petal, leaf)]
+    if min(weight.sum() for weight in sure) < FEWEST:
+        return np.zeros(len(lab))
     cell = np.clip((lab - LOW) / (HIGH - LOW) * CELLS, 0, CELLS - 1).astype(int)
     cell = np.ravel_multi_index(tuple(cell.T), CELLS)
     shares = []
-    for likely in (petal, leaf):
-        count = np.bincount(cell, np.clip(likely - SURE, 0, None), CELLS.prod()).reshape(CELLS)
+    for weight in sure:
+        count = np.bincount(cell, weight, CELLS.prod()).reshape(CELLS)
         for axis, breadth in enumerate(BLURRED):
             first = np.moveaxis(count, axis, 0)
             lent = cv2.filter2D(
                 first.reshape(len(first), -1), -1, cv2.getGaussianKernel(5, breadth), borderType=cv2.BORDER_CONSTANT
             )
             count = np.moveaxis(lent.reshape(first.shape), 0, axis)
-        shares.append(count / max(count.sum(), 1.0) + RARE)
+        shares.append(count / count.sum() + RARE)
     ratio = np.clip(np.log(shares[0] / shares[1]), -MOST, MOST)
     return (ratio * np.where(ratio > 0, OF_PETAL, OF_LEAF)).ravel()[cell]
