@@ -14,7 +14,7 @@ from juniper.scene import Vessel
 
 FRONT, ASIDE, HEIGHT = 560.0, 200.0, 600.0
 ROOM = 34.0  # about the drawing, for words
-LABEL, TIP = 150.0, 11.0  # how far from the left a band line's figure reaches; a tip's radius
+SHORT, LONG, TIP = 50.0, 130.0, 11.0  # how broad the figures of the lower and the upper band line are; a tip's radius
 NEAR_LINE = 6.0  # from the container's middle, within which a tip stands in line
 EYES = 60.0  # cm over the table: eyes of guests who sit at it (handbook, from memory: tall pieces are clear above 55 to 60)
 
@@ -67,16 +67,21 @@ class Drawing:
     @property
     def low_label(self) -> tuple[float, str]:
         """Where the lower band line's figure stands: its x, and which end of it lies there."""
-        return self._clear_of_tips(self.low + 10)
+        return self._clear_of_tips(self.low + 10, SHORT)
 
     @property
     def high_label(self) -> tuple[float, str]:
         """The same of the upper line's."""
-        return self._clear_of_tips(self.high - 10)
+        return self._clear_of_tips(self.high - 10, LONG)
 
-    def _clear_of_tips(self, y: float) -> tuple[float, str]:
-        hidden = any(s.x < LABEL and abs(s.y - y) < TIP + 8 for s in self.stems)
-        return (FRONT - 22, "end") if hidden else (22, "start")
+    def _clear_of_tips(self, y: float, wide: float) -> tuple[float, str]:
+        level = [s.x for s in self.stems if abs(s.y - y) < TIP + 8]
+        places = [(22.0, "start"), (FRONT - 22, "end"), *((x + TIP + 6, "start") for x in sorted(level))]
+        for at, end in places:
+            left, right = (at, at + wide) if end == "start" else (at - wide, at)
+            if not any(left - TIP < x < right + TIP for x in level):
+                return at, end
+        return places[0]
 
 
 def drawn(

@@ -48,12 +48,18 @@ class Planner(SchoolTestCase):
             self.assertAlmostEqual((drawing.table - drawing.rim) / drawing.per_cm, pot.height, places=6)
 
     def test_no_tip_hides_a_band_lines_figure(self):
-        brief, pot, rules = Brief(form="horizontal low"), Pot(7, 28), school("classical-line-mass")
-        drawing = drawn(plan_stems(rules, pot, brief), pot, brief, rules)
-        for (at, end), y in ((drawing.low_label, drawing.low + 10), (drawing.high_label, drawing.high - 10)):
-            reach = (at, at + 125) if end == "start" else (at - 125, at)  # "12.3 cm over the rim" in letters of 13 pixels
-            for tip in drawing.stems:
-                self.assertFalse(reach[0] < tip.x < reach[1] and abs(tip.y - y) < 15, (at, end, tip))
+        # Letters of 13 pixels: "2.5 cm" and "22.5 cm over the rim".
+        for slug, form in (
+            ("classical-line-mass", "horizontal low"),
+            ("low-table-piece", "horizontal low"),
+            ("low-table-piece", "round"),
+        ):
+            brief, pot, rules = Brief(form=form), Pot(9.5, 26.4), school(slug)
+            drawing = drawn(plan_stems(rules, pot, brief), pot, brief, rules)
+            for (at, end), y, wide in ((drawing.low_label, drawing.low + 10, 45), (drawing.high_label, drawing.high - 10, 125)):
+                left = at if end == "start" else at - wide
+                for tip in drawing.stems:
+                    self.assertFalse(left < tip.x < left + wide and abs(tip.y - y) < 15, (slug, at, end, tip))
 
     def test_a_timetable_lives_in_its_address(self):
         url = reverse("conditioning", args=[self.brief.pk])
