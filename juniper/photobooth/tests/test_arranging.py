@@ -7,7 +7,9 @@ import numpy as np
 
 from juniper.photobooth.arranging import COLOURS, FORMS, Piece, arrange, surfaces
 from juniper.photobooth.containers import SHELF, built
-from juniper.photobooth.flowers import GOLDEN, HEADS
+from juniper.photobooth.flowers import GOLDEN, HEADS, MORE_HEADS, MORE_SPIKES
+from juniper.photobooth.greenery import MORE_FILLERS
+from juniper.photobooth.invented import HARDER, invented
 from juniper.photobooth.mesh import about_z, ball, box, frame, joined, tube, tube_upright, write_ply
 
 PLAIN = Piece(
@@ -87,10 +89,21 @@ class Arranging(unittest.TestCase):
         self.assertAlmostEqual(np.degrees(GOLDEN), 137.508, places=3)  # Vogel 1979
 
     def test_heads_have_their_size(self):
-        for kind, make in HEADS.items():
+        for kind, make in (HEADS | MORE_HEADS).items():
             corners = np.vstack([m.corners for _, m in make(np.random.default_rng(3), 4.0, "#b5202a")])
             with self.subTest(kind):
                 self.assertTrue((2.2 if kind == "tulip" else 3.6) < np.hypot(corners[:, 0], corners[:, 1]).max() < 5.4)
+
+    def test_harder_lessons_have_the_kinds_that_are_not_on_the_roll(self):
+        pieces = [invented(HARDER + n) for n in range(60)]
+        grown = {kind for p in pieces for kind, _ in (p.focal, *p.mass, *filter(None, (p.line, p.filler)))}
+        self.assertLessEqual({*MORE_HEADS, *MORE_SPIKES, *MORE_FILLERS}, grown)
+        plain = {kind for n in range(60) for kind, _ in (invented(n).focal, *invented(n).mass)}
+        self.assertFalse(plain & {*MORE_HEADS})
+        one = next(
+            p for p in pieces if p.form not in ("three-stem", "grouped vessels") and p.filler and p.filler[0] in MORE_FILLERS
+        )
+        self.assertIn(one.filler[0], {i.kind for i in arrange(one, 3).items})
 
     def test_every_form_reaches_about_its_height_and_width(self):
         for form in FORMS:

@@ -9,7 +9,7 @@ from juniper.colour import from_hex, lab_from_srgb
 from juniper.marking import measure_photograph
 from juniper.photobooth import Shot, frame, take
 from juniper.photograph import read_photograph
-from juniper.scene import PLANT, Datum, NothingFound, Raster, given_datum, see
+from juniper.scene import CONTAINER, PLANT, Datum, NothingFound, Raster, given_datum, see
 from juniper.scene.scene import _is_sage
 
 
@@ -109,6 +109,16 @@ class NothingThere(unittest.TestCase):
             except NothingFound:
                 continue
             self.assertTrue(np.isfinite(seen.scene.datum.rim).all())
+
+    def test_from_above_a_strip_of_the_room_is_no_container(self):
+        for number in (8, 15):
+            picture = frame(number, "top")
+            scene, raster = see(read_photograph(picture.jpeg))
+            found = cv2.resize(raster.labels, picture.labels.shape[::-1], interpolation=cv2.INTER_NEAREST) >= CONTAINER
+            true = (picture.labels == CONTAINER) | (picture.labels == PLANT)
+            with self.subTest(number):
+                self.assertGreater((found & true).sum() / (found | true).sum(), 0.8)
+                self.assertTrue(scene.datum.needs_check)
 
     def test_an_empty_room(self):
         picture = Image.new("RGB", (600, 800), (170, 168, 160))
