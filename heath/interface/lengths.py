@@ -4,7 +4,7 @@ import re
 
 CM = 2.54  # to the international inch (ISO 80000-3)
 # What somebody wrote stays as it was written: in a field, in a phrase to be put into one, and where it is shown (<bdi>).
-WRITTEN = r'<textarea\b.*?</textarea>|<bdi>.*?</bdi>|\b(?:value|data-phrase)="[^"]*"|'
+WRITTEN = r'<textarea\b.*?</textarea>|<bdi>.*?</bdi>|\b(?:value|data-phrase)="[^"]*"|aria-label="Remark [^"]*"|'
 LENGTH = re.compile(WRITTEN + r"(\d+(?:\.\d+)?)(?: to (\d+(?:\.\d+)?))? cm( \(±)?(?(3)(\d+(?:\.\d+)?))(?![\w²])", re.S)
 
 

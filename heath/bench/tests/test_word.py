@@ -143,7 +143,12 @@ class Word(SchoolTestCase):
         # 2.54 cm to the inch (ISO 80000-3).
         self.assertEqual(in_inches("Cut 25.4 cm (±2.5) off, 5 to 10 cm more"), "Cut 10.0 in (±1.0) off, 2.0 to 3.9 in more")
         self.assertEqual(in_inches("Height, cm; 12 cmx; scm"), "Height, cm; 12 cmx; scm")
-        for written in ("<textarea name=words>Cut 2 cm\noff</textarea>", '<li data-phrase="2 cm">', "<bdi>Cut 2 cm off.</bdi>"):
+        for written in (
+            "<textarea name=words>Cut 2 cm\noff</textarea>",
+            '<li data-phrase="2 cm">',
+            "<bdi>Cut 2 cm off.</bdi>",
+            '<g aria-label="Remark 1: cut 2 cm">',
+        ):
             self.assertEqual(in_inches(written + " 2.54 cm"), written + " 1.0 in")
         self.client.post(reverse("unit"))
         page = self.client.get(reverse("bench", args=[self.piece.pk])).content.decode()
