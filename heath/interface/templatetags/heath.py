@@ -168,8 +168,9 @@ def of(mapping, key):
 
 @register.filter
 def signed(value):
-    """A number with its sign."""
-    return f"{value:+.2f}".replace("-", "−")
+    """A number with its sign; nought has none."""
+    shown = f"{value:+.2f}".replace("-", "−")
+    return shown[1:] if shown[1:] == "0.00" else shown
 
 
 @register.filter

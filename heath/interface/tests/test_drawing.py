@@ -4,7 +4,7 @@ from django.template.loader import render_to_string
 from django.test import SimpleTestCase
 
 from heath.interface.drawing import LENS_OF, drawable, lenses
-from heath.interface.templatetags.heath import band_drawing, figure, spread
+from heath.interface.templatetags.heath import band_drawing, figure, signed, spread
 from heath.interface.testing import picture
 from juniper.marking import measure_photograph
 from juniper.measures import Finding, Mark
@@ -62,3 +62,6 @@ class Drawing(SimpleTestCase):
             (Finding.missing("a", "focal", "share", "no focal point"), "not measured", ""),
         ):
             self.assertEqual((figure(finding), spread(finding)), (shown, error))
+
+    def test_nought_has_no_sign(self):
+        self.assertEqual([signed(v) for v in (-0.001, 0.0, 0.004, -0.006, 0.25)], ["0.00", "0.00", "0.00", "−0.01", "+0.25"])
