@@ -247,7 +247,7 @@ def _standing_on(labels: np.ndarray) -> Datum:
 
     Raises NothingFound when the piece leaves no room for one.
     """
-    ys, xs = np.nonzero(labels == PLANT)
+    ys, xs = np.nonzero(labels >= CONTAINER)
     low, high = float(np.percentile(ys, 99.5)), float(np.percentile(ys, 0.5))
     if low - high < 12:
         raise NothingFound("No container can be made out. Take the picture so that the whole container shows.")

@@ -129,6 +129,10 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
             wall = _painted(wall, profile, look)
         container = wall.mask | _handle(lab, wall, standing)
         plant = (standing & ~wall.outline | wall.plant) & ~container
+    elif look is not None:
+        # From above no outline can be followed, but what looks like wall is no foliage.
+        container = standing & (look.likeness(stands.shape, WALL) > PLAIN_WALL)
+        plant = standing & ~container
     beside = others.result()
     container |= beside
     grown = None
