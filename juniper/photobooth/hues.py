@@ -23,7 +23,7 @@ CODE = "K7Q2M9XA"
 @dataclass(frozen=True)
 class Coloured:
     """A picture: for each main colour the CIEDE2000 difference to the palette's nearest, whether its step on the circle was named, and the error of
-    its step's share; the error of the foliage's share; the scheme as it is and as it was called."""
+    its share, tints of one step together; the error of the foliage's share; the scheme as it is and as it was called."""
 
     name: str
     differences: tuple[float, ...]
@@ -76,10 +76,16 @@ def held(name: str, truth: dict, done) -> Coloured:
         apart = ciede2000(np.broadcast_to(lab, labs.shape), labs)
         differences.append(float(apart.min()))
         named.append(palette[int(apart.argmin())].hue == hue)
-    for hue in {hue for _, hue, _, _ in colours}:
-        true = sum(share for _, h, share, _ in colours if h == hue)
-        if true >= MAIN:
-            shares.append(sum(s.share for s in palette if s.hue == hue) - true)
+    # Each of the palette's colours counts for the true one that it is nearest to; tints of one step count together.
+    found = dict.fromkeys((hue for _, hue, _, _ in colours), 0.0)
+    true = np.array([lab for *_, lab in colours]).reshape(-1, 3)
+    for swatch in palette if len(true) else ():
+        nearest = int(ciede2000(np.broadcast_to(np.array(swatch.lab), true.shape), true).argmin())
+        found[colours[nearest][1]] += swatch.share
+    for hue, share in found.items():
+        whole = sum(s for _, h, s, _ in colours if h == hue)
+        if whole >= MAIN:
+            shares.append(share - whole)
     foliage = done.findings["foliage_share"]
     scheme = done.findings.scheme
     return Coloured(

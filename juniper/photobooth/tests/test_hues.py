@@ -1,0 +1,48 @@
+import unittest
+from types import SimpleNamespace
+
+import numpy as np
+
+from juniper.colour import Swatch, from_hex, lab_from_srgb
+from juniper.photobooth.hues import held, summary, true_colours
+
+TRUTH = {
+    "blooms": [
+        {"albedo_hex": "#b02020", "hue": "red", "mean_hex": "#a02525", "visible_px": 600},
+        {"albedo_hex": "#b02020", "hue": "red", "mean_hex": "#a02525", "visible_px": 100},
+        {"albedo_hex": "#f1efe8", "hue": "white", "mean_hex": "#c8c6c0", "visible_px": 300},
+    ],
+    "findings": {"foliage_share": 0.4},
+    "scheme": "monochromatic",
+}
+
+
+class Findings(dict):
+    """Findings by name, with the scheme beside them."""
+
+
+def read(*colours, foliage=0.43, scheme="monochromatic"):
+    """What was measured, with flowers of (hex, step, share)."""
+    swatches = tuple(Swatch("flower", tuple(lab_from_srgb(from_hex(h))), h, hue, share) for h, hue, share in colours)
+
+    findings = Findings(foliage_share=SimpleNamespace(measured=True, value=foliage))
+    findings.scheme = SimpleNamespace(name=scheme)
+    return SimpleNamespace(scene=SimpleNamespace(palette=swatches), findings=findings)
+
+
+class Held(unittest.TestCase):
+    def test_shares_are_of_all_visible_blooms(self):
+        self.assertEqual([(hue, round(share, 3)) for _, hue, share, _ in true_colours(TRUTH)], [("red", 0.7), ("white", 0.3)])
+
+    def test_two_shades_of_one_colour_count_for_it_whatever_they_are_called(self):
+        row = held("a", TRUTH, read(("#a02525", "red", 0.4), ("#98301f", "red-orange", 0.36), ("#c8c6c0", "white", 0.24)))
+        np.testing.assert_allclose(row.differences, 0, atol=1e-6)
+        np.testing.assert_allclose(row.shares, (0.06, -0.06), atol=1e-9)
+        self.assertAlmostEqual(row.foliage, 0.03)
+
+    def test_a_colour_that_was_not_found_lacks_all_of_its_share(self):
+        row = held("a", TRUTH, read(("#a02525", "red", 1.0), scheme="analogous"))
+        np.testing.assert_allclose(row.shares, (0.3, -0.3), atol=1e-9)
+        self.assertGreater(row.differences[1], 8)
+        told = summary([row])
+        self.assertEqual((told["within_8"], told["share_within_5"], told["schemes_right"]), (0.5, 0.0, 0))
