@@ -67,32 +67,22 @@ def coloured_job(job: tuple[Path, float | None]) -> Coloured | None:
 def held(name: str, truth: dict, done) -> Coloured:
     """What was measured held against the truth."""
     palette = [s for s in done.scene.palette if s.part == "flower"]
-    labs = np.array([s.lab for s in palette]).reshape(-1, 3)
     colours = true_colours(truth)
-    differences, named, shares = [], [], []
-    for _, hue, share, lab in colours:
-        if share < MAIN or not palette:
-            continue
-        apart = ciede2000(np.broadcast_to(lab, labs.shape), labs)
-        differences.append(float(apart.min()))
-        named.append(palette[int(apart.argmin())].hue == hue)
+    labs, true = (np.array(some).reshape(-1, 3) for some in ([s.lab for s in palette], [lab for *_, lab in colours]))
+    apart = ciede2000(*np.broadcast_arrays(true[:, None], labs[None]))
+    main = [k for k, (_, _, share, _) in enumerate(colours) if share >= MAIN and palette]
     # Each of the palette's colours counts for the true one that it is nearest to; tints of one step count together.
-    found = dict.fromkeys((hue for _, hue, _, _ in colours), 0.0)
-    true = np.array([lab for *_, lab in colours]).reshape(-1, 3)
-    for swatch in palette if len(true) else ():
-        nearest = int(ciede2000(np.broadcast_to(np.array(swatch.lab), true.shape), true).argmin())
-        found[colours[nearest][1]] += swatch.share
-    for hue, share in found.items():
-        whole = sum(s for _, h, s, _ in colours if h == hue)
-        if whole >= MAIN:
-            shares.append(share - whole)
+    whole = {hue: sum(share for _, step, share, _ in colours if step == hue) for _, hue, _, _ in colours}
+    off = {hue: -share for hue, share in whole.items()}
+    for k, swatch in enumerate(palette if colours else ()):
+        off[colours[apart[:, k].argmin()][1]] += swatch.share
     foliage = done.findings["foliage_share"]
     scheme = done.findings.scheme
     return Coloured(
         name,
-        tuple(differences),
-        tuple(named),
-        tuple(shares),
+        tuple(float(apart[k].min()) for k in main),
+        tuple(palette[apart[k].argmin()].hue == colours[k][1] for k in main),
+        tuple(off[hue] for hue, share in whole.items() if share >= MAIN),
         float(foliage.value - truth["findings"]["foliage_share"]) if foliage.measured else 1.0,
         truth["scheme"],
         scheme.name if scheme else "none",

@@ -130,7 +130,7 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
         container = wall.mask | _handle(lab, wall, standing)
         plant = (standing & ~wall.outline | wall.plant) & ~container
     elif look is not None:
-        # From above no outline can be followed, but what looks like wall is no foliage.
+        # No outline could be followed, as from above; what looks like wall is no foliage all the same.
         container = standing & (look.likeness(stands.shape, WALL) > PLAIN_WALL)
         plant = standing & ~container
     beside = others.result()

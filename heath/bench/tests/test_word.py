@@ -154,3 +154,7 @@ class Word(SchoolTestCase):
         page = self.client.get(reverse("bench", args=[self.piece.pk])).content.decode()
         self.assertRegex(page, r"\d in\b")
         self.assertNotRegex(page, r"\d cm\b")
+        for family in ("", "proportion"):
+            self.assertContains(
+                self.post("cap", family=family, at="0", reason="Over 30 cm it tips."), "<bdi>Over 30 cm it tips.</bdi>"
+            )

@@ -170,7 +170,7 @@ class OnTheBench(SchoolTestCase):
         for sound in ("stems-in-water", "water-clean", "condition"):
             self.client.post(url, {"rule": sound, "answer": "yes"})
         page = self.client.post(url, {"rule": "holding-hidden", "answer": "no"})
-        self.assertContains(page, "Held at 4.0 by “Holding material hidden”")
+        self.assertContains(page, "Held at 4.0 by “<bdi>Holding material hidden</bdi>”")
         self.assertEqual(self.piece.answers.get(rule="holding-hidden").made_by, self.user)
         self.client.post(url, {"rule": "holding-hidden", "answer": ""})
         self.assertFalse(self.piece.answers.filter(rule="holding-hidden").exists())

@@ -24,7 +24,6 @@ class Findings(dict):
 def read(*colours, foliage=0.43, scheme="monochromatic"):
     """What was measured, with flowers of (hex, step, share)."""
     swatches = tuple(Swatch("flower", tuple(lab_from_srgb(from_hex(h))), h, hue, share) for h, hue, share in colours)
-
     findings = Findings(foliage_share=SimpleNamespace(measured=True, value=foliage))
     findings.scheme = SimpleNamespace(name=scheme)
     return SimpleNamespace(scene=SimpleNamespace(palette=swatches), findings=findings)
