@@ -4,10 +4,10 @@ from django.db import models
 from pydantic import TypeAdapter
 
 from juniper.rules import FAMILIES
-from juniper.scene import BloomChange, ColourChange, StemChange, Stroke
+from juniper.scene import BloomChange, ColourChange, PetalStroke, StemChange, Stroke
 
 CORE = {
-    "brush": TypeAdapter(Stroke),
+    "brush": TypeAdapter(Stroke | PetalStroke),
     "bloom": TypeAdapter(BloomChange),
     "stem": TypeAdapter(StemChange),
     "colour": TypeAdapter(ColourChange),
@@ -54,7 +54,7 @@ class Correction(models.Model):
         ordering = ("pk",)
         constraints = [models.UniqueConstraint(fields=("photograph", "gesture"), name="one_correction_a_gesture")]
 
-    def as_core(self) -> Stroke | BloomChange | StemChange | ColourChange:
+    def as_core(self) -> Stroke | PetalStroke | BloomChange | StemChange | ColourChange:
         """A stroke, or a change of bloom, stem or colours, as the core takes it."""
         return CORE[self.kind].validate_python(self.what)
 
@@ -64,7 +64,8 @@ class Correction(models.Model):
         if self.kind == self.Kind.HANDLE:
             return f"{self.get_handle_display()} moved".capitalize()
         if self.kind == self.Kind.BRUSH:
-            return "Brushed as plant" if self.what["plant"] else "Brushed as not plant"
+            plant, petal = self.what.get("plant"), self.what.get("petal")
+            return "Brushed as " + ("petals" if petal else "plant" if plant else "leaves" if plant is None else "not plant")
         if self.kind == self.Kind.STEM:
             return STEM_WORDS[self.what["line"]]
         if self.kind == self.Kind.COLOUR:

@@ -21,7 +21,6 @@ from juniper.rules import Override as CoreOverride
 from juniper.scene import (
     PLANT,
     Bloom,
-    ColourChange,
     Datum,
     NoBloom,
     NoStem,
@@ -29,14 +28,13 @@ from juniper.scene import (
     Scene,
     Spread,
     Stem,
-    amend,
     change_stems,
+    correct,
     find_stems,
     like_blooms,
     prepare,
 )
 from juniper.scene.blooms import SLENDER
-from juniper.scene.tinting import tinted
 
 ALL_ROUND = "all round"
 ANOTHER = 0.1  # of its height, by which the card has to tell a container off the brief's before it is taken for another one
@@ -134,8 +132,7 @@ def _amended(pk: int, name: str, marks: tuple[int, ...]) -> tuple[Scene, Raster]
         return photograph.core_scene(), photograph.core_raster()
     scene, raster = _amended(pk, name, marks[:-1])
     try:
-        change, pixels = Correction.objects.get(pk=marks[-1]).as_core(), picture_pixels(pk, name)
-        return tinted(scene, raster, pixels, change) if isinstance(change, ColourChange) else amend(scene, raster, pixels, change)
+        return correct(scene, raster, picture_pixels(pk, name), Correction.objects.get(pk=marks[-1]).as_core())
     except (NoBloom, ValueError):
         return scene, raster  # the bloom that was meant is found no more
 
@@ -181,8 +178,10 @@ SEEN = (Correction.Kind.BRUSH, Correction.Kind.BLOOM, Correction.Kind.COLOUR)
 
 
 def marks_of(corrections) -> tuple[int, ...]:
-    """Numbers of the corrections in force that change what is seen: strokes, and changes of blooms and colours."""
-    return tuple(c.pk for c in corrections if c.kind in SEEN and not c.undone)
+    """Numbers of the corrections in force that change what is seen: strokes and changes of colours as they were made, then changes of blooms, since a
+    stroke finds the blooms anew and these are laid over them."""
+    standing = sorted((c for c in corrections if c.kind in SEEN and not c.undone), key=lambda c: c.kind == Correction.Kind.BLOOM)
+    return tuple(c.pk for c in standing)
 
 
 def corrected(scene: Scene, corrections) -> tuple[Datum, tuple[float, float] | None, frozenset[str]]:
@@ -372,6 +371,13 @@ def eye_layer(reading: Reading) -> bytes:
     alpha = DIM * (1 - np.clip(drawn / max(float(drawn.max()), 1e-6), 0, 1) ** 0.6)
     black = np.zeros((*alpha.shape, 3), np.uint8)
     return cv2.imencode(".png", np.dstack([black, alpha.astype(np.uint8)]))[1].tobytes()
+
+
+def petals_layer(reading: Reading) -> bytes:
+    """The plant dimmed but for what counts as petal, as a PNG of the raster's size."""
+    raster = amended_raster(reading.photograph.pk, reading.photograph.raster.name, reading.marks)
+    leaf = np.where((raster.labels == PLANT) & (raster.flowers == 0), DIM, 0).astype(np.uint8)
+    return cv2.imencode(".png", np.dstack([np.zeros((*leaf.shape, 3), np.uint8), leaf]))[1].tobytes()
 
 
 def handles(reading: Reading) -> list[dict]:

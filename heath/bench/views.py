@@ -21,7 +21,7 @@ from heath.bench.accepting import accept_marks
 from heath.bench.changing import company, hindered, last_done, last_words, remember, touch
 from heath.bench.models import CORE, Correction, Override
 from heath.bench.overlays import as_found, exemplar_over, wanted_form
-from heath.bench.reading import DATUM_HANDLES, datum_of, eye_layer, handles, read
+from heath.bench.reading import DATUM_HANDLES, datum_of, eye_layer, handles, petals_layer, read
 from heath.bench.trying import WISHES, overlay, try_on
 from heath.intake.models import Piece
 from heath.interface.drawing import drawable, lenses
@@ -30,8 +30,21 @@ from heath.people.policy import find, visible
 from heath.shelf.models import Container
 from juniper.colour.formats import Colour, to_csv, to_gpl, to_svg
 from juniper.rules import ANSWERS, DOMINANTS, FAMILIES
-from juniper.scene import ACTS, ROLES, TINTS, BloomChange, ColourChange, NoBloom, NoStem, StemChange, Stroke, change_stems
+from juniper.scene import (
+    ACTS,
+    ROLES,
+    TINTS,
+    BloomChange,
+    ColourChange,
+    NoBloom,
+    NoStem,
+    PetalStroke,
+    StemChange,
+    Stroke,
+    change_stems,
+)
 from juniper.scene.amending import change_bloom
+from juniper.scene.painting import plant_under
 from juniper.scene.stems import LINES
 from juniper.scene.tinting import LONGEST, tinted
 
@@ -40,9 +53,10 @@ REASON_MOST = 300
 MOST_POINTS = 400
 HISTORY = 41  # corrections listed
 GESTURE = re.compile(r"[A-Za-z0-9-]{6,40}")
-CHANGE = TypeAdapter(Stroke | BloomChange | StemChange | ColourChange)
+CHANGE = TypeAdapter(Stroke | PetalStroke | BloomChange | StemChange | ColourChange)
 KINDS = {
     Stroke: Correction.Kind.BRUSH,
+    PetalStroke: Correction.Kind.BRUSH,
     BloomChange: Correction.Kind.BLOOM,
     StemChange: Correction.Kind.STEM,
     ColourChange: Correction.Kind.COLOUR,
@@ -201,12 +215,15 @@ def palette(request, pk, suffix):
     return answer
 
 
+LAYERS = {"eye": eye_layer, "petals": petals_layer}
+
+
 @require_safe
-def eye(request, pk):
-    """Where the eye goes first: the picture dimmed but for what is salient, as a layer to lay over it."""
+def layer(request, pk, what):
+    """The picture dimmed but for what is salient (eye) or what counts as petal (petals), as a layer to lay over it."""
     piece = _on_the_bench(request, pk)
-    reading = read(piece, shown=piece.on_bench)
-    return HttpResponse(eye_layer(reading), content_type="image/png", headers={"Cache-Control": "private, max-age=60"})
+    drawn = LAYERS[what](read(piece, shown=piece.on_bench))
+    return HttpResponse(drawn, content_type="image/png", headers={"Cache-Control": "private, max-age=60"})
 
 
 def _wishes(raw: str):
@@ -286,13 +303,17 @@ def _on_the_way(request, piece):
     })  # fmt: skip
 
 
-def _change_from(raw: str, photograph) -> Stroke | BloomChange | StemChange | ColourChange | None:
+def _change_from(raw: str, photograph) -> Stroke | PetalStroke | BloomChange | StemChange | ColourChange | None:
     """What was done to the picture, from JSON; None when it makes no sense for this photograph."""
     try:
         change = CHANGE.validate_json(raw)
     except ValidationError:
         return None
-    points = list(change.points) if isinstance(change, Stroke) else [p for p in vars(change).values() if isinstance(p, tuple)]
+    points = (
+        list(change.points)
+        if isinstance(change, Stroke | PetalStroke)
+        else [p for p in vars(change).values() if isinstance(p, tuple)]
+    )
     radius = getattr(change, "radius", None) or 0.0
     numbers = [v for p in points for v in p] + [radius]
     if isinstance(change, ColourChange):
@@ -328,6 +349,8 @@ def change(request, piece):
                 change_bloom(now.scene.blooms, made, now.scene, now.pixels)
             elif isinstance(made, StemChange):
                 change_stems(now.stems, made, photograph.height)
+            elif isinstance(made, PetalStroke):
+                plant_under(now.scene, now.raster, made)
             elif isinstance(made, ColourChange):
                 tinted(now.scene, now.raster, now.pixels, made)
         except (NoBloom, NoStem, ValueError) as error:

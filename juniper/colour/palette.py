@@ -33,7 +33,7 @@ class Swatch:
     """One colour of a palette: CIELAB mean as lit, its name on the artists' circle, share of its part.
 
     `hex` is the mean as lit; `shown` that of its lit side, which is how it is spoken of and drawn, and `hue` is named by;
-    `called` is the name that a person gave it.
+    `called` is the name that a person gave it; `doubt` is the area, in parts of all flowers, that it may have too much or too little.
     """
 
     part: str
@@ -43,6 +43,7 @@ class Swatch:
     share: float
     shown: str = ""
     called: str = ""
+    doubt: float = 0.0
 
     @property
     def chip(self) -> str:

@@ -26,6 +26,11 @@ class Part:
     share: float
     swatches: tuple[Swatch, ...]
 
+    @property
+    def doubt(self) -> float:
+        """Area, in parts of all flowers, that it may have too much or too little."""
+        return sum(s.doubt for s in self.swatches)
+
 
 def parts_of(swatches: tuple[Swatch, ...]) -> tuple[Part, ...]:
     """The flowers' colours by name on the circle, tints of one step together, the largest first."""
@@ -34,6 +39,12 @@ def parts_of(swatches: tuple[Swatch, ...]) -> tuple[Part, ...]:
         if s.part == "flower":
             held.setdefault(s.hue, []).append(s)
     return tuple(sorted((Part(h, sum(s.share for s in own), tuple(own)) for h, own in held.items()), key=lambda p: -p.share))
+
+
+def doubt_of(share: float, own: float, others: float) -> float:
+    """How far a share of a whole may be off for area that it, and what else is of the whole, may have too much or too little (in parts of the whole), taken
+    as independent."""
+    return float(np.hypot(own * (1 - share), others * share))
 
 
 def split_distance(parts: tuple[Part, ...], split: tuple[float, ...] = SPLIT) -> float:
@@ -53,12 +64,14 @@ def light_value(place: float) -> float:
 
 @dataclass(frozen=True)
 class Extension:
-    """Two opposite poles of a palette: their names, the first one's share of both, and the share that the contrast of extension wants."""
+    """Two opposite poles of a palette: their names, the first one's share of both, and the share that the contrast of extension wants; `doubt` is how far
+    the share may be off for what may be of neither."""
 
     first: str
     second: str
     share: float
     wanted: float
+    doubt: float = 0.0
 
 
 def extension_of(swatches: tuple[Swatch, ...]) -> Extension | None:
@@ -75,7 +88,9 @@ def extension_of(swatches: tuple[Swatch, ...]) -> Extension | None:
     second = max(facing, key=lambda h: h[0].share)
     areas = [sum(s.share for s, _ in side) for side in (own, facing)]
     values = [sum(s.share * light_value(p) for s, p in side) / area for side, area in zip((own, facing), areas, strict=True)]
-    return Extension(chief.hue, second[0].hue, areas[0] / sum(areas), values[1] / sum(values))
+    share = areas[0] / sum(areas)
+    unsure = doubt_of(share, *(sum(s.doubt for s, _ in side) / sum(areas) for side in (own, facing)))
+    return Extension(chief.hue, second[0].hue, share, values[1] / sum(values), unsure)
 
 
 def _place(swatch: Swatch) -> float:

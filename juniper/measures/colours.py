@@ -11,7 +11,7 @@ import numpy as np
 from juniper.colour.circle import gap, position
 from juniper.colour.harmony import Harmony, palette_harmony
 from juniper.colour.palette import Swatch, apart
-from juniper.colour.ratios import SPLIT, Extension, Part, extension_of, parts_of, relation, split_distance
+from juniper.colour.ratios import SPLIT, Extension, Part, doubt_of, extension_of, parts_of, relation, split_distance
 from juniper.colour.schemes import Scheme, relit, scheme_of
 from juniper.measures.catalogue import DEFINITIONS
 from juniper.measures.finding import Finding, Mark
@@ -24,6 +24,9 @@ COUNTED = 0.05  # share of the flowers from which a colour is counted
 FEW = 0.15  # of a colour's area: less on one side of the axis is not carried across
 BLOCK = 0.05  # of plant height: blooms of one colour no further apart make a block
 TWO = 0.25  # of a bloom that a second colour must hold for it to bridge
+# Standard uncertainty of a share: what it always is, and how much of what is in doubt counts.
+STEADY, DOUBTED = 0.025, 0.8
+STEADY_FOLIAGE, DOUBTED_FOLIAGE = 0.02, 0.6
 NOT_COUNTED = {"grey", "black", "brown"}  # shade, stalk and eye, unless they hold much
 FACING = ("complementary", "split-complementary")  # the schemes with two poles
 SAME_BEHIND = 1.4  # distance of two colours, 1 the limit between one and two, that another light from behind may make
@@ -132,14 +135,14 @@ def colours_of(palette: tuple[Swatch, ...], blooms: tuple[Bloom, ...]) -> Colour
 
 
 def colour_findings(view: View, scene: Scene, split: tuple[float, ...] = SPLIT) -> dict[str, Finding]:
-    """Every measure of colour; `view` tells where they lie. Shares are uncertain by 3 to 4 parts in a hundred, by bin/trials colour."""
+    """Every measure of colour; `view` tells where they lie. How uncertain shares are follows from how much of them hangs on near things."""
     names = [n for n, d in DEFINITIONS.items() if d.family == "colour" and n != "scheme"]
     if not scene.has_colour:
         return {n: _missing(n, "the picture has no colour") for n in names}
     surface, plant = view.surface, len(view.surface.x)
     out = {
         "foliage_share": _found(
-            "foliage_share", 1 - surface.petals / plant if plant else 1.0, 0.03,
+            "foliage_share", 1 - surface.petals / plant if plant else 1.0, _foliage_unsure(scene, surface.petals, plant),
             f"{plant - surface.petals} of {plant} plant pixels are leaf or stem",
         )
     }  # fmt: skip
@@ -174,31 +177,47 @@ MISSING = {
 }
 
 
+def share_unsure(*parts: Part, whole: float) -> float:
+    """Standard uncertainty of what some parts hold together, of flowers whose colours are in doubt by the `whole`."""
+    own = sum(p.doubt for p in parts)
+    return float(np.hypot(STEADY, DOUBTED * doubt_of(sum(p.share for p in parts), own, whole - own)))
+
+
+def _foliage_unsure(scene: Scene, petals: int, plant: int) -> float:
+    doubt = sum(s.doubt for s in scene.palette if s.part == "flower")
+    return float(np.hypot(STEADY_FOLIAGE, DOUBTED_FOLIAGE * doubt * petals / plant)) if plant else STEADY_FOLIAGE
+
+
 def _shares(colours: Colours, surface, split: tuple[float, ...]) -> dict[str, Finding]:
     parts, out = colours.parts, []
-    chief = parts[0]
-    out.append(_found("dominant_share", chief.share, 0.04, _holds(chief), _rings(colours, 0)))
+    chief, whole = parts[0], sum(p.doubt for p in parts)
+    groups = [(p,) for p in parts[:2]] + ([parts[2:]] if parts[2:] else [])
+    unsure = [share_unsure(*some, whole=whole) for some in groups]
+    out.append(_found("dominant_share", chief.share, unsure[0], _holds(chief), _rings(colours, 0)))
     if len(parts) > 1:
-        out.append(_found("supporting_share", parts[1].share, 0.04, _holds(parts[1]), _rings(colours, 1)))
+        out.append(_found("supporting_share", parts[1].share, unsure[1], _holds(parts[1]), _rings(colours, 1)))
         ranked = ", ".join(f"{p.hue} {100 * p.share:.0f}" for p in parts)
         out.append(
             _found(
                 "colour_split",
                 split_distance(parts, split),
-                0.04,
+                # Half the sum of the parts' differences, which are independent but that what one gains another loses.
+                float(np.sqrt(np.sum(np.square(unsure)) / 2)),
                 f"{ranked}, held against {', '.join(f'{100 * v:.0f}' for v in split)}: half the sum of differences",
             )
         )
     if len(parts) > 2:
         rest = sum(p.share for p in parts[2:])
-        out.append(_found("accent_share", rest, 0.04, "; ".join(map(_holds, parts[2:])), _rings(colours, *range(2, len(parts)))))
+        out.append(
+            _found("accent_share", rest, unsure[2], "; ".join(map(_holds, parts[2:])), _rings(colours, *range(2, len(parts))))
+        )
     if colours.extension is not None:
         e = colours.extension
         out.append(
             _found(
                 "extension",
                 abs(e.share - e.wanted),
-                0.04,
+                float(np.hypot(STEADY, DOUBTED * e.doubt)),
                 f"{e.first} holds {100 * e.share:.0f} of 100 parts of {e.first} and {e.second}; by their light values it should hold {100 * e.wanted:.0f}",
             )
         )

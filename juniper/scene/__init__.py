@@ -2,11 +2,13 @@
 
 from juniper.scene.amending import ACTS, BloomChange, NoBloom, Stroke, amend, prepare
 from juniper.scene.blooms import ROLES, Bloom, like_blooms
+from juniper.scene.correcting import Change, correct
 from juniper.scene.cutout import CutOut, NoCutOut
 from juniper.scene.cutout import installed as installed_cutout
 from juniper.scene.datum import Datum, Spread, given_datum
 from juniper.scene.empty import Empty, see_empty
 from juniper.scene.framing import Framing, framing, framing_advice
+from juniper.scene.painting import PetalStroke
 from juniper.scene.scene import NothingFound, Raster, Scene, see
 from juniper.scene.separation import BACKDROP, CONTAINER, PLANT, TABLE
 from juniper.scene.stems import NoStem, Stem, StemChange, change_stems, find_stems, trace_of
@@ -23,6 +25,7 @@ __all__ = [
     "TINTS",
     "Bloom",
     "BloomChange",
+    "Change",
     "ColourChange",
     "CutOut",
     "Datum",
@@ -32,6 +35,7 @@ __all__ = [
     "NoCutOut",
     "NoStem",
     "NothingFound",
+    "PetalStroke",
     "Raster",
     "Scene",
     "Spread",
@@ -41,6 +45,7 @@ __all__ = [
     "Vessel",
     "amend",
     "change_stems",
+    "correct",
     "find_stems",
     "framing",
     "framing_advice",

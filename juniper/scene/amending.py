@@ -13,7 +13,8 @@ import numpy as np
 
 from juniper.colour.palette import Swatch
 from juniper.scene.blooms import ROLES, Bloom, find_blooms, focal_point, give_roles, tell_apart
-from juniper.scene.material import flower_mask
+from juniper.scene.doubt import with_doubts
+from juniper.scene.material import petal_odds
 from juniper.scene.petals import Look, frame_of, look_at
 from juniper.scene.scene import Raster, Scene
 from juniper.scene.separation import CONTAINER, PLANT
@@ -68,18 +69,32 @@ def amend(scene: Scene, raster: Raster, pixels: np.ndarray, change: Stroke | Blo
     labels = settle(raster.labels, pixels, change, raster.scale)
     if (labels == raster.labels).all():
         return scene, raster
-    look = _looked_at(pixels, labels)
-    raster = replace(raster, labels=labels, flowers=_flowers(raster, labels, pixels, scene, look))
-    return _seen_again(scene, raster, look), raster
+    look = looked_at(pixels, labels)
+    odds = petal_odds(look, labels == PLANT, pixels)
+    raster = replace(raster, labels=labels, flowers=_flowers(raster, labels, pixels, scene, odds))
+    return seen_again(scene, raster, pixels, look, odds), raster
 
 
 def prepare(raster: Raster, pixels: np.ndarray) -> None:
     """Look at the picture before a stroke asks for it; the look is kept for a while."""
-    _looked_at(pixels, raster.labels)
+    looked_at(pixels, raster.labels)
 
 
-def _looked_at(pixels: np.ndarray, labels: np.ndarray) -> Look:
+def looked_at(pixels: np.ndarray, labels: np.ndarray) -> Look:
+    """A look at the piece in a picture (h, w, 3) uint8 sRGB, as its labels (h, w) have it."""
     return look_at(pixels, frame_of(labels >= CONTAINER))
+
+
+def under_brush(stroke, shape: tuple[int, int], scale: float) -> tuple[np.ndarray, int]:
+    """What lies under a stroke (of `points` and a `radius` in the photograph's pixels) in a raster of `shape` and `scale`: uint8 (h, w) of 0 and 1, and the
+    brush's radius in its pixels."""
+    points = np.round(np.array(stroke.points, float) * scale).astype(np.int32)
+    radius = max(1, round(stroke.radius * scale))
+    out = np.zeros(shape, np.uint8)
+    cv2.polylines(out, [points.reshape(-1, 1, 2)], False, 1, thickness=2 * radius, lineType=cv2.LINE_8)
+    for point in (points[0], points[-1]):
+        cv2.circle(out, tuple(map(int, point)), radius, 1, -1)
+    return out, radius
 
 
 def settle(labels: np.ndarray, pixels: np.ndarray, stroke: Stroke, scale: float) -> np.ndarray:
@@ -90,12 +105,7 @@ def settle(labels: np.ndarray, pixels: np.ndarray, stroke: Stroke, scale: float)
     with the stroke and changes the way it says.
     """
     height, width = labels.shape
-    points = np.round(np.array(stroke.points, float) * scale).astype(np.int32)
-    radius = max(1, round(stroke.radius * scale))
-    painted = np.zeros(labels.shape, np.uint8)
-    cv2.polylines(painted, [points.reshape(-1, 1, 2)], False, 1, thickness=2 * radius, lineType=cv2.LINE_8)
-    for point in (points[0], points[-1]):
-        cv2.circle(painted, tuple(map(int, point)), radius, 1, -1)
+    painted, radius = under_brush(stroke, labels.shape, scale)
     if not painted.any():
         return labels
     room = max(4, round(REACH * radius))
@@ -143,14 +153,15 @@ def _given_back(labels: np.ndarray, taken: np.ndarray) -> np.ndarray:
     return np.where(taken, table[nearest], labels)
 
 
-def _flowers(raster: Raster, labels: np.ndarray, pixels: np.ndarray, scene: Scene, look: Look) -> np.ndarray:
+def _flowers(raster: Raster, labels: np.ndarray, pixels: np.ndarray, scene: Scene, odds: np.ndarray) -> np.ndarray:
     """The raster of flower colours for changed labels: new plant is leaf, or petal of the palette's nearest colour."""
     flowers = np.where(labels == PLANT, raster.flowers, 0).astype(np.uint8)
     new = (labels == PLANT) & (raster.labels != PLANT)
     swatches = [s for s in scene.palette if s.part == "flower"]
     if not new.any() or not swatches or not scene.has_colour:
         return flowers
-    petal = flower_mask(look, labels == PLANT, pixels) & new
+    petal = new.copy()
+    petal[labels == PLANT] &= odds > 0
     if petal.any():
         lab = cv2.cvtColor(scene.in_fair_light(pixels[petal][None]).astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
         away = np.linalg.norm((lab[:, None] - np.array([s.lab for s in swatches])) * (0.35, 1, 1), axis=2)
@@ -158,9 +169,11 @@ def _flowers(raster: Raster, labels: np.ndarray, pixels: np.ndarray, scene: Scen
     return flowers
 
 
-def _seen_again(scene: Scene, raster: Raster, look: Look) -> Scene:
-    """The scene with shares, blooms and focal point read from an amended raster."""
-    palette = reshared(scene.palette, raster.flowers)
+def seen_again(scene: Scene, raster: Raster, pixels: np.ndarray, look: Look, odds: np.ndarray) -> Scene:
+    """The scene with shares, blooms and focal point read from an amended raster; `odds` of its plant by petal_odds()."""
+    plant = raster.labels == PLANT
+    lab = cv2.cvtColor(scene.in_fair_light(pixels[plant][None]).astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
+    palette = with_doubts(reshared(scene.palette, raster.flowers), odds, raster.flowers[plant], lab)
     blooms = find_blooms(tell_apart(look, raster.flowers > 0), raster.flowers, tuple(s for s in palette if s.part == "flower"))
     datum = scene.datum.scaled(raster.scale)
     ys, xs = np.nonzero(raster.labels == PLANT)

@@ -18,26 +18,30 @@ OF_PETAL, OF_LEAF, MOST = 1.0, 0.5, 4.0
 
 
 def flower_mask(look: Look, plant: np.ndarray, pixels: np.ndarray) -> np.ndarray:
-    """Which plant pixels (bool h x w) of a picture (uint8 h x w x 3 sRGB) are petals: bool (h, w). Stems, leaves and bare twigs are none.
+    """Which plant pixels (bool h x w) of a picture (uint8 h x w x 3 sRGB) are petals, by petal_odds(): bool (h, w)."""
+    out = np.zeros_like(plant)
+    out[plant] = petal_odds(look, plant, pixels) > 0
+    return out
+
+
+def petal_odds(look: Look, plant: np.ndarray, pixels: np.ndarray) -> np.ndarray:
+    """How much likelier each plant pixel (bool h x w) of a picture (uint8 h x w x 3 sRGB) is petal than stem, leaf or bare twig: log odds (n,), row by
+    row. Over 0 it is taken for petal.
 
     What was seen is coarser than the picture, and blurred where petal meets leaf. So the colours of what is surely one or the other are
     counted in this very picture, and each pixel goes by both (naive Bayes, colour believed in part only, since neighbours are alike).
     """
-    if not plant.any():
-        return plant.copy()
     # Where the plant's own mask and the look differ, what is not clearly leaf still has to be one of the two.
     petal, leaf = (look.likeness(plant.shape, part)[plant] for part in (PETAL, LEAF))
     lab = cv2.cvtColor(pixels[plant][None].astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
-    rather = np.log((petal + FLOOR) / (leaf + FLOOR)) + _by_colour(lab, petal, leaf)
-    out = np.zeros_like(plant)
-    out[plant] = rather > 0
-    return out
-
-
-def _by_colour(lab: np.ndarray, petal: np.ndarray, leaf: np.ndarray) -> np.ndarray:
-    """How much more usual each colour (n, 3) CIELAB is among what is surely petal than among what is surely leaf: log ratios (n,), as far as believed; 0
-    where too little is sure."""
     sure = [np.clip(likely - SURE, 0, None) for likely in (petal, leaf)]
+    return np.log((petal + FLOOR) / (leaf + FLOOR)) + more_usual(lab, *sure)
+
+
+def more_usual(lab: np.ndarray, petal: np.ndarray, leaf: np.ndarray) -> np.ndarray:
+    """How much more usual each colour (n, 3) CIELAB is among what counts as petal, by weights (n,), than among what counts as leaf: log ratios (n,), as far
+    as believed; 0 where too little counts."""
+    sure = (petal, leaf)
     if min(weight.sum() for weight in sure) < FEWEST:
         return np.zeros(len(lab))
     cell = np.clip((lab - LOW) / (HIGH - LOW) * CELLS, 0, CELLS - 1).astype(int)

@@ -14,7 +14,8 @@ from juniper.photograph import Photograph, adaptation, adapted, guessed_light
 from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles, tell_apart
 from juniper.scene.cutout import CutOut, amended
 from juniper.scene.datum import Datum, NoContainer, Spread, Told, find_datum
-from juniper.scene.material import flower_mask
+from juniper.scene.doubt import with_doubts
+from juniper.scene.material import petal_odds
 from juniper.scene.petals import LEAF, PETAL, WALL, closer
 from juniper.scene.separation import CONTAINER, PLANT, Separation, separate
 from juniper.scene.vessel import Vessel
@@ -149,10 +150,13 @@ def see(
     told = photograph.card is not None and photograph.card.white is not None
     lit = aside(_in_fair_light, photograph, lab, parts.labels < CONTAINER, told)
     look = closer(photograph.pixels, parts.look, parts.labels >= CONTAINER)
-    petals = flower_mask(look, plant, photograph.pixels) if photograph.has_colour else np.zeros_like(plant)
+    petals, odds = np.zeros_like(plant), petal_odds(look, plant, photograph.pixels)
+    if photograph.has_colour:
+        petals[plant] = odds > 0
     apart = tell_apart(look, petals)
     white, judged = lit.result()
     flowers, palette = _colours(judged, parts.labels, petals, apart.number)
+    palette = with_doubts(palette, odds, flowers[plant], judged[plant])
     blooms = find_blooms(apart, flowers, tuple(s for s in palette if s.part == "flower"))
     datum = given.scaled(scale) if read is None else read.result()
     ys, xs = np.nonzero(plant)

@@ -61,7 +61,8 @@ def tinted(scene: Scene, raster: Raster, pixels: np.ndarray, change: ColourChang
     else:
         raise ValueError(f"Colours can be changed by: {', '.join(TINTS)}.")
     raster = replace(raster, flowers=number[raster.flowers].astype(np.uint8))
-    return _renumbered(scene, raster, pixels, {change.to: flowers[change.to - 1].called})
+    doubt = flowers[change.to - 1].doubt + flowers[change.which - 1].doubt
+    return _renumbered(scene, raster, pixels, {change.to: flowers[change.to - 1].called}, {change.to: doubt})
 
 
 def _lab(pixels: np.ndarray) -> np.ndarray:
@@ -87,7 +88,7 @@ def _neutral(scene: Scene, raster: Raster, pixels: np.ndarray, at: Point | None)
     new = []
     for i, s in enumerate(flowers, 1):
         own = labs[raster.flowers == i]
-        new.append(replace(swatch_of(own, "flower", s.share), called=s.called) if len(own) else s)
+        new.append(replace(swatch_of(own, "flower", s.share), called=s.called, doubt=s.doubt) if len(own) else s)
     scene = _with(scene, new)
     # Leaf and container are led on from what they were judged to be.
     was = np.eye(3) if before.white is None else adaptation(1 / np.array(before.white))
@@ -111,12 +112,16 @@ def _split(scene: Scene, raster: Raster, pixels: np.ndarray, which: int) -> tupl
     criteria = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_MAX_ITER, 30, 0.001)
     _, index, _ = cv2.kmeans(places, 2, None, criteria, 2, cv2.KMEANS_PP_CENTERS)
     flowers = raster.flowers.copy()
-    flowers[here] = np.where(index[:, 0] == 0, which, sum(s.part == "flower" for s in scene.palette) + 1)
-    return _renumbered(scene, replace(raster, flowers=flowers), pixels, {})
+    old = [s for s in scene.palette if s.part == "flower"]
+    flowers[here] = np.where(index[:, 0] == 0, which, len(old) + 1)
+    return _renumbered(scene, replace(raster, flowers=flowers), pixels, {}, {len(old) + 1: old[which - 1].doubt})
 
 
-def _renumbered(scene: Scene, raster: Raster, pixels: np.ndarray, called: dict[int, str]) -> tuple[Scene, Raster]:
-    """The palette read anew from a raster whose numbers changed, its colours by falling share and without gaps; the blooms with it."""
+def _renumbered(
+    scene: Scene, raster: Raster, pixels: np.ndarray, called: dict[int, str], doubt: dict[int, float]
+) -> tuple[Scene, Raster]:
+    """The palette read anew from a raster whose numbers changed, its colours by falling share and without gaps; the blooms with it. `called` and `doubt`
+    tell of numbers that are no longer what they were."""
     old = [s for s in scene.palette if s.part == "flower"]
     count = np.bincount(raster.flowers.ravel(), minlength=len(old) + 2)
     count[0] = 0
@@ -125,9 +130,10 @@ def _renumbered(scene: Scene, raster: Raster, pixels: np.ndarray, called: dict[i
     number[kept] = np.arange(1, len(kept) + 1)
     total, new = count.sum(), []
     for i in kept:
-        name = called.get(i, old[i - 1].called if i <= len(old) else "")
+        was = old[i - 1] if i <= len(old) else None
+        name, unsure = called.get(i, was.called if was else ""), doubt.get(i, was.doubt if was else 0.0)
         own = scene.in_fair_light(pixels[raster.flowers == i][None])[0]
-        new.append(replace(swatch_of(_lab(own), "flower", float(count[i] / total)), called=name))
+        new.append(replace(swatch_of(_lab(own), "flower", float(count[i] / total)), called=name, doubt=unsure))
     raster = replace(raster, flowers=number[raster.flowers])
     scene = _with(scene, new)
     blooms = tuple(_recoloured(b, raster, new, number) for b in scene.blooms)
@@ -182,7 +188,7 @@ def swapped_colour(scene: Scene, raster: Raster, pixels: np.ndarray, which: int,
     pixels = recolour(pixels, mask, to_hex(shown[0, 0] / 255))
     flowers = [s for s in scene.palette if s.part == "flower"]
     lab = _lab(scene.in_fair_light(pixels[mask][None])[0])
-    flowers[which - 1] = replace(swatch_of(lab, "flower", flowers[which - 1].share), called="")
+    flowers[which - 1] = replace(swatch_of(lab, "flower", flowers[which - 1].share), doubt=flowers[which - 1].doubt)
     light = raster.light.copy()
     light[mask] = np.clip(np.round(lab[:, 0]), 0, 100).astype(np.uint8)
     return _with(scene, flowers), replace(raster, light=light), pixels

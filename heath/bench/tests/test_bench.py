@@ -134,8 +134,10 @@ class Bench(SchoolTestCase):
 
     def test_nobody_from_another_school(self):
         self.client.force_login(self.stranger)
-        for name in ("bench", "ready", "reading", "eye", "sheet", "sheet-pdf"):
+        for name in ("bench", "ready", "reading", "sheet", "sheet-pdf"):
             self.assertEqual(self.client.get(reverse(name, args=[self.piece.pk])).status_code, 404)
+        for what in ("eye", "petals"):
+            self.assertEqual(self.client.get(reverse("layer", args=[self.piece.pk, what])).status_code, 404)
         for name in ("move", "undo", "override", "accept", "return"):
             self.assertEqual(self.client.post(reverse(name, args=[self.piece.pk])).status_code, 404)
         self.assertEqual(self.client.get(reverse("photograph", args=[self.piece.photograph.pk])).status_code, 404)

@@ -43,6 +43,40 @@ class Correcting(SchoolTestCase):
         self.assertLess(self.now().findings.top[1], before.top[1] - 50)
         self.assertGreater(self.now().findings["height_ratio"].value, before["height_ratio"].value)
 
+    def test_a_stroke_of_leaf_and_of_petal_is_kept_and_told(self):
+        before = self.now()
+        bloom = max(before.scene.blooms, key=lambda b: b.radius)
+        answer = self.change("petal-01", points=[bloom.centre], radius=0.6 * bloom.radius, petal=False, alone=True)
+        self.assertContains(answer, "Brushed as leaves")
+        after = self.now()
+        self.assertGreater(after.findings["foliage_share"].value, before.findings["foliage_share"].value)
+        self.assertNotEqual(before.marks, after.marks)
+        answer = self.change("petal-02", points=[bloom.centre], radius=0.6 * bloom.radius, petal=True)
+        self.assertContains(answer, "Brushed as petals")
+        self.assertLess(self.now().findings["foliage_share"].value, after.findings["foliage_share"].value)
+        self.assertEqual([c.as_core().petal for c in Correction.objects.order_by("pk")], [False, True])
+
+    def test_a_stroke_of_petal_beside_the_plant_says_what_to_do(self):
+        self.assertContains(self.change("petal-03", points=[[3, 3]], radius=2, petal=True), "Brush it as plant first")
+        self.assertFalse(Correction.objects.exists())
+
+    def test_what_counts_as_petal_is_shown_as_it_stands(self):
+        url = reverse("layer", args=[self.piece.pk, "petals"])
+        first = self.client.get(url)
+        self.assertEqual(first["Content-Type"], "image/png")
+        bloom = self.now().scene.blooms[0]
+        self.change("petal-04", points=[bloom.centre], radius=bloom.radius, petal=False, alone=True)
+        self.assertNotEqual(self.client.get(url).content, first.content)
+
+    def test_blooms_changed_by_hand_survive_a_later_stroke(self):
+        bloom = self.now().scene.blooms[0]
+        self.change("bloom-07", act="role", at=bloom.centre, role="line")
+        self.stroke("stroke-07")
+        again = min(
+            self.now().scene.blooms, key=lambda b: abs(b.centre[0] - bloom.centre[0]) + abs(b.centre[1] - bloom.centre[1])
+        )
+        self.assertEqual(again.role, "line")
+
     def test_a_piece_made_ready_needs_no_second_look(self):
         petals.forget()
         answer = self.client.get(reverse("ready", args=[self.piece.pk]))

@@ -24,7 +24,7 @@ document.addEventListener("alpine:init", () => {
       this.$refs.breadth.value = this.breadth;
       document.body.addEventListener("htmx:afterSwap", (e) => {
         this.place();
-        this.showEye();
+        this.showLayers();
         if (e.target.id === "reading") this.seeAs(this.$refs.stand.dataset.eye || "");
         if (e.target.id === "reading" && !this.queue.length) this.showOpened();
         if (e.target.id === "reading" && this.laidOver) this.fetchLaid();
@@ -43,8 +43,11 @@ document.addEventListener("alpine:init", () => {
     get onTrial() {
       return this.tool === "try";
     },
+    get painting() {
+      return this.tool === "petal" || this.tool === "leaf";
+    },
     get brushing() {
-      return this.tool === "plant" || this.tool === "not-plant";
+      return this.tool === "plant" || this.tool === "not-plant" || this.painting;
     },
     get spotted() {
       return this.tool === "remark" && Boolean(this.spot);
@@ -177,6 +180,7 @@ document.addEventListener("alpine:init", () => {
       this.$refs.stand.dataset.tool = tool;
       this.$root.dataset.tool = tool;
       if (tool === "try") this.startTrying();
+      this.showLayers();
       this.$root.querySelectorAll(".tools [data-tool]").forEach((b) => b.setAttribute("aria-pressed", String(b.dataset.tool === tool)));
     },
     setBreadth() {
@@ -223,7 +227,11 @@ document.addEventListener("alpine:init", () => {
         if (Math.hypot(p.x - before.x, p.y - before.y) < radius / 3 || points.length >= 400) return;
         points.push(p);
         draw();
-      }, () => this.make({ points: points.map((p) => [p.x, p.y]), radius, plant: this.tool === "plant" }));
+      }, () => this.make(this.stroke(points, radius, event.shiftKey)));
+    },
+    stroke(points, radius, alone) {
+      const made = { points: points.map((p) => [p.x, p.y]), radius };
+      return this.painting ? { ...made, petal: this.tool === "petal", alone } : { ...made, plant: this.tool === "plant" };
     },
     ring(layers, event) {
       const at = this.point(event);
@@ -296,7 +304,7 @@ document.addEventListener("alpine:init", () => {
         if (down) this.pin(at);
       } else if (this.brushing) {
         this.sketch(this.tool, `M${at.x} ${at.y}h.1`, 2 * this.radius());
-        if (down) this.make({ points: [[at.x, at.y]], radius: this.radius(), plant: this.tool === "plant" });
+        if (down) this.make(this.stroke([at], this.radius(), event.shiftKey));
       } else if (this.tool === "blooms") {
         const radii = [...document.querySelectorAll("#layers .bloom")].map((bloom) => Number(bloom.dataset.r)).sort((a, b) => a - b);
         this.sketch("ring", this.circle(at, radii[radii.length >> 1] || box.height * 0.03));
@@ -375,16 +383,19 @@ document.addEventListener("alpine:init", () => {
       this.send(this.$root.dataset.change, { gesture: this.newGesture(), change: JSON.stringify(change) });
     },
 
-    // Where the eye goes, fetched when it is asked for.
+    // Where the eye goes, and what counts as petal, fetched when they are asked for.
     turnEye() {
       this.eyeOn = !this.eyeOn;
       this.$refs.eyeButton.setAttribute("aria-pressed", String(this.eyeOn));
-      this.showEye();
+      this.showLayers();
     },
-    showEye() {
-      const eye = document.querySelector("#layers .eye");
-      if (this.eyeOn && eye.getAttribute("href") !== eye.dataset.href) eye.setAttribute("href", eye.dataset.href);
-      this.$refs.stand.classList.toggle("by-eye", this.eyeOn);
+    showLayers() {
+      const shown = { eye: this.eyeOn && !this.painting, petals: this.painting };
+      document.querySelectorAll("#layers image").forEach((layer) => {
+        const name = layer.getAttribute("class");
+        if (shown[name] && layer.getAttribute("href") !== layer.dataset.href) layer.setAttribute("href", layer.dataset.href);
+        this.$refs.stand.classList.toggle("by-" + name, shown[name]);
+      });
     },
 
     // The loupe shows what lies under the pointer, beside it.
@@ -570,7 +581,7 @@ document.addEventListener("alpine:init", () => {
         return;
       }
       if (this.keyViewing(event)) return;
-      const tool = { h: "handles", b: "plant", e: "not-plant", o: "blooms", t: "stems", y: "try", g: "neutral" }[event.key.toLowerCase()];
+      const tool = { h: "handles", b: "plant", e: "not-plant", q: "petal", d: "leaf", o: "blooms", t: "stems", y: "try", g: "neutral" }[event.key.toLowerCase()];
       const wider = { "[": -2, "]": 2 }[event.key];
       const lens = { 1: "proportion", 2: "balance", 3: "focal", 4: "colour", 5: "line", 6: "finish", 0: "all" }[event.key];
       const named = { a: "accept", u: "undo", n: "next", p: "previous", r: "return" }[event.key.toLowerCase()];

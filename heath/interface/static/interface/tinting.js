@@ -20,6 +20,11 @@ window.heathTinting = {
       this.say("Click a white or grey spot of the picture in fair light");
       return true;
     }
+    const brush = event.target.closest('[data-tool="petal"], [data-tool="leaf"]');
+    if (brush) {
+      this.takeUp(brush.dataset.tool);
+      return true;
+    }
     const split = event.target.closest('button[data-tint="split"]');
     if (split) this.tint({ tint: "split", which: Number(split.dataset.which) });
     return Boolean(split);

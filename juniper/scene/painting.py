@@ -1,0 +1,121 @@
+"""What a person says of petal and leaf with the brush: what lies under a stroke, and what is like it in the rest of the piece.
+
+A florist points at one floret of a cloud of filler, not at three hundred. So the colours under the stroke are held against those of what is surely
+the other, and what was a near thing by itself goes along where its colour says so.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import cv2
+import numpy as np
+
+from juniper.colour.circle import saturation
+from juniper.colour.palette import Swatch, apart, lit, palette_of, swatch_of
+from juniper.colour.spaces import from_hex, lab_from_srgb, srgb_from_lab, to_hex
+from juniper.scene.amending import looked_at, seen_again, under_brush
+from juniper.scene.material import SURE, more_usual, petal_odds
+from juniper.scene.scene import FEWER, Raster, Scene
+from juniper.scene.separation import PLANT
+
+ALIKE = 1.0  # nats, of colour, from which anything goes along with what was painted
+WEIGHTY = 20.0  # what a pixel under the brush counts for: a click tells enough
+SHADE, DEEP = 0.4, 110.0  # lightness counts so much less than it does among petals of all kinds; saturation as chroma
+BESIDE = 1.5  # nats that what lies beside the stroke has more
+MOST_COLOURS = 12  # of flowers in a palette
+
+Point = tuple[float, float]
+
+
+@dataclass(frozen=True)
+class PetalStroke:
+    """A stroke of the brush: plant that lies under it is `petal`, or leaf and stem. `points` and `radius` in the photograph's pixels. What is like it
+    goes along, unless it stands `alone`."""
+
+    points: tuple[Point, ...]
+    radius: float
+    petal: bool
+    alone: bool = False
+
+
+def paint(scene: Scene, raster: Raster, pixels: np.ndarray, stroke: PetalStroke) -> tuple[Scene, Raster]:
+    """Scene and raster after a stroke of petal or leaf. `pixels` is the picture (h, w, 3) uint8 sRGB at the raster's size.
+
+    Raises ValueError, with a sentence for the user, where no plant lies under it.
+    """
+    plant, under = raster.labels == PLANT, plant_under(scene, raster, stroke)
+    look = looked_at(pixels, raster.labels)
+    number, odds = raster.flowers[plant], petal_odds(look, plant, pixels)
+    other = (number > 0) != stroke.petal
+    taken = under & other
+    if not stroke.alone:
+        near = _nearness(under, plant, max(1.0, stroke.radius * raster.scale))
+        taken |= other & _alike(pixels[plant], odds if stroke.petal else -odds, under, other, near)
+    if not taken.any():
+        return scene, raster
+    lab = cv2.cvtColor(scene.in_fair_light(pixels[plant][None]).astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
+    flowers = [s for s in scene.palette if s.part == "flower"]
+    if stroke.petal:
+        shown = under & taken
+        which = _likest(flowers, lab[shown if shown.any() else taken])
+        flowers[which:] = [_joined(flowers[which : which + 1], (number == which + 1).sum(), lab[taken]), *flowers[which + 1 :]]
+        number = np.where(taken, which + 1, number)
+    else:
+        number = np.where(taken, 0, number)
+    leaves = palette_of(lab[number == 0][::FEWER], "foliage", most=2)[0]
+    palette = (*flowers, *leaves, *(s for s in scene.palette if s.part not in ("flower", "foliage")))
+    raster = replace(raster, flowers=raster.flowers.copy())
+    raster.flowers[plant] = number
+    return seen_again(replace(scene, palette=palette), raster, pixels, look, odds), raster
+
+
+def plant_under(scene: Scene, raster: Raster, stroke: PetalStroke) -> np.ndarray:
+    """Which of the plant's pixels lie under a stroke: bool (n,). Raises ValueError, with a sentence for the user, where none does, or where petals
+    are not told from leaves at all."""
+    if not scene.has_colour:
+        raise ValueError("The picture has no colour, so petals are not told from leaves.")
+    plant = raster.labels == PLANT
+    under = under_brush(stroke, plant.shape, raster.scale)[0][plant] > 0
+    if not under.any():
+        raise ValueError("No plant lies under this stroke. Brush it as plant first.")
+    return under
+
+
+def _alike(pixels: np.ndarray, odds: np.ndarray, under: np.ndarray, other: np.ndarray, near: np.ndarray) -> np.ndarray:
+    """Which pixels (n, 3) sRGB of the plant are like what lies `under` the brush, as against the surest of what is taken for the `other` (bool n): by
+    their colour, their own `odds` (n,) of being what was painted, and how `near` they are."""
+    lab = cv2.cvtColor(pixels[None].astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
+    surely = np.clip(1 / (1 + np.exp(odds)) - SURE, 0, None) * (other & ~under)
+    like, beside = more_usual(_out_of_shade(lab), WEIGHTY * under, surely), BESIDE * near
+    return (like + beside > ALIKE) & (like + beside + np.minimum(odds, 0) * (1 - near) > 0)
+
+
+def _nearness(under: np.ndarray, plant: np.ndarray, radius: float) -> np.ndarray:
+    """How near each plant pixel (of bool h x w) is to what lies `under` the brush (n,): 1 beside it, falling over its `radius` in pixels."""
+    raster = np.ones(plant.shape, np.uint8)
+    raster[plant] = ~under
+    away = cv2.distanceTransform(raster, cv2.DIST_L2, 3)[plant]
+    return np.exp(-0.5 * (away / radius) ** 2)
+
+
+def _out_of_shade(lab: np.ndarray) -> np.ndarray:
+    """Colours (n, 3) so laid out for counting that light and shade of one petal lie near each other."""
+    deep, hue = saturation(lab), np.arctan2(lab[:, 2], lab[:, 1])
+    return np.column_stack([SHADE * lab[:, 0], DEEP * deep * np.cos(hue), DEEP * deep * np.sin(hue)])
+
+
+def _likest(flowers: list[Swatch], shown: np.ndarray) -> int:
+    """Place of the colour that petals (n, 3) CIELAB are of: the likest one's, or the next after the last."""
+    if not flowers:
+        return 0
+    away = apart(np.array([lab_from_srgb(from_hex(s.chip)) for s in flowers]), lit(shown))
+    return int(away.argmin()) if away.min() < 1 or len(flowers) >= MOST_COLOURS else len(flowers)
+
+
+def _joined(old: list[Swatch], count: int, taken: np.ndarray) -> Swatch:
+    """The swatch of petals (n, 3) CIELAB, joined to one that stands for `count` of them if there is an `old` one. Its share is counted later."""
+    if not old:
+        return swatch_of(taken, "flower", 0.0)
+    mean = (count * np.array(old[0].lab) + taken.sum(axis=0)) / (count + len(taken))
+    return replace(old[0], lab=tuple(map(float, mean)), hex=to_hex(srgb_from_lab(mean)))
