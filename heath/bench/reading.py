@@ -361,6 +361,7 @@ def datum_of(photograph: Photograph) -> Datum:
     return corrected(scene, photograph.corrections.all())[0]
 
 
+VEIL = (112, 112, 112, 215)  # a grey between most leaves and most petals
 DIM = 140  # of 255: how dark the eye's layer is where the eye does not go
 
 
@@ -374,10 +375,11 @@ def eye_layer(reading: Reading) -> bytes:
 
 
 def petals_layer(reading: Reading) -> bytes:
-    """The plant dimmed but for what counts as petal, as a PNG of the raster's size."""
+    """The plant veiled in grey but for what counts as petal, as a PNG of the raster's size."""
     raster = amended_raster(reading.photograph.pk, reading.photograph.raster.name, reading.marks)
-    leaf = np.where((raster.labels == PLANT) & (raster.flowers == 0), DIM, 0).astype(np.uint8)
-    return cv2.imencode(".png", np.dstack([np.zeros((*leaf.shape, 3), np.uint8), leaf]))[1].tobytes()
+    leaf = (raster.labels == PLANT) & (raster.flowers == 0)
+    veil = np.where(leaf[..., None], VEIL, 0).astype(np.uint8)
+    return cv2.imencode(".png", veil)[1].tobytes()
 
 
 def handles(reading: Reading) -> list[dict]:

@@ -264,6 +264,7 @@ def _fill(text: str, rule: Rule, findings: Findings, value: float, brief: Brief)
     )
 
 
+SLIGHT = 0.1  # cm that are told in figures
 # What one unit of a measure is in centimetres: of which of the piece's lengths it is a part.
 UNITS = {
     "height_ratio": "container", "governing_ratio": "governing", "width_ratio": "width", "table_height": "cm",
@@ -294,7 +295,8 @@ def _centimetres(measure: str, step: float, down: bool, findings: Findings, brie
     }[UNITS[measure]]
     if unit is None:
         return ""
-    return f"{_half_down(step * unit) if down else step * unit:.1f} cm"
+    length = _half_down(step * unit) if down else step * unit
+    return f"{length:.1f} cm" if length >= SLIGHT else "less than half a centimetre" if down else "less than a millimetre"
 
 
 def _override(line: Line, said: Override | None) -> Line:

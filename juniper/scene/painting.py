@@ -23,6 +23,7 @@ ALIKE = 1.0  # nats, of colour, from which anything goes along with what was pai
 WEIGHTY = 20.0  # what a pixel under the brush counts for: a click tells enough
 SHADE, DEEP = 0.4, 110.0  # lightness counts so much less than it does among petals of all kinds; saturation as chroma
 BESIDE = 1.5  # nats that what lies beside the stroke has more
+SAME_STEP = 2.0  # times as far apart may be what was painted and a colour of its step
 MOST_COLOURS = 12  # of flowers in a palette
 
 Point = tuple[float, float]
@@ -106,10 +107,12 @@ def _out_of_shade(lab: np.ndarray) -> np.ndarray:
 
 
 def _likest(flowers: list[Swatch], shown: np.ndarray) -> int:
-    """Place of the colour that petals (n, 3) CIELAB are of: the likest one's, or the next after the last."""
+    """Place of the colour that petals (n, 3) CIELAB are of: the likest one's, or the next after the last. Tints of one step are taken for one sooner."""
     if not flowers:
         return 0
+    own = swatch_of(shown, "flower", 0.0)
     away = apart(np.array([lab_from_srgb(from_hex(s.chip)) for s in flowers]), lit(shown))
+    away = away / np.where([s.hue == own.hue for s in flowers], SAME_STEP, 1.0)
     return int(away.argmin()) if away.min() < 1 or len(flowers) >= MOST_COLOURS else len(flowers)
 
 

@@ -1,5 +1,6 @@
 import re
 import unittest
+from dataclasses import replace
 
 from juniper.marking import measure_photograph
 from juniper.measures import measure, surface_of
@@ -60,6 +61,14 @@ class ARealPiece(unittest.TestCase):
                 self.assertNotRegex(line.advice + line.arithmetic, r"[{}]")
                 if line.state in ("near", "missed"):
                     self.assertTrue(line.advice, line.rule.code)
+
+    def test_a_hair_too_tall_is_told_in_words(self):
+        rules = school("garden-style")
+        rule = next(r for r in rules.rules if r.measure == "governing_ratio")
+        for over, words in ((0.01, "Take less than half a centimetre off"), (0.1, r"Take \d\.[05] cm off")):
+            tall = replace(self.done.findings["governing_ratio"], value=rule.band.high + over)
+            verdict = judge(self.done.findings.joined(tall), rules, Brief(container_height_cm=24.0))
+            self.assertRegex(self.line(verdict, rule.code).advice, words)
 
     def test_every_line_opens_into_its_arithmetic(self):
         for line in self.verdict(scheme="analogous").lines:
