@@ -17,6 +17,7 @@ import numpy as np
 
 from juniper.photobooth.faulty import judged, table
 from juniper.photobooth.hues import coloured_job, summary
+from juniper.photobooth.touching import touched_job
 from juniper.photobooth.trials import CARD_KINDS, card_case, fault_jobs, fault_table, fault_trial
 
 
@@ -86,13 +87,25 @@ def rules(options) -> None:
 
 
 def colour(options) -> None:
-    jobs = [
-        (p, kelvin)
-        for folder in options.folders
-        for p in sorted(folder.glob(f"{options.like}.jpg"))
-        if p.with_suffix(".json").exists()
-        for kelvin in (options.kelvin or [None])
+    paths = [
+        p for folder in options.folders for p in sorted(folder.glob(f"{options.like}.jpg")) if p.with_suffix(".json").exists()
     ]
+    if options.touches:
+        done = [rows for rows in mapped(touched_job, [(p, options.touches) for p in paths]) if rows]
+        for touches in range(options.touches + 1):
+            told = summary(rows[touches] for rows in done)
+            names = (
+                "within_8",
+                "share_median",
+                "share_within_5",
+                "foliage_median",
+                "foliage_within_5",
+                "schemes_right",
+                "schemes",
+            )
+            print(f"{touches} touches  " + "  ".join(f"{name} {told[name]}" for name in names))
+        return
+    jobs = [(p, kelvin) for p in paths for kelvin in (options.kelvin or [None])]
     done = [r for r in mapped(coloured_job, jobs) if r]
     if options.each:
         for r in done:
@@ -124,6 +137,7 @@ def main() -> None:
     one.add_argument(
         "--kelvin", type=float, nargs="+", help="of pictures of the roll: with a card, under light of these temperatures"
     )
+    one.add_argument("--touches", type=int, help="before and after so many touches of the petal brush, where much is missed")
     one.add_argument("--each", action="store_true", help="also a line for each picture")
     one.set_defaults(run=colour)
     for name, run, count in (("card", card, 60), ("identity", identity, 1000)):

@@ -8,11 +8,13 @@ import numpy as np
 
 from juniper.colour.circle import ANCHORS, STEPS, position
 from juniper.colour.palette import HALF_DEEP, Swatch
+from juniper.colour.ratios import share_unsure
 from juniper.colour.spaces import srgb_from_lab, to_hex
 
 SIZE = 150.0  # radius of the circle; the drawing is centred on 0 0
 INNER = 104.0  # of the disc on which the colours lie
 BREADTH = 300.0  # of the bars
+DOUBTFUL = 5  # parts of a hundred: a standard uncertainty from which a look is worth it
 SHOWN = 0.02  # share from which a colour is shown
 
 
@@ -58,9 +60,15 @@ def circle_of(palette: tuple[Swatch, ...]) -> dict:
         tick = _at(place, INNER + 4)
         dots.append(
             {"number": number, "swatch": s, "x": x, "y": y, "r": round(6 + 26 * math.sqrt(s.share), 1), "to_x": tick[0], "to_y": tick[1],
-             "dark": light < 60, "hue": deep > 0.13, "percent": round(100 * s.share), "bar": round(110 * s.share, 1)}
+             "dark": light < 60, "hue": deep > 0.13, "percent": round(100 * s.share), "unsure": max(1, round(100 * share_unsure((s,), palette)))}
         )  # fmt: skip
-    return {"ring": RING, "dots": sorted(dots, key=lambda d: -d["r"]), "rows": dots, "inner": INNER}
+    return {"ring": RING, "dots": sorted(dots, key=lambda d: -d["r"]), "rows": dots, "inner": INNER, "doubtful": _doubtful(dots)}
+
+
+def _doubtful(dots: list[dict]) -> dict | None:
+    """The colour whose share hangs most on what may be petal or leaf, if it is much."""
+    chief = max(dots, key=lambda d: d["unsure"], default=None)
+    return chief if chief and chief["unsure"] >= DOUBTFUL else None
 
 
 def ticks_of(split) -> dict:

@@ -15,6 +15,9 @@ SPLIT = (0.6, 0.3, 0.1)  # of the first, the second and all other colours; some 
 LIGHT_VALUES = (9.0, 8.5, 8.0, 7.0, 6.0, 4.5, 3.0, 3.5, 4.0, 5.0, 6.0, 7.5)
 ECHO = 20.0  # CIEDE2000 of a container's colour to one of the palette's, under which it echoes it
 SHADE = ("grey", "black", "brown")  # of the palette: mostly eyes and shade, unless they hold much
+# Standard uncertainty of a share of the flowers: what half of them always has, and how much counts of what is in doubt; so that of 130 simulated pictures
+# seven tenths of the errors are smaller.
+STEADY, DOUBTED = 0.025, 0.85
 PLAIN = 0.22  # saturation under which a container is neutral
 
 
@@ -26,11 +29,6 @@ class Part:
     share: float
     swatches: tuple[Swatch, ...]
 
-    @property
-    def doubt(self) -> float:
-        """Area, in parts of all flowers, that it may have too much or too little."""
-        return sum(s.doubt for s in self.swatches)
-
 
 def parts_of(swatches: tuple[Swatch, ...]) -> tuple[Part, ...]:
     """The flowers' colours by name on the circle, tints of one step together, the largest first."""
@@ -41,10 +39,17 @@ def parts_of(swatches: tuple[Swatch, ...]) -> tuple[Part, ...]:
     return tuple(sorted((Part(h, sum(s.share for s in own), tuple(own)) for h, own in held.items()), key=lambda p: -p.share))
 
 
-def doubt_of(share: float, own: float, others: float) -> float:
-    """How far a share of a whole may be off for area that it, and what else is of the whole, may have too much or too little (in parts of the whole), taken
-    as independent."""
-    return float(np.hypot(own * (1 - share), others * share))
+def share_unsure(some: tuple[Swatch, ...], swatches: tuple[Swatch, ...]) -> float:
+    """Standard uncertainty of the share that some of the swatches have of the flowers."""
+    own, whole = (sum(s.doubt for s in of if s.part == "flower") for of in (some, swatches))
+    return _unsure(sum(s.share for s in some), own, whole - own)
+
+
+def _unsure(share: float, own: float, others: float) -> float:
+    """Standard uncertainty of a share of a whole, of which the part itself, and what else there is, may have some area (in parts of the whole) too much or
+    too little, taken as independent."""
+    steady = STEADY * 2 * np.sqrt(np.clip(share * (1 - share), 0.0, 0.25))
+    return float(np.hypot(steady, DOUBTED * np.hypot(own * (1 - share), others * share)))
 
 
 def split_distance(parts: tuple[Part, ...], split: tuple[float, ...] = SPLIT) -> float:
@@ -64,14 +69,14 @@ def light_value(place: float) -> float:
 
 @dataclass(frozen=True)
 class Extension:
-    """Two opposite poles of a palette: their names, the first one's share of both, and the share that the contrast of extension wants; `doubt` is how far
-    the share may be off for what may be of neither."""
+    """Two opposite poles of a palette: their names, the first one's share of both, and the share that the contrast of extension wants; `unsure` is
+    the standard uncertainty of the share."""
 
     first: str
     second: str
     share: float
     wanted: float
-    doubt: float = 0.0
+    unsure: float = STEADY
 
 
 def extension_of(swatches: tuple[Swatch, ...]) -> Extension | None:
@@ -89,7 +94,7 @@ def extension_of(swatches: tuple[Swatch, ...]) -> Extension | None:
     areas = [sum(s.share for s, _ in side) for side in (own, facing)]
     values = [sum(s.share * light_value(p) for s, p in side) / area for side, area in zip((own, facing), areas, strict=True)]
     share = areas[0] / sum(areas)
-    unsure = doubt_of(share, *(sum(s.doubt for s, _ in side) / sum(areas) for side in (own, facing)))
+    unsure = _unsure(share, *(sum(s.doubt for s, _ in side) / sum(areas) for side in (own, facing)))
     return Extension(chief.hue, second[0].hue, share, values[1] / sum(values), unsure)
 
 

@@ -11,7 +11,7 @@ import numpy as np
 from juniper.colour.circle import gap, position
 from juniper.colour.harmony import Harmony, palette_harmony
 from juniper.colour.palette import Swatch, apart
-from juniper.colour.ratios import SPLIT, Extension, Part, doubt_of, extension_of, parts_of, relation, split_distance
+from juniper.colour.ratios import SPLIT, Extension, Part, extension_of, parts_of, relation, share_unsure, split_distance
 from juniper.colour.schemes import Scheme, relit, scheme_of
 from juniper.measures.catalogue import DEFINITIONS
 from juniper.measures.finding import Finding, Mark
@@ -24,9 +24,6 @@ COUNTED = 0.05  # share of the flowers from which a colour is counted
 FEW = 0.15  # of a colour's area: less on one side of the axis is not carried across
 BLOCK = 0.05  # of plant height: blooms of one colour no further apart make a block
 TWO = 0.25  # of a bloom that a second colour must hold for it to bridge
-# Standard uncertainty of a share: what it always is, and how much of what is in doubt counts.
-STEADY, DOUBTED = 0.025, 0.8
-STEADY_FOLIAGE, DOUBTED_FOLIAGE = 0.02, 0.6
 NOT_COUNTED = {"grey", "black", "brown"}  # shade, stalk and eye, unless they hold much
 FACING = ("complementary", "split-complementary")  # the schemes with two poles
 SAME_BEHIND = 1.4  # distance of two colours, 1 the limit between one and two, that another light from behind may make
@@ -142,7 +139,7 @@ def colour_findings(view: View, scene: Scene, split: tuple[float, ...] = SPLIT) 
     surface, plant = view.surface, len(view.surface.x)
     out = {
         "foliage_share": _found(
-            "foliage_share", 1 - surface.petals / plant if plant else 1.0, _foliage_unsure(scene, surface.petals, plant),
+            "foliage_share", 1 - surface.petals / plant if plant else 1.0, 0.03,
             f"{plant - surface.petals} of {plant} plant pixels are leaf or stem",
         )
     }  # fmt: skip
@@ -155,7 +152,7 @@ def colour_findings(view: View, scene: Scene, split: tuple[float, ...] = SPLIT) 
         "colours on the circle holding 5 in 100 or more: " + ", ".join(p.hue for p in counted),
     )
     if colours.parts:
-        out |= _shares(colours, surface, split)
+        out |= _shares(scene, colours, surface, split)
         out |= _places(view, scene, colours)
     for name in names:
         out.setdefault(
@@ -177,22 +174,11 @@ MISSING = {
 }
 
 
-def share_unsure(*parts: Part, whole: float) -> float:
-    """Standard uncertainty of what some parts hold together, of flowers whose colours are in doubt by the `whole`."""
-    own = sum(p.doubt for p in parts)
-    return float(np.hypot(STEADY, DOUBTED * doubt_of(sum(p.share for p in parts), own, whole - own)))
-
-
-def _foliage_unsure(scene: Scene, petals: int, plant: int) -> float:
-    doubt = sum(s.doubt for s in scene.palette if s.part == "flower")
-    return float(np.hypot(STEADY_FOLIAGE, DOUBTED_FOLIAGE * doubt * petals / plant)) if plant else STEADY_FOLIAGE
-
-
-def _shares(colours: Colours, surface, split: tuple[float, ...]) -> dict[str, Finding]:
+def _shares(scene: Scene, colours: Colours, surface, split: tuple[float, ...]) -> dict[str, Finding]:
     parts, out = colours.parts, []
-    chief, whole = parts[0], sum(p.doubt for p in parts)
+    chief = parts[0]
     groups = [(p,) for p in parts[:2]] + ([parts[2:]] if parts[2:] else [])
-    unsure = [share_unsure(*some, whole=whole) for some in groups]
+    unsure = [share_unsure(tuple(s for p in some for s in p.swatches), scene.palette) for some in groups]
     out.append(_found("dominant_share", chief.share, unsure[0], _holds(chief), _rings(colours, 0)))
     if len(parts) > 1:
         out.append(_found("supporting_share", parts[1].share, unsure[1], _holds(parts[1]), _rings(colours, 1)))
@@ -217,7 +203,7 @@ def _shares(colours: Colours, surface, split: tuple[float, ...]) -> dict[str, Fi
             _found(
                 "extension",
                 abs(e.share - e.wanted),
-                float(np.hypot(STEADY, DOUBTED * e.doubt)),
+                e.unsure,
                 f"{e.first} holds {100 * e.share:.0f} of 100 parts of {e.first} and {e.second}; by their light values it should hold {100 * e.wanted:.0f}",
             )
         )

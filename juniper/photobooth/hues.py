@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from juniper.colour import ciede2000, from_hex, lab_from_srgb
+from juniper.colour import Swatch, ciede2000, from_hex, lab_from_srgb
 from juniper.marking import measure_photograph
 from juniper.photobooth.capture import Shot, take
 from juniper.photobooth.roll import Frame
@@ -56,7 +56,9 @@ def coloured(path: Path, kelvin: float | None = None) -> Coloured | None:
         done = measure_photograph(data)
     except (UnusablePhotograph, NothingFound):
         return None
-    return held(path.stem, truth, done)
+    foliage, scheme = done.findings["foliage_share"], done.findings.scheme
+    share = foliage.value if foliage.measured else truth["findings"]["foliage_share"] + 1
+    return held(path.stem, truth, done.scene.palette, share, scheme.name if scheme else "none")
 
 
 def coloured_job(job: tuple[Path, float | None]) -> Coloured | None:
@@ -64,9 +66,9 @@ def coloured_job(job: tuple[Path, float | None]) -> Coloured | None:
     return coloured(*job)
 
 
-def held(name: str, truth: dict, done) -> Coloured:
-    """What was measured held against the truth."""
-    palette = [s for s in done.scene.palette if s.part == "flower"]
+def held(name: str, truth: dict, palette: tuple[Swatch, ...], foliage: float, scheme: str) -> Coloured:
+    """Palette, foliage's share and scheme, as they were read, held against the truth."""
+    palette = [s for s in palette if s.part == "flower"]
     colours = true_colours(truth)
     labs, true = (np.array(some).reshape(-1, 3) for some in ([s.lab for s in palette], [lab for *_, lab in colours]))
     apart = ciede2000(*np.broadcast_arrays(true[:, None], labs[None]))
@@ -76,16 +78,14 @@ def held(name: str, truth: dict, done) -> Coloured:
     off = {hue: -share for hue, share in whole.items()}
     for k, swatch in enumerate(palette if colours else ()):
         off[colours[apart[:, k].argmin()][1]] += swatch.share
-    foliage = done.findings["foliage_share"]
-    scheme = done.findings.scheme
     return Coloured(
         name,
         tuple(float(apart[k].min()) for k in main),
         tuple(palette[apart[k].argmin()].hue == colours[k][1] for k in main),
         tuple(off[hue] for hue, share in whole.items() if share >= MAIN),
-        float(foliage.value - truth["findings"]["foliage_share"]) if foliage.measured else 1.0,
+        float(foliage - truth["findings"]["foliage_share"]),
         truth["scheme"],
-        scheme.name if scheme else "none",
+        scheme,
     )
 
 

@@ -19,9 +19,12 @@ from juniper.scene.material import SURE, more_usual, petal_odds
 from juniper.scene.scene import FEWER, Raster, Scene
 from juniper.scene.separation import PLANT
 
-ALIKE = 1.0  # nats, of colour, from which anything goes along with what was painted
+ALIKE = 1.5  # nats, of colour, from which anything goes along with what was painted
+UNLIKE = -0.7  # under which even what lies under the brush is a gap between what was meant
+ROUNDS = 4
 WEIGHTY = 20.0  # what a pixel under the brush counts for: a click tells enough
 SHADE, DEEP = 0.4, 110.0  # lightness counts so much less than it does among petals of all kinds; saturation as chroma
+MARGIN = 0.7
 BESIDE = 1.5  # nats that what lies beside the stroke has more
 SAME_STEP = 2.0  # times as far apart may be what was painted and a colour of its step
 MOST_COLOURS = 12  # of flowers in a palette
@@ -49,10 +52,11 @@ def paint(scene: Scene, raster: Raster, pixels: np.ndarray, stroke: PetalStroke)
     look = looked_at(pixels, raster.labels)
     number, odds = raster.flowers[plant], petal_odds(look, plant, pixels)
     other = (number > 0) != stroke.petal
-    taken = under & other
-    if not stroke.alone:
+    if stroke.alone:
+        taken = under & other
+    else:
         near = _nearness(under, plant, max(1.0, stroke.radius * raster.scale))
-        taken |= other & _alike(pixels[plant], odds if stroke.petal else -odds, under, other, near)
+        taken = other & _alike(pixels[plant], odds if stroke.petal else -odds, under, other, near)
     if not taken.any():
         return scene, raster
     lab = cv2.cvtColor(scene.in_fair_light(pixels[plant][None]).astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
@@ -88,8 +92,12 @@ def _alike(pixels: np.ndarray, odds: np.ndarray, under: np.ndarray, other: np.nd
     their colour, their own `odds` (n,) of being what was painted, and how `near` they are."""
     lab = cv2.cvtColor(pixels[None].astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
     surely = np.clip(1 / (1 + np.exp(odds)) - SURE, 0, None) * (other & ~under)
-    like, beside = more_usual(_out_of_shade(lab), WEIGHTY * under, surely), BESIDE * near
-    return (like + beside > ALIKE) & (like + beside + np.minimum(odds, 0) * (1 - near) > 0)
+    places, meant, beside = _out_of_shade(lab), under.astype(float), BESIDE * near
+    for _ in range(ROUNDS):
+        # Between florets leaf shows, under the brush as well (expectation and maximisation; Dempster, Laird & Rubin 1977).
+        like = more_usual(places, WEIGHTY * meant, surely)
+        meant = under / (1 + np.exp(-like))
+    return (under & (like > UNLIKE)) | ((like + beside > ALIKE) & (like + beside + np.minimum(odds, 0) * (1 - near) > MARGIN))
 
 
 def _nearness(under: np.ndarray, plant: np.ndarray, radius: float) -> np.ndarray:

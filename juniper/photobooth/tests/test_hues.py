@@ -1,5 +1,4 @@
 import unittest
-from types import SimpleNamespace
 
 import numpy as np
 
@@ -17,16 +16,13 @@ TRUTH = {
 }
 
 
-class Findings(dict):
-    """Findings by name, with the scheme beside them."""
-
-
 def read(*colours, foliage=0.43, scheme="monochromatic"):
-    """What was measured, with flowers of (hex, step, share)."""
-    swatches = tuple(Swatch("flower", tuple(lab_from_srgb(from_hex(h))), h, hue, share) for h, hue, share in colours)
-    findings = Findings(foliage_share=SimpleNamespace(measured=True, value=foliage))
-    findings.scheme = SimpleNamespace(name=scheme)
-    return SimpleNamespace(scene=SimpleNamespace(palette=swatches), findings=findings)
+    """What was read, with flowers of (hex, step, share)."""
+    return (
+        tuple(Swatch("flower", tuple(lab_from_srgb(from_hex(h))), h, hue, share) for h, hue, share in colours),
+        foliage,
+        scheme,
+    )
 
 
 class Held(unittest.TestCase):
@@ -34,13 +30,13 @@ class Held(unittest.TestCase):
         self.assertEqual([(hue, round(share, 3)) for _, hue, share, _ in true_colours(TRUTH)], [("red", 0.7), ("white", 0.3)])
 
     def test_two_shades_of_one_colour_count_for_it_whatever_they_are_called(self):
-        row = held("a", TRUTH, read(("#a02525", "red", 0.4), ("#98301f", "red-orange", 0.36), ("#c8c6c0", "white", 0.24)))
+        row = held("a", TRUTH, *read(("#a02525", "red", 0.4), ("#98301f", "red-orange", 0.36), ("#c8c6c0", "white", 0.24)))
         np.testing.assert_allclose(row.differences, 0, atol=1e-6)
         np.testing.assert_allclose(row.shares, (0.06, -0.06), atol=1e-9)
         self.assertAlmostEqual(row.foliage, 0.03)
 
     def test_a_colour_that_was_not_found_lacks_all_of_its_share(self):
-        row = held("a", TRUTH, read(("#a02525", "red", 1.0), scheme="analogous"))
+        row = held("a", TRUTH, *read(("#a02525", "red", 1.0), scheme="analogous"))
         np.testing.assert_allclose(row.shares, (0.3, -0.3), atol=1e-9)
         self.assertGreater(row.differences[1], 8)
         told = summary([row])
