@@ -66,9 +66,10 @@ def circle_of(palette: tuple[Swatch, ...]) -> dict:
 
 
 def _doubtful(dots: list[dict]) -> dict | None:
-    """The colour whose share hangs most on what may be petal or leaf, if it is much."""
-    chief = max(dots, key=lambda d: d["unsure"], default=None)
-    return chief if chief and chief["unsure"] >= DOUBTFUL else None
+    """The colour of which most may be leaf, or leaf it, if the shares are the less sure for it."""
+    if max((d["unsure"] for d in dots), default=0) < DOUBTFUL:
+        return None
+    return max(dots, key=lambda d: d["swatch"].doubt)
 
 
 def ticks_of(split) -> dict:

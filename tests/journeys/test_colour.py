@@ -34,6 +34,41 @@ class Colour(OnTheBench):
         expect(self.rows()).to_have_count(before)
         self.assertEqual(self.faults, [])
 
+    def test_a_head_is_brushed_as_leaf_by_mouse_and_as_petal_by_keys(self):
+        page = self.page
+        bloom = max(self.now().scene.blooms, key=lambda b: b.radius)
+        foliage = self.now().findings["foliage_share"].value
+        veil = page.locator("#layers image.petals")
+        page.get_by_role("button", name="Leaves", exact=True).click()
+        expect(veil).to_be_visible()
+        first = veil.get_attribute("href")
+        page.keyboard.down("Shift")
+        page.mouse.click(*self.at(*bloom.centre))
+        page.keyboard.up("Shift")
+        expect(page.locator(".history summary")).to_have_text("1 correction")
+        self.saved()
+        expect(veil).not_to_have_attribute("href", first)
+        self.assertTrue(Correction.objects.get().as_core().alone)
+        leaf = self.now().findings["foliage_share"].value
+        self.assertGreater(leaf, foliage)
+        page.keyboard.press("q")
+        expect(page.get_by_role("button", name="Petals", exact=True)).to_have_attribute("aria-pressed", "true")
+        photograph = self.piece.photograph
+        for key, off in (("Right", bloom.centre[0] - photograph.width / 2), ("Down", bloom.centre[1] - photograph.height / 3)):
+            way = key if off > 0 else {"Right": "Left", "Down": "Up"}[key]
+            far, near = divmod(round(abs(off) / (0.005 * photograph.height)), 6)
+            for press in [f"Shift+Arrow{way}"] * far + [f"Arrow{way}"] * near:
+                page.keyboard.press(press)
+        page.keyboard.press("Space")
+        self.saved()
+        page.reload()
+        expect(page.locator(".history summary")).to_have_text("2 corrections")
+        for undone in (1, 2):
+            page.keyboard.press("u")
+            expect(page.locator(".history li.undone")).to_have_count(undone)
+        self.assertAlmostEqual(self.now().findings["foliage_share"].value, foliage)
+        self.assertEqual(self.faults, [])
+
     def test_a_white_spot_is_clicked(self):
         page = self.page
         page.keyboard.press("g")

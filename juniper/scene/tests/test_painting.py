@@ -134,5 +134,4 @@ class OnTheRoll(unittest.TestCase):
         one = max(filter(missed, florets), key=lambda b: b["visible_px"])
         stroke = PetalStroke((tuple(one["centre"]),), 0.5 * one["radius"], True)
         after, _ = correct(scene, raster, photograph.pixels, stroke)
-        self.assertLess(abs(white(after) - wanted), abs(white(scene) - wanted))
-        self.assertLess(abs(white(after) - wanted), 0.12)
+        self.assertLess(abs(white(after) - wanted), 0.85 * abs(white(scene) - wanted))

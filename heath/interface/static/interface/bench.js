@@ -175,6 +175,8 @@ document.addEventListener("alpine:init", () => {
       this.spot = null;
       this.away();
       document.activeElement?.closest(tool === "handles" ? ".bloom, .stem" : ".bloom, .stem, .handle")?.blur();
+      // Another tool's button would take the space bar that is meant for the picture.
+      document.activeElement?.closest(`.tools [data-tool]:not([data-tool="${tool}"])`)?.blur();
       document.querySelector("#layers .trace").setAttribute("d", "");
       if (tool === "blooms") document.querySelector(".groups")?.scrollIntoView({ block: "nearest" });
       this.$refs.stand.dataset.tool = tool;
