@@ -13,18 +13,23 @@ from itertools import combinations, pairwise
 
 import numpy as np
 
-from juniper.colour.circle import NEUTRALS, gap, hue_name, position
+from juniper.colour.circle import NEUTRALS, gap, hue_name, position, saturation
 from juniper.colour.palette import Swatch, own_colour
 from juniper.colour.spaces import from_hex, lab_from_srgb, linear_from_srgb, srgb_from_lab, srgb_from_linear, to_hex
 
 COUNTS_FROM = 0.025  # share of the flowers from which a colour is one of the palette's
 MINOR = 0.15  # a colour of less may be left out of a scheme: an accent of its own, or the green of calyx and bud
 LEFT_OUT = 120.0  # degrees that leaving a colour out costs, times its share
+PALE, PALE_COUNTS_FROM = (
+    0.2,
+    0.06,
+)  # saturation under which a colour is nearly a neutral, and the share from which such a one still counts
 FAINT, BY_FAINT = 0.10, 150.0  # a corner that is held by a share of less costs the difference times so many degrees
 GREENS = ("green", "yellow-green")
 CREAM_TINTS, CALYX = ("yellow", "yellow-orange"), 0.08
 LEAVES = 0.15  # the part that foliage plays among the flowers where green belongs to the scheme
 ONE = 0.8  # steps: colours no further apart hold one place on the circle
+BESIDE = 0.2  # steps, on average: colours no further beside the chief one are its tints
 HALF = 15.0  # degrees: half a step, within which a scheme fits in full
 LOST = 60.0  # degrees, two steps, at which nothing of it is left
 DEGREES = 30.0  # of one step
@@ -97,7 +102,7 @@ def schemes_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> list[S
     leaves = [s for s in swatches if s.part == "foliage"]
     if with_green and leaves and flowers:
         flowers.append(replace(leaves[0], part="flower", share=LEAVES))
-    counted = [s for s in flowers if s.share >= COUNTS_FROM]
+    counted = [s for s in flowers if s.share >= (COUNTS_FROM if s.hue in NEUTRALS or _deep(s) >= PALE else PALE_COUNTS_FROM)]
     if not counted:
         return []
     hues = _with_cream([s for s in counted if s.hue not in NEUTRALS], counted)
@@ -115,6 +120,10 @@ def schemes_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> list[S
     if min(off.values()) > 45 and len(hues) >= 4:
         off["polychromatic"] = 24.0
     return _ranked(off)
+
+
+def _deep(swatch: Swatch) -> float:
+    return float(saturation(np.array(swatch.own)))
 
 
 def _with_cream(hues: list[Swatch], counted: list[Swatch]) -> list[Swatch]:
@@ -138,17 +147,17 @@ def _green_last(hues: list[Swatch]) -> list[Swatch]:
     return [replace(s, share=s.share / 2) if s.hue in GREENS else s for s in hues]
 
 
-def _is_polychromatic(counted: list[Swatch], places: list[tuple[float, float]]) -> bool:
+def _is_polychromatic(counted: list[Swatch], places: list[tuple[float, float, float]]) -> bool:
     """Five or more colours, white among them, on four places or more that no quarter of the circle holds."""
     names = {s.hue for s in counted if s.hue not in ("grey", "black", "brown")}
-    return len(names) >= 5 and len(places) >= 4 and _arc([p for p, _ in places]) > 4.5
+    return len(names) >= 5 and len(places) >= 4 and _arc([p for p, _, _ in places]) > 4.5
 
 
-def _offs(places: list[tuple[float, float]]) -> dict[str, float]:
+def _offs(places: list[tuple[float, float, float]]) -> dict[str, float]:
     """Degrees by which each scheme is off, at the best choice of minor colours that are left out of it."""
-    total = sum(w for _, w in places)
-    places = [(p, w / total) for p, w in places]
-    minor = [i for i, (_, w) in enumerate(places) if w < MINOR and i > 0][:5]
+    total = sum(w for _, w, _ in places)
+    places = [(p, w / total, broad) for p, w, broad in places]
+    minor = [i for i, (_, w, _) in enumerate(places) if w < MINOR and i > 0][:5]
     out: dict[str, float] = {}
     for count in range(len(minor) + 1):
         for left in combinations(minor, count):
@@ -159,13 +168,13 @@ def _offs(places: list[tuple[float, float]]) -> dict[str, float]:
     return out
 
 
-def _offs_of(places: list[tuple[float, float]]) -> dict[str, float]:
+def _offs_of(places: list[tuple[float, float, float]]) -> dict[str, float]:
     """Degrees by which each scheme is off that these colours, all of them, can make."""
-    arc, chief = _arc([p for p, _ in places]), places[0][0]
-    total = sum(w for _, w in places)
-    beside = sum(w * gap(chief, p) for p, w in places) / total
-    # One step, and a tint of the next one that holds little.
-    one = arc <= ONE or (arc < 1.6 and beside <= 0.2)
+    arc, chief = _arc([p for p, _, _ in places]), places[0][0]
+    total = sum(w for _, w, _ in places)
+    beside = sum(w * gap(chief, p) for p, w, _ in places) / total
+    # One step, and a tint of the next one that holds little; what was taken together may lie apart as well.
+    one = arc <= ONE or (arc < 1.6 and beside + sum(w * broad for _, w, broad in places) / total <= BESIDE)
     out = {"monochromatic": DEGREES * beside if one else HALF + DEGREES * (arc - ONE)}
     if arc > ONE:
         out["analogous"] = 2 * DEGREES * max(0.0, arc - 3.4) + (6.0 if one else 0.0)
@@ -173,29 +182,30 @@ def _offs_of(places: list[tuple[float, float]]) -> dict[str, float]:
         return out
     for name, shape in SHAPES.items():
         if len(places) >= len(shape):
-            out[name] = _shape_error(places, shape)
+            out[name] = _shape_error([(p, w) for p, w, _ in places], shape)
     # Two broad colours at one pole, more than a step apart, are two corners.
-    broad = [p for p, w in places if w >= 0.2 * total]
+    broad = [p for p, w, _ in places if w >= 0.2 * total]
     if any(1.2 < gap(p, q) < 3 for p, q in combinations(broad, 2)):
         out["complementary"] += 6.0
     return out
 
 
-def _places(hues: list[Swatch]) -> list[tuple[float, float]]:
-    """(place on the circle, share) with colours of nearly one place taken together, the largest first."""
-    out: list[tuple[float, float]] = []
+def _places(hues: list[Swatch]) -> list[tuple[float, float, float]]:
+    """(place on the circle, share, mean distance from it) with colours of nearly one place taken together, the largest first."""
+    out: list[tuple[float, float, list[tuple[float, float]]]] = []
     for swatch in sorted(hues, key=lambda s: -s.share):
         hue = float(np.degrees(np.arctan2(swatch.own[2], swatch.own[1])) % 360)
         place = float(position(hue))
-        for i, (other, share) in enumerate(out):
+        for i, (other, share, own) in enumerate(out):
             if gap(place, other) < ONE:
                 turn = (place - other + 6) % 12 - 6
                 total = share + swatch.share
-                out[i] = ((other + turn * swatch.share / total) % 12, total)
+                out[i] = ((other + turn * swatch.share / total) % 12, total, [*own, (place, swatch.share)])
                 break
         else:
-            out.append((place, swatch.share))
-    return sorted(out, key=lambda p: -p[1])
+            out.append((place, swatch.share, [(place, swatch.share)]))
+    out.sort(key=lambda p: -p[1])
+    return [(place, share, sum(w * gap(place, p) for p, w in own) / share) for place, share, own in out]
 
 
 def _arc(steps: list[float]) -> float:

@@ -20,6 +20,7 @@ from juniper.photobooth.pieces import PIECES
 PALE_OR_GREEN = ("white", "cream", "green", "lime")  # the flowers that are hardest to tell from leaf and wall
 SILVER = ("eucalyptus", "olive")
 HARDER = 6000  # from this number on flowers are more often like leaf or wall, and of more kinds
+AIRY = 7000  # and from this one on each has airy filler, white more often than not, and often green flowers
 FLAWS = ("off-balance", "twin tips", "no focal", "focal too high", "bare rim", "gap")
 
 
@@ -117,7 +118,19 @@ def invented(number: int) -> Piece:
         shape=shape,
         jumble=bool(rng.random() < 0.35),
     )
-    return piece if number < HARDER else _harder(piece, rng)
+    if number >= HARDER:
+        piece = _harder(piece, rng)
+    return piece if number < AIRY else _airy(piece, rng)
+
+
+def _airy(piece: Piece, rng: np.random.Generator) -> Piece:
+    """The piece with a cloud of fine filler in it, and now and then green flowers among the others."""
+    kind = str(rng.choice(["gypsophila", "waxflower", "statice", "plume"], p=[0.6, 0.2, 0.1, 0.1]))
+    colour = str(rng.choice(["white", "cream", piece.focal[1]], p=[0.65, 0.1, 0.25]))
+    mass = piece.mass
+    if rng.random() < 0.4:
+        mass = (*mass[1:], (str(rng.choice(list(HEADS | MORE_HEADS))), str(rng.choice(["green", "lime"]))))
+    return replace(piece, filler=(kind, colour), mass=mass)
 
 
 def _harder(piece: Piece, rng: np.random.Generator) -> Piece:

@@ -115,7 +115,7 @@ def recoloured(picture: np.ndarray, labels: np.ndarray, blooms: np.ndarray, rng:
     for k in groups:
         _repaint(lab, whose == k, turn[k], chroma[k], tint[k], lightness[k])
     leaf = (labels == 3) & (blooms == 0)
-    silver = rng.random() < 0.25  # leaves as pale and grey as many a petal
+    silver = rng.random() < 0.12  # leaves as pale and grey as many a petal
     deep, bright = (rng.uniform(0.2, 0.6), rng.uniform(1.0, 1.6)) if silver else np.exp(rng.normal(0, (0.3, 0.18)))
     _repaint(lab, leaf, np.radians(rng.normal(0, 14)), deep, rng.normal(0, 2, 2), bright)
     for k in (0, 1, 2, 4):

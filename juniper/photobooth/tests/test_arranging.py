@@ -9,7 +9,7 @@ from juniper.photobooth.arranging import COLOURS, FORMS, Piece, arrange, surface
 from juniper.photobooth.containers import SHELF, built
 from juniper.photobooth.flowers import GOLDEN, HEADS, MORE_HEADS, MORE_SPIKES
 from juniper.photobooth.greenery import MORE_FILLERS
-from juniper.photobooth.invented import HARDER, invented
+from juniper.photobooth.invented import AIRY, HARDER, invented
 from juniper.photobooth.mesh import about_z, ball, box, frame, joined, tube, tube_upright, write_ply
 
 PLAIN = Piece(
@@ -104,6 +104,12 @@ class Arranging(unittest.TestCase):
             p for p in pieces if p.form not in ("three-stem", "grouped vessels") and p.filler and p.filler[0] in MORE_FILLERS
         )
         self.assertIn(one.filler[0], {i.kind for i in arrange(one, 3).items})
+
+    def test_airy_lessons_have_filler_white_more_often_than_not_and_green_flowers(self):
+        pieces = [invented(AIRY + n) for n in range(60)]
+        self.assertTrue(all(p.filler for p in pieces))
+        self.assertGreater(sum(p.filler[1] == "white" for p in pieces), 30)
+        self.assertGreater(sum(any(c in ("green", "lime") for _, c in p.mass) for p in pieces), 15)
 
     def test_every_form_reaches_about_its_height_and_width(self):
         for form in FORMS:
