@@ -48,6 +48,8 @@ def coloured(path: Path, kelvin: float | None = None) -> Coloured | None:
     """Read the colours of a picture with NAME.json beside it, or, under light of `kelvin`, of one of the roll with a reference card put beside
     it. None when it cannot be measured."""
     truth = json.loads(path.with_suffix(".json").read_text())
+    if "scheme" not in truth:
+        return None
     data = path.read_bytes()
     if kelvin is not None:
         number, view = path.stem.split("-")
