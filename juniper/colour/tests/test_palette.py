@@ -10,7 +10,7 @@ from juniper.colour import Swatch, ciede2000, from_hex, hue_name, lab_from_srgb,
 from juniper.colour.circle import position, saturation
 from juniper.colour.names import flower_name, names
 from juniper.colour.palette import apart, flower_palette, own_colour
-from juniper.colour.ratios import LIGHT_VALUES, extension_of, light_value, parts_of, relation, split_distance
+from juniper.colour.ratios import LIGHT_VALUES, extension_of, light_value, parts_of, relation, share_unsure, split_distance
 from juniper.colour.schemes import schemes_of
 from juniper.colour.spaces import linear_from_srgb, srgb_from_lab, srgb_from_linear
 
@@ -184,3 +184,36 @@ class Ratios(unittest.TestCase):
         self.assertAlmostEqual(float(np.arctan2(own[2], own[1])), float(np.arctan2(blue[2], blue[1])))
         self.assertGreater(own[0], blue[0])
         self.assertLess(float(ciede2000(blue, own)), 12)
+
+
+class Unsure(unittest.TestCase):
+    def test_a_share_is_as_unsure_as_what_is_in_doubt_of_it_and_beside_it(self):
+        # Hand-worked: hypot(.025 x 2 x sqrt(.24), .85 x hypot(.10 x .4, .05 x .6)) = hypot(.0245, .0425).
+        red = Swatch("flower", (41.0, 58.0, 35.0), "#be282d", "red", 0.6, doubt=0.10)
+        white = Swatch("flower", (90.0, 0.0, 4.0), "#e6e3da", "white", 0.4, doubt=0.05)
+        leaf = Swatch("foliage", (40.0, -20.0, 20.0), "#3e7034", "green", 1.0)
+        self.assertAlmostEqual(share_unsure((red,), (red, white, leaf)), 0.0491, places=3)
+        self.assertAlmostEqual(share_unsure((white,), (red, white, leaf)), 0.0491, places=3)
+
+    def test_all_of_the_flowers_are_sure_and_a_single_colour_too(self):
+        red = Swatch("flower", (41.0, 58.0, 35.0), "#be282d", "red", 1.0, doubt=0.3)
+        self.assertAlmostEqual(share_unsure((red,), (red,)), 0.0)
+
+
+class NearALimit(unittest.TestCase):
+    """As read from two simulated pictures."""
+
+    def called(self, *colours):
+        made = []
+        for text, share in colours:
+            lab = lab_from_srgb(from_hex(text))
+            made.append(Swatch("flower", tuple(map(float, lab)), text, hue_name(own_colour(lab)), share))
+        return scheme_of(tuple(made)).name
+
+    def test_a_faint_tint_of_little_share_is_no_fifth_colour(self):
+        seen = (("#552f68", 0.38), ("#b12c6e", 0.25), ("#d2d3c0", 0.15), ("#bf5867", 0.13), ("#e89c25", 0.04))
+        self.assertEqual(self.called(*seen, ("#64606e", 0.03)), "analogous")
+        self.assertEqual(self.called(*seen, ("#3763b4", 0.03)), "polychromatic")
+
+    def test_tints_that_lie_apart_are_not_one_hue(self):
+        self.assertEqual(self.called(("#3b1b58", 0.38), ("#885582", 0.23), ("#332f6f", 0.19), ("#3b2c67", 0.15)), "analogous")

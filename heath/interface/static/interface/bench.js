@@ -46,6 +46,10 @@ document.addEventListener("alpine:init", () => {
     get painting() {
       return this.tool === "petal" || this.tool === "leaf";
     },
+    // What is laid over gives way where a tool has much to say.
+    get laysOver() {
+      return !this.painting && !this.onTrial;
+    },
     get brushing() {
       return this.tool === "plant" || this.tool === "not-plant" || this.painting;
     },
