@@ -26,6 +26,7 @@ WEIGHTY = 20.0  # what a pixel under the brush counts for: a click tells enough
 SHADE, DEEP = 0.4, 110.0  # lightness counts so much less than it does among petals of all kinds; saturation as chroma
 MARGIN = 0.7
 BESIDE = 1.5  # nats that what lies beside the stroke has more
+PARTLY = 0.2  # of what lies under the brush, that a colour has to hold there already
 SAME_STEP = 2.0  # times as far apart may be what was painted and a colour of its step
 MOST_COLOURS = 12  # of flowers in a palette
 
@@ -52,18 +53,20 @@ def paint(scene: Scene, raster: Raster, pixels: np.ndarray, stroke: PetalStroke)
     look = looked_at(pixels, raster.labels)
     number, odds = raster.flowers[plant], petal_odds(look, plant, pixels)
     other = (number > 0) != stroke.petal
-    if stroke.alone:
-        taken = under & other
-    else:
+    taken = meant = under & other
+    if not stroke.alone:
         near = _nearness(under, plant, max(1.0, stroke.radius * raster.scale))
-        taken = other & _alike(pixels[plant], odds if stroke.petal else -odds, under, other, near)
+        alike, meant = _alike(pixels[plant], odds if stroke.petal else -odds, under, other, near)
+        taken, meant = other & alike, other & meant
     if not taken.any():
         return scene, raster
     lab = cv2.cvtColor(scene.in_fair_light(pixels[plant][None]).astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
     flowers = [s for s in scene.palette if s.part == "flower"]
     if stroke.petal:
-        shown = under & taken
-        which = _likest(flowers, lab[shown if shown.any() else taken])
+        # A floret of which part was found is of the colour that was found of it.
+        found = np.bincount(number[under], minlength=len(flowers) + 1)[1:]
+        partly = found.any() and found.max() >= PARTLY * under.sum()
+        which = int(found.argmax()) if partly else _likest(flowers, lab[meant if meant.any() else taken])
         flowers[which:] = [_joined(flowers[which : which + 1], (number == which + 1).sum(), lab[taken]), *flowers[which + 1 :]]
         number = np.where(taken, which + 1, number)
     else:
@@ -87,9 +90,11 @@ def plant_under(scene: Scene, raster: Raster, stroke: PetalStroke) -> np.ndarray
     return under
 
 
-def _alike(pixels: np.ndarray, odds: np.ndarray, under: np.ndarray, other: np.ndarray, near: np.ndarray) -> np.ndarray:
+def _alike(
+    pixels: np.ndarray, odds: np.ndarray, under: np.ndarray, other: np.ndarray, near: np.ndarray
+) -> tuple[np.ndarray, np.ndarray]:
     """Which pixels (n, 3) sRGB of the plant are like what lies `under` the brush, as against the surest of what is taken for the `other` (bool n): by
-    their colour, their own `odds` (n,) of being what was painted, and how `near` they are."""
+    their colour, their own `odds` (n,) of being what was painted, and how `near` they are; and which of those under it show what was meant."""
     lab = cv2.cvtColor(pixels[None].astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
     surely = np.clip(1 / (1 + np.exp(odds)) - SURE, 0, None) * (other & ~under)
     places, meant, beside = _out_of_shade(lab), under.astype(float), BESIDE * near
@@ -97,7 +102,8 @@ def _alike(pixels: np.ndarray, odds: np.ndarray, under: np.ndarray, other: np.nd
         # Between florets leaf shows, under the brush as well (expectation and maximisation; Dempster, Laird & Rubin 1977).
         like = more_usual(places, WEIGHTY * meant, surely)
         meant = under / (1 + np.exp(-like))
-    return (under & (like > UNLIKE)) | ((like + beside > ALIKE) & (like + beside + np.minimum(odds, 0) * (1 - near) > MARGIN))
+    alike = (like + beside > ALIKE) & (like + beside + np.minimum(odds, 0) * (1 - near) > MARGIN)
+    return alike | (under & (like > UNLIKE)), under & (like > np.median(like[under]))
 
 
 def _nearness(under: np.ndarray, plant: np.ndarray, radius: float) -> np.ndarray:
@@ -119,8 +125,9 @@ def _likest(flowers: list[Swatch], shown: np.ndarray) -> int:
     if not flowers:
         return 0
     own = swatch_of(shown, "flower", 0.0)
+    step = "white" if own.hue == "grey" else own.hue  # white in deep shade
     away = apart(np.array([lab_from_srgb(from_hex(s.chip)) for s in flowers]), lit(shown))
-    away = away / np.where([s.hue == own.hue for s in flowers], SAME_STEP, 1.0)
+    away = away / np.where([s.hue == step for s in flowers], SAME_STEP, 1.0)
     return int(away.argmin()) if away.min() < 1 or len(flowers) >= MOST_COLOURS else len(flowers)
 
 
