@@ -64,8 +64,8 @@ class Correction(models.Model):
         if self.kind == self.Kind.HANDLE:
             return f"{self.get_handle_display()} moved".capitalize()
         if self.kind == self.Kind.BRUSH:
-            plant, petal = self.what.get("plant"), self.what.get("petal")
-            return "Brushed as " + ("petals" if petal else "plant" if plant else "leaves" if plant is None else "not plant")
+            yes, no = ("petals", "leaves") if "petal" in self.what else ("plant", "not plant")
+            return f"Brushed as {yes if self.what.get('petal', self.what.get('plant')) else no}"
         if self.kind == self.Kind.STEM:
             return STEM_WORDS[self.what["line"]]
         if self.kind == self.Kind.COLOUR:

@@ -20,10 +20,8 @@ from juniper.colour.spaces import from_hex, lab_from_srgb, linear_from_srgb, srg
 COUNTS_FROM = 0.025  # share of the flowers from which a colour is one of the palette's
 MINOR = 0.15  # a colour of less may be left out of a scheme: an accent of its own, or the green of calyx and bud
 LEFT_OUT = 120.0  # degrees that leaving a colour out costs, times its share
-PALE, PALE_COUNTS_FROM = (
-    0.2,
-    0.06,
-)  # saturation under which a colour is nearly a neutral, and the share from which such a one still counts
+PALE = 0.2  # saturation under which a colour is nearly a neutral
+PALE_COUNTS_FROM = 0.06  # share from which such a one still counts
 FAINT, BY_FAINT = 0.10, 150.0  # a corner that is held by a share of less costs the difference times so many degrees
 GREENS = ("green", "yellow-green")
 CREAM_TINTS, CALYX = ("yellow", "yellow-orange"), 0.08
@@ -102,7 +100,7 @@ def schemes_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> list[S
     leaves = [s for s in swatches if s.part == "foliage"]
     if with_green and leaves and flowers:
         flowers.append(replace(leaves[0], part="flower", share=LEAVES))
-    counted = [s for s in flowers if s.share >= (COUNTS_FROM if s.hue in NEUTRALS or _deep(s) >= PALE else PALE_COUNTS_FROM)]
+    counted = [s for s in flowers if s.share >= _counts_from(s)]
     if not counted:
         return []
     hues = _with_cream([s for s in counted if s.hue not in NEUTRALS], counted)
@@ -122,8 +120,10 @@ def schemes_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> list[S
     return _ranked(off)
 
 
-def _deep(swatch: Swatch) -> float:
-    return float(saturation(np.array(swatch.own)))
+def _counts_from(swatch: Swatch) -> float:
+    """Share from which a colour counts: more of one that is nearly a neutral, whose hue tells little."""
+    faint = swatch.hue not in NEUTRALS and float(saturation(np.array(swatch.own))) < PALE
+    return PALE_COUNTS_FROM if faint else COUNTS_FROM
 
 
 def _with_cream(hues: list[Swatch], counted: list[Swatch]) -> list[Swatch]:

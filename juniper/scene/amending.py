@@ -14,7 +14,7 @@ import numpy as np
 from juniper.colour.palette import Swatch
 from juniper.scene.blooms import ROLES, Bloom, find_blooms, focal_point, give_roles, tell_apart
 from juniper.scene.doubt import with_doubts
-from juniper.scene.material import petal_odds
+from juniper.scene.material import flower_mask, petal_odds
 from juniper.scene.petals import Look, frame_of, look_at
 from juniper.scene.scene import Raster, Scene
 from juniper.scene.separation import CONTAINER, PLANT
@@ -72,7 +72,7 @@ def amend(scene: Scene, raster: Raster, pixels: np.ndarray, change: Stroke | Blo
     look = looked_at(pixels, labels)
     odds = petal_odds(look, labels == PLANT, pixels)
     raster = replace(raster, labels=labels, flowers=_flowers(raster, labels, pixels, scene, odds))
-    return seen_again(scene, raster, pixels, look, odds), raster
+    return seen_again(scene, raster, look, odds, plant_colours(scene, raster, pixels)), raster
 
 
 def prepare(raster: Raster, pixels: np.ndarray) -> None:
@@ -160,8 +160,7 @@ def _flowers(raster: Raster, labels: np.ndarray, pixels: np.ndarray, scene: Scen
     swatches = [s for s in scene.palette if s.part == "flower"]
     if not new.any() or not swatches or not scene.has_colour:
         return flowers
-    petal = new.copy()
-    petal[labels == PLANT] &= odds > 0
+    petal = flower_mask(labels == PLANT, odds) & new
     if petal.any():
         lab = cv2.cvtColor(scene.in_fair_light(pixels[petal][None]).astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
         away = np.linalg.norm((lab[:, None] - np.array([s.lab for s in swatches])) * (0.35, 1, 1), axis=2)
@@ -169,11 +168,16 @@ def _flowers(raster: Raster, labels: np.ndarray, pixels: np.ndarray, scene: Scen
     return flowers
 
 
-def seen_again(scene: Scene, raster: Raster, pixels: np.ndarray, look: Look, odds: np.ndarray) -> Scene:
-    """The scene with shares, blooms and focal point read from an amended raster; `odds` of its plant by petal_odds()."""
-    plant = raster.labels == PLANT
-    lab = cv2.cvtColor(scene.in_fair_light(pixels[plant][None]).astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
-    palette = with_doubts(reshared(scene.palette, raster.flowers), odds, raster.flowers[plant], lab)
+def plant_colours(scene: Scene, raster: Raster, pixels: np.ndarray) -> np.ndarray:
+    """CIELAB (n, 3), in fair light, of the plant's pixels in a picture (h, w, 3) uint8 sRGB."""
+    fair = scene.in_fair_light(pixels[raster.labels == PLANT][None])
+    return cv2.cvtColor(fair.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
+
+
+def seen_again(scene: Scene, raster: Raster, look: Look, odds: np.ndarray, lab: np.ndarray) -> Scene:
+    """The scene with shares, blooms and focal point read from an amended raster; `odds` (n,) of its plant by petal_odds(), `lab` (n, 3) by
+    plant_colours()."""
+    palette = with_doubts(reshared(scene.palette, raster.flowers), odds, raster.flowers[raster.labels == PLANT], lab)
     blooms = find_blooms(tell_apart(look, raster.flowers > 0), raster.flowers, tuple(s for s in palette if s.part == "flower"))
     datum = scene.datum.scaled(raster.scale)
     ys, xs = np.nonzero(raster.labels == PLANT)

@@ -15,8 +15,8 @@ def doubts(odds: np.ndarray, number: np.ndarray, lab: np.ndarray, palette: tuple
     """Area that each flower colour of a palette may have too much or too little, as it is to be expected by the odds, in parts of all flowers (k,).
 
     `odds` (n,) are log odds of petal over leaf of the plant's pixels, `number` (n,) the flower colour they were given (from 1, 0 leaf), and `lab` (n, 3)
-    their CIELAB. A leaf would be of the colour that it is likest to, light and shade apart. What goes against its odds was told by a person, and
-    is sure.
+    their CIELAB. A leaf would be of the colour that it is likest to, light and shade apart. What goes against its odds was told by a person, or is
+    a silver leaf by its colour, and is sure.
     """
     flowers = [s for s in palette if s.part == "flower"]
     whole = int((number > 0).sum())

@@ -17,10 +17,10 @@ FLOOR, RARE = 0.01, 2e-5  # likeness, and share of the counted, that anything ma
 OF_PETAL, OF_LEAF, MOST = 1.0, 0.5, 4.0
 
 
-def flower_mask(look: Look, plant: np.ndarray, pixels: np.ndarray) -> np.ndarray:
-    """Which plant pixels (bool h x w) of a picture (uint8 h x w x 3 sRGB) are petals, by petal_odds(): bool (h, w)."""
+def flower_mask(plant: np.ndarray, odds: np.ndarray) -> np.ndarray:
+    """Which plant pixels (bool h x w) are petals by their petal_odds() (n,): bool (h, w)."""
     out = np.zeros_like(plant)
-    out[plant] = petal_odds(look, plant, pixels) > 0
+    out[plant] = odds > 0
     return out
 
 
@@ -41,13 +41,12 @@ def petal_odds(look: Look, plant: np.ndarray, pixels: np.ndarray) -> np.ndarray:
 def more_usual(lab: np.ndarray, petal: np.ndarray, leaf: np.ndarray) -> np.ndarray:
     """How much more usual each colour (n, 3) CIELAB is among what counts as petal, by weights (n,), than among what counts as leaf: log ratios (n,), as far
     as believed; 0 where too little counts."""
-    sure = (petal, leaf)
-    if min(weight.sum() for weight in sure) < FEWEST:
+    if min(petal.sum(), leaf.sum()) < FEWEST:
         return np.zeros(len(lab))
     cell = np.clip((lab - LOW) / (HIGH - LOW) * CELLS, 0, CELLS - 1).astype(int)
     cell = np.ravel_multi_index(tuple(cell.T), CELLS)
     shares = []
-    for weight in sure:
+    for weight in (petal, leaf):
         count = np.bincount(cell, weight, CELLS.prod()).reshape(CELLS)
         for axis, breadth in enumerate(BLURRED):
             first = np.moveaxis(count, axis, 0)

@@ -14,17 +14,17 @@ import numpy as np
 from juniper.colour.circle import saturation
 from juniper.colour.palette import Swatch, apart, lit, palette_of, swatch_of
 from juniper.colour.spaces import from_hex, lab_from_srgb, srgb_from_lab, to_hex
-from juniper.scene.amending import looked_at, seen_again, under_brush
+from juniper.scene.amending import looked_at, plant_colours, seen_again, under_brush
 from juniper.scene.material import SURE, more_usual, petal_odds
 from juniper.scene.scene import FEWER, Raster, Scene
 from juniper.scene.separation import PLANT
 
 ALIKE = 1.5  # nats, of colour, from which anything goes along with what was painted
 UNLIKE = -0.7  # under which even what lies under the brush is a gap between what was meant
-ROUNDS = 4
+ROUNDS = 4  # in which florets under the brush are told from what shows between them
 WEIGHTY = 20.0  # what a pixel under the brush counts for: a click tells enough
 SHADE, DEEP = 0.4, 110.0  # lightness counts so much less than it does among petals of all kinds; saturation as chroma
-MARGIN = 0.7
+MARGIN = 0.7  # nats that colour, place and what was seen have to outweigh doubt by
 BESIDE = 1.5  # nats that what lies beside the stroke has more
 PARTLY = 0.2  # of what lies under the brush, that a colour has to hold there already
 SAME_STEP = 2.0  # times as far apart may be what was painted and a colour of its step
@@ -60,7 +60,7 @@ def paint(scene: Scene, raster: Raster, pixels: np.ndarray, stroke: PetalStroke)
         taken, meant = other & alike, other & meant
     if not taken.any():
         return scene, raster
-    lab = cv2.cvtColor(scene.in_fair_light(pixels[plant][None]).astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
+    lab = plant_colours(scene, raster, pixels)
     flowers = [s for s in scene.palette if s.part == "flower"]
     if stroke.petal:
         # A floret of which part was found is of the colour that was found of it.
@@ -75,7 +75,7 @@ def paint(scene: Scene, raster: Raster, pixels: np.ndarray, stroke: PetalStroke)
     palette = (*flowers, *leaves, *(s for s in scene.palette if s.part not in ("flower", "foliage")))
     raster = replace(raster, flowers=raster.flowers.copy())
     raster.flowers[plant] = number
-    return seen_again(replace(scene, palette=palette), raster, pixels, look, odds), raster
+    return seen_again(replace(scene, palette=palette), raster, look, odds, lab), raster
 
 
 def plant_under(scene: Scene, raster: Raster, stroke: PetalStroke) -> np.ndarray:

@@ -15,7 +15,7 @@ from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles, te
 from juniper.scene.cutout import CutOut, amended
 from juniper.scene.datum import Datum, NoContainer, Spread, Told, find_datum
 from juniper.scene.doubt import with_doubts
-from juniper.scene.material import petal_odds
+from juniper.scene.material import flower_mask, petal_odds
 from juniper.scene.petals import LEAF, PETAL, WALL, closer
 from juniper.scene.separation import CONTAINER, PLANT, Separation, separate
 from juniper.scene.vessel import Vessel
@@ -150,9 +150,8 @@ def see(
     told = photograph.card is not None and photograph.card.white is not None
     lit = aside(_in_fair_light, photograph, lab, parts.labels < CONTAINER, told)
     look = closer(photograph.pixels, parts.look, parts.labels >= CONTAINER)
-    petals, odds = np.zeros_like(plant), petal_odds(look, plant, photograph.pixels)
-    if photograph.has_colour:
-        petals[plant] = odds > 0
+    odds = petal_odds(look, plant, photograph.pixels)
+    petals = flower_mask(plant, odds) if photograph.has_colour else np.zeros_like(plant)
     apart = tell_apart(look, petals)
     white, judged = lit.result()
     flowers, palette = _colours(judged, parts.labels, petals, apart.number)

@@ -11,7 +11,7 @@ from juniper.scene import PLANT, see
 from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles, like_blooms, tell_apart
 from juniper.scene.datum import given_datum
 from juniper.scene.ground import BACKDROP, TABLE, plate, read_ground
-from juniper.scene.material import flower_mask
+from juniper.scene.material import flower_mask, petal_odds
 from juniper.scene.petals import LEAF, PETAL, Look, frame_of, look_at
 
 
@@ -94,11 +94,15 @@ class Looking(unittest.TestCase):
         np.testing.assert_allclose(first.parts.sum(axis=0), 1, atol=1e-4)
 
 
+def petals_of(look, plant, pixels):
+    return flower_mask(plant, petal_odds(look, plant, pixels))
+
+
 class Material(unittest.TestCase):
     def test_petals_are_where_they_were_seen_and_nowhere_off_the_plant(self):
         plant = np.zeros((600, 400), bool)
         plant[:, 150:] = True
-        petals = flower_mask(told([(150, 250, 40, 1)]), plant, np.full((*plant.shape, 3), 128, np.uint8))
+        petals = petals_of(told([(150, 250, 40, 1)]), plant, np.full((*plant.shape, 3), 128, np.uint8))
         self.assertTrue(petals[250, 170])
         self.assertFalse(petals[250, 130] or petals[400, 300])
 
@@ -114,10 +118,10 @@ class Material(unittest.TestCase):
         look = told([(150, 250, 35, 1), (280, 400, 40, 1)])
         blurred = look.parts[PETAL] > 0.8
         look.parts[PETAL][blurred], look.parts[LEAF] = 0.62, np.where(blurred, 0.3, 0.9)
-        petals = flower_mask(look, plant, pixels)
+        petals = petals_of(look, plant, pixels)
         truly = white & ~gaps
         self.assertGreater((petals & truly).sum() / (petals | truly).sum(), 0.95)
-        self.assertGreater((flower_mask(look, plant, np.full_like(pixels, 128)) & gaps).sum() / gaps.sum(), 0.9)
+        self.assertGreater((petals_of(look, plant, np.full_like(pixels, 128)) & gaps).sum() / gaps.sum(), 0.9)
 
     def test_the_share_of_foliage_on_the_roll(self):
         # White, green, red and violet flowers; the truth of the traced scene.
