@@ -63,10 +63,8 @@ def paint(scene: Scene, raster: Raster, pixels: np.ndarray, stroke: PetalStroke)
     lab = plant_colours(scene, raster, pixels)
     flowers = [s for s in scene.palette if s.part == "flower"]
     if stroke.petal:
-        # A floret of which part was found is of the colour that was found of it.
-        found = np.bincount(number[under], minlength=len(flowers) + 1)[1:]
-        partly = found.any() and found.max() >= PARTLY * under.sum()
-        which = int(found.argmax()) if partly else _likest(flowers, lab[meant if meant.any() else taken])
+        found = np.bincount(number[under], minlength=len(flowers) + 1)[1:] >= PARTLY * under.sum()
+        which = _likest(flowers, found, lab[meant if meant.any() else taken])
         flowers[which:] = [_joined(flowers[which : which + 1], (number == which + 1).sum(), lab[taken]), *flowers[which + 1 :]]
         number = np.where(taken, which + 1, number)
     else:
@@ -120,14 +118,15 @@ def _out_of_shade(lab: np.ndarray) -> np.ndarray:
     return np.column_stack([SHADE * lab[:, 0], DEEP * deep * np.cos(hue), DEEP * deep * np.sin(hue)])
 
 
-def _likest(flowers: list[Swatch], shown: np.ndarray) -> int:
-    """Place of the colour that petals (n, 3) CIELAB are of: the likest one's, or the next after the last. Tints of one step are taken for one sooner."""
+def _likest(flowers: list[Swatch], found: np.ndarray, shown: np.ndarray) -> int:
+    """Place of the colour that petals (n, 3) CIELAB are of: the likest one's, or the next after the last. Tints of one step are taken for one sooner,
+    and so is what was `found` (bool k) at the same place."""
     if not flowers:
         return 0
     own = swatch_of(shown, "flower", 0.0)
     step = "white" if own.hue == "grey" else own.hue  # white in deep shade
     away = apart(np.array([lab_from_srgb(from_hex(s.chip)) for s in flowers]), lit(shown))
-    away = away / np.where([s.hue == step for s in flowers], SAME_STEP, 1.0)
+    away = away / np.where(np.array([s.hue == step for s in flowers]) | found, SAME_STEP, 1.0)
     return int(away.argmin()) if away.min() < 1 or len(flowers) >= MOST_COLOURS else len(flowers)
 
 
