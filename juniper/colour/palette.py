@@ -62,25 +62,20 @@ class Swatch:
         return tuple(float(v) for v in (own_colour(lab) if self.part == "flower" else lab))
 
 
-def flower_palette(
-    lab: np.ndarray, bloom: np.ndarray, most: int = 9, inner: np.ndarray | None = None
-) -> tuple[tuple[Swatch, ...], np.ndarray]:
-    """Colours of petal pixels (n, 3) in CIELAB, of which `bloom` (n,) int tells the bloom each belongs to (0 none):
-    (swatches by falling share, index (n,) into them). Shares sum to 1.
+def flower_colours(lab: np.ndarray, bloom: np.ndarray, most: int = 9) -> np.ndarray:
+    """Number of the colour (n,) from 0 of petal pixels (n, 3) in CIELAB, of which `bloom` (n,) int tells the bloom each belongs to (0 none).
 
     A bloom is of one colour from its lit side to its shaded one, or of two if both are plain and broad. Blooms are
     joined while they are alike, the likest first (average linkage; Sokal & Michener 1958); how many colours there are is so found by the
-    data. Petals of no bloom go to the likest colour unless there are many that none is like. `inner` (n,) bool tells which pixels have petals all
-    round: the colours are theirs.
+    data. Petals of no bloom go to the likest colour unless there are many that none is like.
     """
     if len(lab) == 0:
-        return (), np.zeros(0, np.int32)
+        return np.zeros(0, int)
     tone, tones, sizes = _tones(lab, bloom)
     loose = tone < 0
     if loose.any():
         tone, tones, sizes = _with_loose(lab, loose, tone, tones, sizes)
-    group = _joined(tones, sizes, most)
-    return _swatches(lab, group[tone], "flower", inner)
+    return _joined(tones, sizes, most)[tone]
 
 
 def _tones(lab: np.ndarray, bloom: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -134,14 +129,16 @@ def on_disc(lab) -> np.ndarray:
 def apart(first, second) -> np.ndarray:
     """How far two colours of petals (..., 3) CIELAB are from being one: under 1 they are taken for the same, in light and in shade."""
     first, second = np.asarray(first, float), np.asarray(second, float)
-    places = [on_disc(c) for c in (first, second)]
-    out = [np.hypot(p[..., 0], p[..., 1]) for p in places]
-    across = np.sqrt(np.maximum(((places[0] - places[1]) ** 2).sum(axis=-1) - (out[0] - out[1]) ** 2, 0.0))
-    near = np.minimum(*out)
-    # Across the disc as far as two of the paler one's saturation would lie.
-    across = across * np.sqrt(near / np.maximum(np.maximum(*out), 1e-9))
+    across, out = across_and_out(on_disc(first), on_disc(second))
     lighter = np.abs(first[..., 0] - second[..., 0]) / 100
-    return BY_HUE * across + BY_SATURATION * np.abs(out[0] - out[1]) + BY_LIGHTNESS * lighter
+    return BY_HUE * across + BY_SATURATION * out + BY_LIGHTNESS * lighter
+
+
+def across_and_out(first: np.ndarray, second: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """What parts places on_disc() (..., 2): in hue, as far as two of the paler one's saturation would lie across the disc, and in saturation."""
+    out = [np.hypot(p[..., 0], p[..., 1]) for p in (first, second)]
+    across = np.sqrt(np.maximum(((first - second) ** 2).sum(axis=-1) - (out[0] - out[1]) ** 2, 0.0))
+    return across * np.sqrt(np.minimum(*out) / np.maximum(np.maximum(*out), 1e-9)), np.abs(out[0] - out[1])
 
 
 def _with_loose(lab, loose, tone, tones, sizes):
@@ -218,7 +215,25 @@ def palette_of(lab: np.ndarray, part: str, most: int = 7) -> tuple[tuple[Swatch,
     index = _nearest(points, centres)
     groups = _merge(lab[::step], index[::step], clusters)
     index = groups[index]
-    return _swatches(lab, index, part)
+    return swatches_of(lab, index, part)
+
+
+def swatches_of(
+    lab: np.ndarray, index: np.ndarray, part: str, inner: np.ndarray | None = None
+) -> tuple[tuple[Swatch, ...], np.ndarray]:
+    """Swatches by falling share of pixels (n, 3) CIELAB by the number (n,) of their colour, and the place (n,) among these of each. Shares sum to 1.
+    `inner` (n,) bool tells which pixels have petals all round: the colours are theirs."""
+    if len(lab) == 0:
+        return (), np.zeros(0, np.int32)
+    names, counts = np.unique(index, return_counts=True)
+    order = np.argsort(-counts)
+    out = []
+    renamed = np.zeros(names.max() + 1, np.int32)
+    for place, which in enumerate(order):
+        own = index == names[which]
+        renamed[names[which]] = place
+        out.append(swatch_of(lab[own], part, float(own.mean()), None if inner is None else inner[own]))
+    return tuple(out), renamed[index]
 
 
 def swatch_of(lab: np.ndarray, part: str, share: float, inner: np.ndarray | None = None) -> Swatch:
@@ -291,15 +306,3 @@ def _merge(lab, index, clusters) -> np.ndarray:
         settle(a)
         group[group == b] = a
     return group
-
-
-def _swatches(lab, index, part, inner=None) -> tuple[tuple[Swatch, ...], np.ndarray]:
-    names, counts = np.unique(index, return_counts=True)
-    order = np.argsort(-counts)
-    out = []
-    renamed = np.zeros(names.max() + 1, np.int32)
-    for place, which in enumerate(order):
-        own = index == names[which]
-        renamed[names[which]] = place
-        out.append(swatch_of(lab[own], part, float(own.mean()), None if inner is None else inner[own]))
-    return tuple(out), renamed[index]

@@ -9,7 +9,7 @@ import numpy as np
 
 from juniper.aside import aside
 from juniper.colour.circle import saturation
-from juniper.colour.palette import Swatch, flower_palette, palette_of
+from juniper.colour.palette import Swatch, flower_colours, palette_of, swatches_of
 from juniper.photograph import Photograph, adaptation, adapted, guessed_light
 from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles, tell_apart
 from juniper.scene.cutout import CutOut, amended
@@ -18,6 +18,7 @@ from juniper.scene.doubt import with_doubts
 from juniper.scene.material import flower_mask, petal_odds
 from juniper.scene.petals import LEAF, PETAL, WALL, closer
 from juniper.scene.separation import CONTAINER, PLANT, Separation, separate
+from juniper.scene.settling import settled
 from juniper.scene.vessel import Vessel
 
 Point = tuple[float, float]
@@ -273,17 +274,23 @@ def _colours(lab, labels, petals, number) -> tuple[np.ndarray, tuple[Swatch, ...
     plant = labels == PLANT
     leaves = aside(_palette_under, lab, plant & ~petals, "foliage", 2)
     vessel = aside(_palette_under, lab, labels == CONTAINER, "container", 1)
-    inner = cv2.erode(petals.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
-    flower, index = flower_palette(lab[petals], number[petals], inner=inner[petals])
+    flower, index = _colours_of_petals(lab, petals, number)
     grey = [k for k, s in enumerate(flower) if s.share < MOSTLY and _is_sage(s.lab)]
     if grey:
         petals = petals.copy()
         petals[petals] = ~np.isin(index, grey)
         leaves = aside(_palette_under, lab, plant & ~petals, "foliage", 2)
-        flower, index = flower_palette(lab[petals], number[petals], inner=inner[petals])
+        flower, index = _colours_of_petals(lab, petals, number)
     raster = np.zeros(labels.shape, np.uint8)
     raster[petals] = index + 1
     return raster, flower + leaves.result() + vessel.result()
+
+
+def _colours_of_petals(lab, petals, number) -> tuple[tuple[Swatch, ...], np.ndarray]:
+    inner = cv2.erode(petals.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    own = lab[petals]
+    index = settled(own, flower_colours(own, number[petals]), petals)
+    return swatches_of(own, index, "flower", inner[petals])
 
 
 def _is_sage(lab) -> bool:

@@ -29,9 +29,13 @@ LOOKS, TIP = (
     0.5,
     0.06,
 )  # likeness of plant that is believed right above the plant's top, and up to how far above it, of the plant's height
-# CIELAB chroma of white flowers; likeness of petal that is believed of them where no more than this parts them from the ground. The blurred edge of coloured
-# petals is as pale, but narrower than BROAD (of the picture's longer side).
-PALE, FAINT_PETAL, FAINTLY, BROAD = 12.0, 0.6, 4.0, 0.005
+# CIELAB chroma of white flowers; likeness of petal that is believed of them where no more than this parts them from the ground. The blurred edge of leaves
+# and coloured petals is as pale, but darker than the ground about it and narrower than BROAD (of the picture's longer side).
+PALE, FAINT_PETAL, FAINTLY, BROAD = 12.0, 0.2, 5.0, 0.003
+BRIGHTER, ABOUT = (
+    3.0,
+    0.06,
+)  # CIELAB lightness over that of the ground; how far off that is looked at, of the picture's longer side
 MOST_STEPS = 4
 SPECK, STALK = 6.0, 6  # distance from the ground of a floret; pixels of unseen stalk to each side of it
 NEAR = 9  # pixels about what looks like the piece within which fine things may be it
@@ -118,9 +122,7 @@ def separate(lab: np.ndarray, pixels: np.ndarray, empty: bool = False) -> Separa
         distance *= np.exp(TELLS * np.maximum(0, piece - 0.5))
     standing = _standing(distance, ground, seeds, size)
     if look is not None:
-        pale = cv2.magnitude(lab[..., 1], lab[..., 2]) < PALE
-        faint = pale & (look.likeness(stands.shape, PETAL) > FAINT_PETAL) & (distance > FAINTLY)
-        standing |= faint & thick(faint & ~standing, BROAD)
+        standing |= _faint(lab, look, distance, standing)
     others = aside(_vessels_beside, look, profile, standing)
     plant, container, wall = standing, np.zeros_like(standing), None
     if profile is not None:
@@ -308,6 +310,16 @@ def _without_shadow(plant: np.ndarray, container: np.ndarray, wall: Wall) -> np.
     low[np.unique(parts[plant & wall.plant])] = False
     low[0] = False
     return plant & ~low[parts]
+
+
+def _faint(lab: np.ndarray, look: Look, distance: np.ndarray, standing: np.ndarray) -> np.ndarray:
+    """White florets (bool h x w) that hardly differ from the ground behind them (`distance`, h x w), beside what is `standing` out."""
+    pale = cv2.magnitude(lab[..., 1], lab[..., 2]) < PALE
+    faint = pale & (look.likeness(standing.shape, PETAL) > FAINT_PETAL) & (distance > FAINTLY) & ~standing
+    ground = ((distance < FAINTLY) & ~standing).astype(np.float32)
+    about = (round(ABOUT * max(standing.shape)),) * 2
+    lightness = cv2.blur(ground * lab[..., 0], about) / np.maximum(cv2.blur(ground, about), 1e-3)
+    return faint & (lab[..., 0] > lightness + BRIGHTER) | thick(faint, BROAD)
 
 
 def _inside(look: Look, plant: np.ndarray, container: np.ndarray) -> np.ndarray:

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from juniper.colour import Swatch, ciede2000, from_hex, hue_name, lab_from_srgb, scheme_of
 from juniper.colour.circle import position, saturation
 from juniper.colour.names import flower_name, names
-from juniper.colour.palette import apart, flower_palette, own_colour
+from juniper.colour.palette import apart, flower_colours, own_colour, swatches_of
 from juniper.colour.ratios import LIGHT_VALUES, extension_of, light_value, parts_of, relation, share_unsure, split_distance
 from juniper.colour.schemes import schemes_of
 from juniper.colour.spaces import linear_from_srgb, srgb_from_lab, srgb_from_linear
@@ -28,7 +28,7 @@ def read(*blooms):
     """Palette of blooms given as lists of pixels."""
     lab = np.concatenate(blooms)
     number = np.repeat(np.arange(1, len(blooms) + 1), [len(b) for b in blooms])
-    return flower_palette(lab, number)
+    return swatches_of(lab, flower_colours(lab, number), "flower")
 
 
 def swatch(text, share, part="flower"):
@@ -72,8 +72,8 @@ class Petals(unittest.TestCase):
         light = [linear_from_srgb(srgb_from_lab(lab)) for lab in (petals("#f2c81f", 400), leaf)]
         edge = lab_from_srgb(srgb_from_linear((light[0] + light[1]) / 2))
         inner = np.repeat([True, False], [900, 400])
-        palette, _ = flower_palette(np.concatenate([pure, edge]), np.ones(1300, int), inner=inner)
-        mixed, _ = flower_palette(np.concatenate([pure, edge]), np.ones(1300, int))
+        palette, _ = swatches_of(np.concatenate([pure, edge]), np.zeros(1300, int), "flower", inner)
+        mixed, _ = swatches_of(np.concatenate([pure, edge]), np.zeros(1300, int), "flower")
         weighed = np.average(np.concatenate([pure, edge]), axis=0, weights=np.where(inner, 1, 0.5))
         np.testing.assert_allclose(palette[0].lab, weighed)
         apart_by = [float(ciede2000(np.array(p[0].lab), pure.mean(axis=0))) for p in (palette, mixed)]
@@ -86,13 +86,10 @@ class Petals(unittest.TestCase):
             self.assertEqual(len(palette), 2, (one, other))
 
     def test_stray_petals_go_to_the_likest_colour_and_many_make_their_own(self):
-        lab = np.concatenate([petals("#f2c81f", 900), petals("#eac020", 60)])
-        palette, _ = flower_palette(lab, np.repeat([1, 0], [900, 60]))
-        self.assertEqual(len(palette), 1)
-        lab = np.concatenate([petals("#f2c81f", 900), petals("#3763b4", 400)])
-        palette, _ = flower_palette(lab, np.repeat([1, 0], [900, 400]))
-        self.assertEqual(len(palette), 2)
-        self.assertEqual(flower_palette(np.zeros((0, 3)), np.zeros(0, int))[0], ())
+        for stray, count, colours in (("#eac020", 60, 1), ("#3763b4", 400, 2)):
+            lab = np.concatenate([petals("#f2c81f", 900), petals(stray, count)])
+            self.assertEqual(len(set(flower_colours(lab, np.repeat([1, 0], [900, count])))), colours)
+        self.assertEqual(swatches_of(np.zeros((0, 3)), flower_colours(np.zeros((0, 3)), np.zeros(0, int)), "flower")[0], ())
 
     def test_distance_is_nought_to_itself_and_symmetric(self):
         red, pink = lab_from_srgb(from_hex("#b5202a")), lab_from_srgb(from_hex("#e79aa6"))

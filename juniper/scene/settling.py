@@ -1,0 +1,45 @@
+"""Petals that were counted to a bloom of another colour, where two blooms overlap, go to the colour they are plainly of."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from juniper.colour.palette import BY_HUE, BY_SATURATION, across_and_out, lit, on_disc
+
+ABOUT = 0.0115  # of the picture's longer side: breadth of what is looked at together, so that a shaded fold is no other flower
+OFF, LIKE, NEARER = 1.2, 1.0, 0.5  # distance from its own colour, from another one, and of that to this, at which petals go to it
+FARTHEST = 4.0  # what is further from a colour than this is none of it, however far
+PALER = (
+    0.7  # what saturation counts beside hue, to how it counts between blooms: light thrown from petal to petal changes it most
+)
+BLACK, TELLS, LEAST = (
+    5.0,
+    10.0,
+    0.05,
+)  # lightness at which a petal tells nothing; how much more tells all; what even the darkest counts
+
+
+def settled(lab: np.ndarray, index: np.ndarray, petals: np.ndarray) -> np.ndarray:
+    """Colours of petals (bool h x w), whose pixels are `lab` (n, 3) CIELAB and of the colours `index` (n,) row by row, with those put right that are
+    plainly another of these: (n,). Each pixel is judged with those about it, bright ones first of all, in hue and saturation."""
+    count = int(index.max(initial=-1)) + 1
+    if count < 2:
+        return index
+    colours = np.array([lit(lab[index == k]) for k in range(count)])
+    across, out = across_and_out(on_disc(lab)[:, None], on_disc(colours)[None])
+    away = np.minimum(BY_HUE * across + PALER * BY_SATURATION * out, FARTHEST)
+    weight = np.clip((lab[:, 0] - BLACK) / TELLS, LEAST, 1.0)
+    breadth = (max(3, round(ABOUT * max(petals.shape))),) * 2
+    left, top, wide, high = cv2.boundingRect(petals.astype(np.uint8))
+    here = petals[top : top + high, left : left + wide]
+
+    def about(values: np.ndarray) -> np.ndarray:
+        laid = np.zeros(here.shape, np.float32)
+        laid[here] = values
+        return cv2.blur(laid, breadth, borderType=cv2.BORDER_CONSTANT)[here]
+
+    whole = about(weight)
+    away = np.stack([about(weight * away[:, k]) / whole for k in range(count)], axis=1)
+    own, least = away[np.arange(len(index)), index], away.min(axis=1)
+    return np.where((own > OFF) & (least < LIKE) & (least < NEARER * own), away.argmin(axis=1), index)
