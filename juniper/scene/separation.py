@@ -31,7 +31,7 @@ LOOKS, TIP = (
 )  # likeness of plant that is believed right above the plant's top, and up to how far above it, of the plant's height
 # CIELAB chroma of white flowers; likeness of petal that is believed of them where no more than this parts them from the ground. The blurred edge of leaves
 # and coloured petals is as pale, but darker than the ground about it and narrower than BROAD (of the picture's longer side).
-PALE, FAINT_PETAL, FAINTLY, BROAD = 12.0, 0.2, 5.0, 0.003
+PALE, FAINT_PETAL, FAINTLY, BROAD = 9.0, 0.3, 5.0, 0.003
 BRIGHTER, ABOUT = (
     3.0,
     0.06,

@@ -1,0 +1,91 @@
+"""Petals counted to a bloom of another colour, on drawn blooms whose colours are known; and florets as pale as the wall. Bounds: common practice."""
+
+import unittest
+
+import numpy as np
+
+from juniper.colour import from_hex, lab_from_srgb
+from juniper.colour.spaces import linear_from_srgb, srgb_from_linear
+from juniper.scene.petals import PETAL, Look
+from juniper.scene.separation import _faint
+from juniper.scene.settling import settled
+
+SIZE = 200
+Y, X = np.mgrid[0:SIZE, 0:SIZE]
+
+
+def drawn(*blooms):
+    """CIELAB picture (h, w, 3) and colour numbers (h, w), -1 none, of round blooms (x, y, radius, '#rrggbb'); lit from the left, nearly dark on the right."""
+    light, number = np.zeros((SIZE, SIZE, 3)), np.full((SIZE, SIZE), -1)
+    for k, (x, y, radius, text) in enumerate(blooms):
+        inside = np.hypot(X - x, Y - y) < radius
+        shade = np.clip(1.0 - (X - x + radius) / (2.3 * radius), 0.1, 1.0)
+        light[inside] = (linear_from_srgb(from_hex(text)) * shade[..., None])[inside]
+        number[inside] = k
+    grain = np.random.default_rng(5).normal(0, 0.5, light.shape)
+    return lab_from_srgb(srgb_from_linear(light)) + grain, number
+
+
+def put_right(lab, counted):
+    """The colour numbers (h, w) after settling."""
+    petals = counted >= 0
+    out = counted.copy()
+    out[petals] = settled(lab[petals], counted[petals], petals)
+    return out
+
+
+class Settled(unittest.TestCase):
+    def test_what_was_counted_to_the_bloom_beside_it_goes_to_its_own_colour(self):
+        for one, other in (("#a3246c", "#5d2f8c"), ("#e8761c", "#f2c81f"), ("#8e1626", "#e79aa6"), ("#f1efe6", "#e4603c")):
+            lab, true = drawn((80, 100, 50, one), (135, 100, 42, other))
+            counted = np.where((true == 1) & (X < 125), 0, true)  # a third of the second bloom
+            wrong = counted != true
+            after = put_right(lab, counted)
+            with self.subTest(one=one, other=other):
+                self.assertGreater((after == true)[wrong].mean(), 0.8)
+                self.assertGreater((after == true)[~wrong & (true >= 0)].mean(), 0.97)
+
+    def test_what_is_right_stays_in_light_and_shade(self):
+        lab, true = drawn((60, 60, 50, "#b5202a"), (140, 140, 50, "#e8761c"), (140, 50, 35, "#f1efe6"))
+        self.assertGreater((put_right(lab, true) == true).mean(), 0.995)
+
+    def test_a_fold_as_thin_as_a_line_is_no_other_flower(self):
+        lab, true = drawn((60, 100, 50, "#e8761c"), (150, 100, 45, "#b5202a"))
+        fold = (X == 60) & (true == 0)
+        lab[fold] = lab[true == 1].mean(axis=0)
+        self.assertTrue((put_right(lab, true)[fold] == 0).all())
+
+    def test_of_one_colour_there_is_nothing_to_settle(self):
+        lab, true = drawn((100, 100, 60, "#b5202a"))
+        np.testing.assert_array_equal(put_right(lab, true), true)
+        none = np.zeros((SIZE, SIZE), bool)
+        self.assertEqual(len(settled(np.zeros((0, 3)), np.zeros(0, int), none)), 0)
+
+
+class Faint(unittest.TestCase):
+    """White florets before a pale grey wall (L* 68), beside a leaf whose edge is blurred."""
+
+    def setUp(self):
+        self.lab = np.zeros((SIZE, SIZE, 3), np.float32)
+        self.lab[..., 0] = 68
+        self.bright, self.shaded = np.hypot(X - 60, Y - 60) < 2.2, np.hypot(X - 60, Y - 140) < 6
+        self.lab[self.bright], self.lab[self.shaded] = (78, 0, 4), (55, 0, 3)
+        self.leaf = X > 150
+        self.lab[self.leaf] = (35, -18, 22)
+        self.edge = X == 150
+        self.lab[self.edge] = (52, -4, 5)
+        parts = np.zeros((6, SIZE, SIZE), np.float32)
+        parts[PETAL] = 0.45
+        self.look = Look(parts, parts[0], parts[:2], 0.0, 0.0, 1.0)
+        self.distance = (np.linalg.norm(self.lab - np.float32((68, 0, 0)), axis=2) * 0.75).astype(np.float32)
+
+    def test_florets_are_found_lit_or_in_shade_and_a_leaf_is_no_broader_than_it_is(self):
+        found = _faint(self.lab, self.look, self.distance, self.leaf)
+        self.assertTrue(found[self.bright].all())
+        self.assertGreater(found[self.shaded].mean(), 0.9)
+        self.assertFalse(found[self.edge].any())
+        self.assertFalse(found[~(self.bright | self.shaded | self.leaf)].any())
+
+    def test_what_does_not_look_like_petals_is_none(self):
+        self.look.parts[PETAL] = 0.1
+        self.assertFalse(_faint(self.lab, self.look, self.distance, self.leaf).any())
