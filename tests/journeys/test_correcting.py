@@ -66,6 +66,19 @@ class Correcting(OnTheBench):
         self.assertEqual(self.now().findings.top, before.top)
         self.assertEqual(self.faults, [])
 
+    def test_two_quick_presses_undo_two(self):
+        page = self.page
+        page.keyboard.press("o")
+        page.locator("#layers .bloom").first.focus()
+        for count, key in enumerate(("f", "m"), 1):
+            page.keyboard.press(key)
+            expect(page.locator(".history summary")).to_have_text(re.compile(f"^{count} correction"))
+        page.keyboard.press("u")
+        page.keyboard.press("u")
+        expect(page.locator(".history li.undone")).to_have_count(2)
+        self.assertEqual(Correction.objects.filter(undone=False).count(), 0)
+        self.assertEqual(self.faults, [])
+
     def test_a_dab_by_keys_alone(self):
         page = self.page
         page.keyboard.press("b")

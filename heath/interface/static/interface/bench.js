@@ -81,6 +81,13 @@ document.addEventListener("alpine:init", () => {
       else document.getElementById("opened").replaceChildren();
     },
 
+    // A second undoing waits for the first one's answer, which brings the button anew.
+    byKey(named) {
+      const button = document.querySelector('[data-key="' + named + '"]');
+      if (!button?.classList.contains("htmx-request")) button?.click();
+      else if (named === "undo") document.body.addEventListener("htmx:afterSettle", () => this.byKey(named), { once: true });
+    },
+
     look(event) {
       this.show(event.target.dataset.lens);
       this.$root.querySelector(`#reading [data-of="${event.target.dataset.lens}"]`)?.scrollIntoView({ block: "start" });
@@ -598,7 +605,7 @@ document.addEventListener("alpine:init", () => {
         this.setBreadth();
       } else if (event.key.toLowerCase() === "z") this.turnLoupe();
       else if (event.key.toLowerCase() === "w") this.turnEye();
-      else if (named) document.querySelector('[data-key="' + named + '"]')?.click();
+      else if (named && !event.repeat) this.byKey(named);
       else if (event.key === "Escape") {
         this.keysShown = false;
         this.takeUp("handles");
