@@ -32,10 +32,8 @@ LOOKS, TIP = (
 # CIELAB chroma of white flowers; likeness of petal that is believed of them where no more than this parts them from the ground. The blurred edge of leaves
 # and coloured petals is as pale, but darker than the ground about it and narrower than BROAD (of the picture's longer side).
 PALE, FAINT_PETAL, FAINTLY, BROAD = 9.0, 0.3, 5.0, 0.003
-BRIGHTER, ABOUT = (
-    3.0,
-    0.06,
-)  # CIELAB lightness over that of the ground; how far off that is looked at, of the picture's longer side
+# CIELAB lightness over that of the ground; how far off that is looked at, of the picture's longer side.
+BRIGHTER, ABOUT = 3.0, 0.06
 MOST_STEPS = 4
 SPECK, STALK = 6.0, 6  # distance from the ground of a floret; pixels of unseen stalk to each side of it
 NEAR = 9  # pixels about what looks like the piece within which fine things may be it

@@ -13,6 +13,7 @@ FARTHEST = 4.0  # what is further from a colour than this is none of it, however
 PALER = (
     0.7  # what saturation counts beside hue, to how it counts between blooms: light thrown from petal to petal changes it most
 )
+COARSE, NOTHING = 2, 1e-6  # every so many pixels are enough; what no petal lies about
 BLACK, TELLS, LEAST = (
     5.0,
     10.0,
@@ -27,19 +28,25 @@ def settled(lab: np.ndarray, index: np.ndarray, petals: np.ndarray) -> np.ndarra
     if count < 2:
         return index
     colours = np.array([lit(lab[index == k]) for k in range(count)])
-    across, out = across_and_out(on_disc(lab)[:, None], on_disc(colours)[None])
+    place = np.full(petals.shape, -1)
+    place[petals] = np.arange(len(lab))
+    place = place[::COARSE, ::COARSE]
+    here = place >= 0
+    own = lab[place[here]]
+    across, out = across_and_out(on_disc(own)[:, None], on_disc(colours)[None])
     away = np.minimum(BY_HUE * across + PALER * BY_SATURATION * out, FARTHEST)
-    weight = np.clip((lab[:, 0] - BLACK) / TELLS, LEAST, 1.0)
-    breadth = (max(3, round(ABOUT * max(petals.shape))),) * 2
-    left, top, wide, high = cv2.boundingRect(petals.astype(np.uint8))
-    here = petals[top : top + high, left : left + wide]
+    weight = np.clip((own[:, 0] - BLACK) / TELLS, LEAST, 1.0)
+    breadth = (max(3, round(ABOUT * max(petals.shape) / COARSE)),) * 2
 
     def about(values: np.ndarray) -> np.ndarray:
         laid = np.zeros(here.shape, np.float32)
         laid[here] = values
-        return cv2.blur(laid, breadth, borderType=cv2.BORDER_CONSTANT)[here]
+        return cv2.blur(laid, breadth, borderType=cv2.BORDER_CONSTANT)
 
-    whole = about(weight)
-    away = np.stack([about(weight * away[:, k]) / whole for k in range(count)], axis=1)
-    own, least = away[np.arange(len(index)), index], away.min(axis=1)
-    return np.where((own > OFF) & (least < LIKE) & (least < NEARER * own), away.argmin(axis=1), index)
+    whole = np.maximum(about(weight), NOTHING)
+    away = np.stack([about(weight * away[:, k]) / whole for k in range(count)])
+    rows, columns = (at // COARSE for at in np.nonzero(petals))
+    mine, least = away[index, rows, columns], away.min(axis=0)[rows, columns]
+    seen = whole[rows, columns] > NOTHING
+    moved = seen & (mine > OFF) & (least < LIKE) & (least < NEARER * mine)
+    return np.where(moved, away.argmin(axis=0)[rows, columns], index)
