@@ -10,24 +10,20 @@ from juniper.colour.palette import BY_HUE, BY_SATURATION, across_and_out, lit, o
 ABOUT = 0.0115  # of the picture's longer side: breadth of what is looked at together, so that a shaded fold is no other flower
 OFF, LIKE, NEARER = 1.2, 1.0, 0.5  # distance from its own colour, from another one, and of that to this, at which petals go to it
 FARTHEST = 4.0  # what is further from a colour than this is none of it, however far
-PALER = (
-    0.7  # what saturation counts beside hue, to how it counts between blooms: light thrown from petal to petal changes it most
-)
+# What saturation counts beside hue, to how it counts between blooms: light thrown from petal to petal changes it most.
+PALER = 0.7
 COARSE, NOTHING = 2, 1e-6  # every so many pixels are enough; what no petal lies about
-BLACK, TELLS, LEAST = (
-    5.0,
-    10.0,
-    0.05,
-)  # lightness at which a petal tells nothing; how much more tells all; what even the darkest counts
+# Lightness at which a petal tells nothing; how much more tells all; what even the darkest counts.
+BLACK, TELLS, LEAST = 5.0, 10.0, 0.05
 
 
 def settled(lab: np.ndarray, index: np.ndarray, petals: np.ndarray) -> np.ndarray:
     """Colours of petals (bool h x w), whose pixels are `lab` (n, 3) CIELAB and of the colours `index` (n,) row by row, with those put right that are
     plainly another of these: (n,). Each pixel is judged with those about it, bright ones first of all, in hue and saturation."""
-    count = int(index.max(initial=-1)) + 1
-    if count < 2:
+    held = np.flatnonzero(np.bincount(index))
+    if len(held) < 2:
         return index
-    colours = np.array([lit(lab[index == k]) for k in range(count)])
+    colours = np.array([lit(lab[index == k]) for k in held])
     place = np.full(petals.shape, -1)
     place[petals] = np.arange(len(lab))
     place = place[::COARSE, ::COARSE]
@@ -44,9 +40,9 @@ def settled(lab: np.ndarray, index: np.ndarray, petals: np.ndarray) -> np.ndarra
         return cv2.blur(laid, breadth, borderType=cv2.BORDER_CONSTANT)
 
     whole = np.maximum(about(weight), NOTHING)
-    away = np.stack([about(weight * away[:, k]) / whole for k in range(count)])
+    away = np.stack([about(weight * away[:, k]) / whole for k in range(len(held))])
     rows, columns = (at // COARSE for at in np.nonzero(petals))
-    mine, least = away[index, rows, columns], away.min(axis=0)[rows, columns]
+    mine, least = away[np.searchsorted(held, index), rows, columns], away.min(axis=0)[rows, columns]
     seen = whole[rows, columns] > NOTHING
     moved = seen & (mine > OFF) & (least < LIKE) & (least < NEARER * mine)
-    return np.where(moved, away.argmin(axis=0)[rows, columns], index)
+    return np.where(moved, held[away.argmin(axis=0)[rows, columns]], index)

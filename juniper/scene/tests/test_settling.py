@@ -48,6 +48,8 @@ class Settled(unittest.TestCase):
     def test_what_is_right_stays_in_light_and_shade(self):
         lab, true = drawn((60, 60, 50, "#b5202a"), (140, 140, 50, "#e8761c"), (140, 50, 35, "#f1efe6"))
         self.assertGreater((put_right(lab, true) == true).mean(), 0.995)
+        gaps = np.where(true >= 0, 3 * true + 1, -1)  # numbers that no petal has
+        np.testing.assert_array_equal(put_right(lab, gaps) == gaps, put_right(lab, true) == true)
 
     def test_a_fold_as_thin_as_a_line_is_no_other_flower(self):
         lab, true = drawn((60, 100, 50, "#e8761c"), (150, 100, 45, "#b5202a"))
