@@ -30,10 +30,8 @@ LOOKS, TIP = (
     0.06,
 )  # likeness of plant that is believed right above the plant's top, and up to how far above it, of the plant's height
 # CIELAB chroma of white flowers; likeness of petal that is believed of them where no more than this parts them from the ground. The blurred edge of leaves
-# and coloured petals is as pale, but darker than the ground about it and narrower than BROAD (of the picture's longer side).
-PALE, FAINT_PETAL, FAINTLY, BROAD = 9.0, 0.3, 5.0, 0.003
-# CIELAB lightness over that of the ground; how far off that is looked at, of the picture's longer side.
-BRIGHTER, ABOUT = 3.0, 0.06
+# and coloured petals is as pale, but narrower than BROAD (of the picture's longer side).
+PALE, FAINT_PETAL, FAINTLY, BROAD = 12.0, 0.6, 4.0, 0.005
 MOST_STEPS = 4
 SPECK, STALK = 6.0, 6  # distance from the ground of a floret; pixels of unseen stalk to each side of it
 NEAR = 9  # pixels about what looks like the piece within which fine things may be it
@@ -314,10 +312,7 @@ def _faint(lab: np.ndarray, look: Look, distance: np.ndarray, standing: np.ndarr
     """White florets (bool h x w) that hardly differ from the ground behind them (`distance`, h x w), beside what is `standing` out."""
     pale = cv2.magnitude(lab[..., 1], lab[..., 2]) < PALE
     faint = pale & (look.likeness(standing.shape, PETAL) > FAINT_PETAL) & (distance > FAINTLY) & ~standing
-    ground = ((distance < FAINTLY) & ~standing).astype(np.float32)
-    about = (round(ABOUT * max(standing.shape)),) * 2
-    lightness = cv2.blur(ground * lab[..., 0], about) / np.maximum(cv2.blur(ground, about), 1e-3)
-    return faint & (lab[..., 0] > lightness + BRIGHTER) | thick(faint, BROAD)
+    return faint & thick(faint, BROAD)
 
 
 def _inside(look: Look, plant: np.ndarray, container: np.ndarray) -> np.ndarray:

@@ -1,4 +1,4 @@
-"""Petals counted to a bloom of another colour, on drawn blooms whose colours are known; and florets as pale as the wall. Bounds: common practice."""
+"""Petals counted to a bloom of another colour, on drawn blooms whose colours are known. Bounds: common practice."""
 
 import unittest
 
@@ -6,8 +6,6 @@ import numpy as np
 
 from juniper.colour import from_hex, lab_from_srgb
 from juniper.colour.spaces import linear_from_srgb, srgb_from_linear
-from juniper.scene.petals import PETAL, Look
-from juniper.scene.separation import _faint
 from juniper.scene.settling import settled
 
 SIZE = 200
@@ -62,32 +60,3 @@ class Settled(unittest.TestCase):
         np.testing.assert_array_equal(put_right(lab, true), true)
         none = np.zeros((SIZE, SIZE), bool)
         self.assertEqual(len(settled(np.zeros((0, 3)), np.zeros(0, int), none)), 0)
-
-
-class Faint(unittest.TestCase):
-    """White florets before a pale grey wall (L* 68), beside a leaf whose edge is blurred."""
-
-    def setUp(self):
-        self.lab = np.zeros((SIZE, SIZE, 3), np.float32)
-        self.lab[..., 0] = 68
-        self.bright, self.shaded = np.hypot(X - 60, Y - 60) < 2.2, np.hypot(X - 60, Y - 140) < 6
-        self.lab[self.bright], self.lab[self.shaded] = (78, 0, 4), (55, 0, 3)
-        self.leaf = X > 150
-        self.lab[self.leaf] = (35, -18, 22)
-        self.edge = X == 150
-        self.lab[self.edge] = (52, -4, 5)
-        parts = np.zeros((6, SIZE, SIZE), np.float32)
-        parts[PETAL] = 0.45
-        self.look = Look(parts, parts[0], parts[:2], 0.0, 0.0, 1.0)
-        self.distance = (np.linalg.norm(self.lab - np.float32((68, 0, 0)), axis=2) * 0.75).astype(np.float32)
-
-    def test_florets_are_found_lit_or_in_shade_and_a_leaf_is_no_broader_than_it_is(self):
-        found = _faint(self.lab, self.look, self.distance, self.leaf)
-        self.assertTrue(found[self.bright].all())
-        self.assertGreater(found[self.shaded].mean(), 0.9)
-        self.assertFalse(found[self.edge].any())
-        self.assertFalse(found[~(self.bright | self.shaded | self.leaf)].any())
-
-    def test_what_does_not_look_like_petals_is_none(self):
-        self.look.parts[PETAL] = 0.1
-        self.assertFalse(_faint(self.lab, self.look, self.distance, self.leaf).any())
