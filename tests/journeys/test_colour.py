@@ -34,6 +34,14 @@ class Colour(OnTheBench):
         expect(self.rows()).to_have_count(before)
         self.assertEqual(self.faults, [])
 
+    def test_a_lens_taken_by_key_leads_to_its_reading(self):
+        heading = self.page.locator('#reading [data-of="colour"]')
+        self.page.keyboard.press("1")
+        expect(heading).not_to_be_in_viewport()
+        self.page.keyboard.press("4")
+        expect(heading).to_be_in_viewport()
+        expect(self.page.locator('button[data-lens="colour"]')).to_have_attribute("aria-pressed", "true")
+
     def test_a_head_is_brushed_as_leaf_by_mouse_and_as_petal_by_keys(self):
         page = self.page
         bloom = max(self.now().scene.blooms, key=lambda b: b.radius)

@@ -89,8 +89,11 @@ document.addEventListener("alpine:init", () => {
     },
 
     look(event) {
-      this.show(event.target.dataset.lens);
-      this.$root.querySelector(`#reading [data-of="${event.target.dataset.lens}"]`)?.scrollIntoView({ block: "start" });
+      this.turnTo(event.target.dataset.lens);
+    },
+    turnTo(lens) {
+      this.show(lens);
+      this.$root.querySelector(`#reading [data-of="${lens}"]`)?.scrollIntoView({ block: "start" });
     },
     show(lens) {
       this.$refs.stand.dataset.lens = lens;
@@ -598,7 +601,7 @@ document.addEventListener("alpine:init", () => {
       const wider = { "[": -2, "]": 2 }[event.key];
       const lens = { 1: "proportion", 2: "balance", 3: "focal", 4: "colour", 5: "line", 6: "finish", 0: "all" }[event.key];
       const named = { a: "accept", u: "undo", n: "next", p: "previous", r: "return" }[event.key.toLowerCase()];
-      if (lens) this.show(lens);
+      if (lens) this.turnTo(lens);
       else if (tool) this.takeUp(tool);
       else if (wider) {
         this.$refs.breadth.value = this.breadth + wider;
