@@ -312,7 +312,7 @@ def _faint(lab: np.ndarray, look: Look, distance: np.ndarray, standing: np.ndarr
     """White florets (bool h x w) that hardly differ from the ground behind them (`distance`, h x w), beside what is `standing` out."""
     pale = cv2.magnitude(lab[..., 1], lab[..., 2]) < PALE
     faint = pale & (look.likeness(standing.shape, PETAL) > FAINT_PETAL) & (distance > FAINTLY) & ~standing
-    return faint & thick(faint, BROAD)
+    return thick(faint, BROAD)
 
 
 def _inside(look: Look, plant: np.ndarray, container: np.ndarray) -> np.ndarray:

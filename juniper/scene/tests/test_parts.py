@@ -13,6 +13,7 @@ from juniper.scene.datum import given_datum
 from juniper.scene.ground import BACKDROP, TABLE, plate, read_ground
 from juniper.scene.material import flower_mask, petal_odds
 from juniper.scene.petals import LEAF, PETAL, Look, frame_of, look_at
+from juniper.scene.separation import _faint
 
 
 def room(slope=0.0, height=480, width=360) -> np.ndarray:
@@ -195,3 +196,29 @@ class Blooms(unittest.TestCase):
         datum = given_datum((200, 300), (200, 400), (170, 300), (230, 300))
         alike = tuple(Bloom((160 + 20 * i, 270 - 5 * (i % 2)), 14 + i % 3, "#cf5a78", "red", 1) for i in range(6))
         self.assertEqual(sum(b.role == "focal" for b in give_roles(alike, datum, 200.0)), 3)
+
+
+class Faint(unittest.TestCase):
+    """White flowers before a pale grey wall (L* 68), beside a leaf whose edge is blurred. Bounds: common practice."""
+
+    def setUp(self):
+        y, x = np.mgrid[0:200, 0:200]
+        self.flower, self.leaf, self.edge = np.hypot(x - 60, y - 60) < 6, x > 150, x == 150
+        self.lab = np.zeros((200, 200, 3), np.float32)
+        self.lab[:] = 68, 0, 0
+        for where, colour in ((self.flower, (76, 0, 4)), (self.leaf, (35, -18, 22)), (self.edge, (58, -4, 5))):
+            self.lab[where] = colour
+        self.distance = np.linalg.norm(self.lab - np.float32((68, 0, 0)), axis=2)
+
+    def found(self, petal: float) -> np.ndarray:
+        parts = np.zeros((6, 200, 200), np.float32)
+        parts[PETAL] = petal
+        return _faint(self.lab, Look(parts, parts[0], parts[:2], 0.0, 0.0, 1.0), self.distance, self.leaf)
+
+    def test_a_pale_flower_is_found_and_a_leaf_is_no_broader_than_it_is(self):
+        found = self.found(0.8)
+        self.assertGreater(found[self.flower].mean(), 0.9)
+        self.assertFalse(found[~self.flower].any())
+
+    def test_what_hardly_looks_like_petals_is_none(self):
+        self.assertFalse(self.found(0.4).any())
