@@ -24,6 +24,8 @@ def settled(lab: np.ndarray, index: np.ndarray, petals: np.ndarray) -> np.ndarra
     if len(held) < 2:
         return index
     colours = np.array([lit(lab[index == k]) for k in held])
+    breadth = (max(3, round(ABOUT * max(petals.shape) / COARSE)),) * 2
+    petals = _about_them(petals)
     place = np.full(petals.shape, -1)
     place[petals] = np.arange(len(lab))
     place = place[::COARSE, ::COARSE]
@@ -32,17 +34,23 @@ def settled(lab: np.ndarray, index: np.ndarray, petals: np.ndarray) -> np.ndarra
     across, out = across_and_out(on_disc(own)[:, None], on_disc(colours)[None])
     away = np.minimum(BY_HUE * across + PALER * BY_SATURATION * out, FARTHEST)
     weight = np.clip((own[:, 0] - BLACK) / TELLS, LEAST, 1.0)
-    breadth = (max(3, round(ABOUT * max(petals.shape) / COARSE)),) * 2
 
     def about(values: np.ndarray) -> np.ndarray:
         laid = np.zeros(here.shape, np.float32)
         laid[here] = values
         return cv2.blur(laid, breadth, borderType=cv2.BORDER_CONSTANT)
 
-    whole = np.maximum(about(weight), NOTHING)
-    away = np.stack([about(weight * away[:, k]) / whole for k in range(len(held))])
-    rows, columns = (at // COARSE for at in np.nonzero(petals))
-    mine, least = away[np.searchsorted(held, index), rows, columns], away.min(axis=0)[rows, columns]
-    seen = whole[rows, columns] > NOTHING
+    there = tuple(at // COARSE for at in np.nonzero(petals))
+    whole = about(weight)[there]
+    seen = whole > NOTHING
+    away = np.stack([about(weight * away[:, k])[there] for k in range(len(held))]) / np.maximum(whole, NOTHING)
+    nearest, every = away.argmin(axis=0), np.arange(len(lab))
+    mine, least = away[np.searchsorted(held, index), every], away[nearest, every]
     moved = seen & (mine > OFF) & (least < LIKE) & (least < NEARER * mine)
-    return np.where(moved, held[away.argmin(axis=0)[rows, columns]], index)
+    return np.where(moved, held[nearest], index)
+
+
+def _about_them(petals: np.ndarray) -> np.ndarray:
+    """The part of a picture (bool h x w) that holds all petals, from a pixel that is looked at."""
+    left, top, wide, high = cv2.boundingRect(petals.astype(np.uint8))
+    return petals[top // COARSE * COARSE : top + high, left // COARSE * COARSE : left + wide]
