@@ -12,7 +12,8 @@ import numpy as np
 from juniper.colour import Swatch, ciede2000, from_hex, lab_from_srgb
 from juniper.marking import measure_photograph
 from juniper.photobooth.capture import Shot, take
-from juniper.photobooth.roll import Frame
+from juniper.photobooth.roll import frame_at
+from juniper.photobooth.stood import NoRoom, with_card
 from juniper.photograph import UnusablePhotograph
 from juniper.scene import NothingFound
 
@@ -45,18 +46,15 @@ def true_colours(truth: dict) -> list[tuple[str, str, float, np.ndarray]]:
 
 
 def coloured(path: Path, kelvin: float | None = None) -> Coloured | None:
-    """Read the colours of a picture with NAME.json beside it, or, under light of `kelvin`, of one of the roll with a reference card put beside
-    it. None when it cannot be measured."""
+    """Read the colours of a picture with NAME.json beside it, or, of one that bin/roll traced, under light of `kelvin` with a reference card put
+    beside it. None when it cannot be measured, or there is no room for the card."""
     truth = json.loads(path.with_suffix(".json").read_text())
     if "scheme" not in truth:
         return None
-    data = path.read_bytes()
-    if kelvin is not None:
-        number, view = path.stem.split("-")
-        data = take(Frame(int(number), view), Shot(code=CODE, place=True, kelvin=kelvin)).data
     try:
+        data = path.read_bytes() if kelvin is None else take(with_card(frame_at(path)), Shot(code=CODE, kelvin=kelvin)).data
         done = measure_photograph(data)
-    except (UnusablePhotograph, NothingFound):
+    except (NoRoom, UnusablePhotograph, NothingFound):
         return None
     foliage, scheme = done.findings["foliage_share"], done.findings.scheme
     share = foliage.value if foliage.measured else truth["findings"]["foliage_share"] + 1

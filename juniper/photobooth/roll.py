@@ -18,18 +18,19 @@ TRIALS = ("above", "below", "crowded")  # fronts taken badly on purpose
 
 @dataclass(frozen=True, eq=False)
 class Frame:
-    """One photograph of the roll: piece number and view."""
+    """One photograph of the roll: piece number and view; or one that was traced into another place."""
 
     piece: int
     view: str
+    place: Path | None = None
 
     @property
     def _stem(self) -> Path:
-        return FOLDER / f"{self.piece:02d}-{self.view}"
+        return self.place or FOLDER / f"{self.piece:02d}-{self.view}"
 
     @property
     def jpeg(self) -> bytes:
-        """The photograph as it was taken, 900 x 1200."""
+        """The photograph as it was taken, on the roll 900 x 1200."""
         return self._stem.with_suffix(".jpg").read_bytes()
 
     @cached_property
@@ -41,6 +42,12 @@ class Frame:
     def labels(self) -> np.ndarray:
         """Label raster (h, w) uint8: 0 backdrop, 1 table, 2 container, 3 plant, 4 things behind or beside."""
         return np.asarray(Image.open(self._stem.with_suffix(".mask.png")))
+
+
+def frame_at(path: Path) -> Frame:
+    """The photograph NAME.jpg of any folder, with NAME.json and NAME.mask.png beside it; its number is what its name has of figures."""
+    number, _, view = path.stem.partition("-")
+    return Frame(int("".join(c for c in number if c.isdigit()) or 0), view or "front", path.with_suffix(""))
 
 
 def frames(view: str | None = None) -> list[Frame]:

@@ -28,6 +28,10 @@ class Stood:
     truth: dict
 
 
+class NoRoom(ValueError):
+    """The card would stand outside the picture."""
+
+
 def _seen(truth: dict, points: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Pixels (n, 2) and depths (n,) in cm of points (n, 3) through a truth's camera."""
     c = truth["camera"]
@@ -48,7 +52,7 @@ def seen_places(truth: dict, points: np.ndarray) -> np.ndarray:
 def stand_card(frame: Frame, x_cm: float, yaw_deg: float, lean_deg: float = 8.0, size: str = "A6", hide: float = 0.0) -> Stood:
     """Stand a blank card beside the axis at `x_cm`, turned and leaning back; `hide` covers a share of it from the outer side.
 
-    Raises ValueError when it would stand outside the picture. Its light falls off softly across it; leaves that hang before it are left out, since they would hide it.
+    Raises NoRoom when it would stand outside the picture. Its light falls off softly across it; leaves that hang before it are left out, since they would hide it.
     """
     layout = LAYOUTS[size]
     wide, tall = layout.width / 10, layout.height / 10
@@ -61,7 +65,7 @@ def stand_card(frame: Frame, x_cm: float, yaw_deg: float, lean_deg: float = 8.0,
     base = np.asarray(Image.open(io.BytesIO(frame.jpeg)).convert("RGB"))
     h, w = base.shape[:2]
     if places.min() < 4 or (places > np.array(base.shape[1::-1]) - 4).any():
-        raise ValueError("the card would not be in the picture")
+        raise NoRoom("the card would not be in the picture")
     fine = 4
     mask = np.zeros((h * fine, w * fine), np.uint8)
     cv2.fillConvexPoly(mask, np.round(places * fine).astype(np.int32), 255)
@@ -84,3 +88,17 @@ def stand_card(frame: Frame, x_cm: float, yaw_deg: float, lean_deg: float = 8.0,
         "corners": places.tolist(), "yaw_deg": yaw_deg, "before_axis_cm": 2.0, "px_per_cm": truth["camera"]["focal_px"] / float(depth[0]),
     }  # fmt: skip
     return Stood(frame.piece, frame.view, file.getvalue(), labels, truth)
+
+
+def with_card(frame: Frame) -> Frame | Stood:
+    """A photograph in which a blank card shows: as it is, or with one stood close beside its container.
+
+    Raises NoRoom when there is none on either side.
+    """
+    if "card" in frame.truth:
+        return frame
+    away = frame.truth["container"]["max_width_cm"] / 2 + LAYOUTS["A6"].width / 20
+    try:
+        return stand_card(frame, away, 0.0)
+    except NoRoom:
+        return stand_card(frame, -away, 0.0)

@@ -13,7 +13,7 @@ from juniper.colour.spaces import ciede2000, lab_from_srgb, srgb_from_linear
 from juniper.marking import measure_photograph
 from juniper.photobooth.capture import FAULTS, Shot, take, with_fault
 from juniper.photobooth.roll import TRIALS, Frame, frame, frames
-from juniper.photobooth.stood import stand_card
+from juniper.photobooth.stood import NoRoom, stand_card
 from juniper.photograph import UnusablePhotograph
 from juniper.photograph.card import CARD_SIDE, Card, find_card, grey_readings
 from juniper.photograph.card_layout import LAYOUTS
@@ -176,7 +176,7 @@ def card_case(job: tuple[str, int]) -> CardTrial:
         try:
             stood = stand_card(one, side * away, yaw, float(rng.uniform(4, 12)), size, hide)
             break
-        except ValueError:
+        except NoRoom:
             continue
     shot = replace(shot, card_size=size)
     if kind == "cast":

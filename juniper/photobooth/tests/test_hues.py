@@ -3,7 +3,11 @@ import unittest
 import numpy as np
 
 from juniper.colour import Swatch, from_hex, lab_from_srgb
-from juniper.photobooth.hues import held, summary, true_colours
+from juniper.marking import measure_photograph
+from juniper.photobooth import Shot, take
+from juniper.photobooth.hues import CODE, coloured, held, summary, true_colours
+from juniper.photobooth.roll import FOLDER, frame, frame_at
+from juniper.photobooth.stood import NoRoom, with_card
 
 TRUTH = {
     "blooms": [
@@ -41,3 +45,17 @@ class Held(unittest.TestCase):
         self.assertGreater(row.differences[1], 8)
         told = summary([row])
         self.assertEqual((told["within_8"], told["share_within_5"], told["schemes_right"]), (0.5, 0.0, 0))
+
+
+class Cast(unittest.TestCase):
+    """Under another light a card corrects every picture, those traced without one, too."""
+
+    def test_a_card_is_stood_beside_a_piece_that_has_none(self):
+        self.assertEqual(with_card(frame_at(FOLDER / "00-front.jpg")).truth, frame(0).truth)
+        self.assertNotIn("card", frame(22).truth)
+        taken = take(with_card(frame(22)), Shot(code=CODE, kelvin=4000.0))
+        self.assertEqual(measure_photograph(taken.data).scene.light, "card")
+
+    def test_what_has_no_room_for_one_is_left_out(self):
+        self.assertRaises(NoRoom, with_card, frame(27))
+        self.assertIsNone(coloured(FOLDER / "27-front.jpg", 4000.0))
