@@ -134,9 +134,7 @@ def main() -> None:
     one = commands.add_parser("colour")
     one.add_argument("folders", type=Path, nargs="+", help="folders of pictures with their truth")
     one.add_argument("--like", default="*", help="only pictures whose name matches")
-    one.add_argument(
-        "--kelvin", type=float, nargs="+", help="of pictures of the roll: with a card, under light of these temperatures"
-    )
+    one.add_argument("--kelvin", type=float, nargs="+", help="with a card beside the piece, under light of these temperatures")
     one.add_argument("--touches", type=int, help="before and after so many touches of the petal brush, where much is missed")
     one.add_argument("--each", action="store_true", help="also a line for each picture")
     one.set_defaults(run=colour)

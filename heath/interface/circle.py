@@ -16,6 +16,7 @@ INNER = 104.0  # of the disc on which the colours lie
 BREADTH = 300.0  # of the bars
 DOUBTFUL = 5  # parts of a hundred: a standard uncertainty from which a look is worth it
 SHOWN = 0.02  # share from which a colour is shown
+NUMBER = 7.0  # radius of a number, to keep clear of smaller discs
 
 
 def _at(place: float, radius: float) -> tuple[float, float]:
@@ -62,7 +63,23 @@ def circle_of(palette: tuple[Swatch, ...]) -> dict:
             {"number": number, "swatch": s, "x": x, "y": y, "r": round(6 + 26 * math.sqrt(s.share), 1), "to_x": tick[0], "to_y": tick[1],
              "dark": light < 60, "hue": deep > 0.13, "percent": round(100 * s.share), "unsure": max(1, round(100 * share_unsure((s,), palette)))}
         )  # fmt: skip
-    return {"ring": RING, "dots": sorted(dots, key=lambda d: -d["r"]), "rows": dots, "inner": INNER, "doubtful": _doubtful(dots)}
+    drawn = sorted(dots, key=lambda d: -d["r"])
+    for k, dot in enumerate(drawn):
+        dot["number_x"], dot["number_y"] = _clear_of(dot, drawn[k + 1 :])
+    return {"ring": RING, "dots": drawn, "rows": dots, "inner": INNER, "doubtful": _doubtful(dots)}
+
+
+def _clear_of(dot: dict, above: list[dict]) -> tuple[float, float]:
+    """Where on a dot its number stands: in its middle, or as near by as the dots laid `above` it leave it readable."""
+
+    def clearance(place: tuple[float, float]) -> float:
+        return min((math.dist(place, (o["x"], o["y"])) - o["r"] for o in above), default=math.inf)
+
+    places = [(dot["x"], dot["y"])]
+    for out in (0.25, 0.5, 0.75):
+        away = out * dot["r"]
+        places += [(round(dot["x"] + x, 2), round(dot["y"] + y, 2)) for x, y in (_at(turn, away) for turn in range(12))]
+    return max(places, key=lambda place: min(clearance(place), NUMBER))
 
 
 def _doubtful(dots: list[dict]) -> dict | None:
