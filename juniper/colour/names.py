@@ -9,19 +9,21 @@ from pathlib import Path
 
 import numpy as np
 
-from juniper.colour.circle import saturation
+from juniper.colour.circle import neutral_name, saturation
 
 SOURCE = Path(__file__).with_name("flower_names.toml")
 
 
 @dataclass(frozen=True)
 class Named:
-    """A name and its range: hue in degrees of CIELAB (`to` may pass 360), lightness L*, saturation C* / (L* + 16)."""
+    """A name and its range: hue in degrees of CIELAB (`to` may pass 360), lightness L*, saturation C* / (L* + 16); and the neutrals of the
+    artists' circle that it may be a name of."""
 
     name: str
     hue: tuple[float, float]
     light: tuple[float, float]
     deep: tuple[float, float]
+    neutral: frozenset[str] = frozenset()
 
     def away(self, hue: float, light: float, deep: float) -> float:
         """How far a colour lies from the range's middle, 1 at its edge; hue counts for less the paler the colour is."""
@@ -37,11 +39,17 @@ class Named:
 def names() -> tuple[Named, ...]:
     """All names, as flower_names.toml has them."""
     table = tomllib.loads(SOURCE.read_text())["names"]
-    return tuple(Named(name, *(tuple(map(float, one[k])) for k in ("hue", "light", "deep"))) for name, one in table.items())
+    return tuple(
+        Named(name, *(tuple(map(float, one[k])) for k in ("hue", "light", "deep")), frozenset(one.get("neutral", ())))
+        for name, one in table.items()
+    )
 
 
 def flower_name(lab) -> str:
-    """What a florist would call a CIELAB colour (3,), taken as of the material by itself in even light."""
+    """What a florist would call a CIELAB colour (3,), taken as of the material by itself in even light. What is neutral on the artists' circle has
+    a neutral's name, so that white petals in a blue shade are never blue."""
     light, a, b = (float(v) for v in lab)
     hue, deep = float(np.degrees(np.arctan2(b, a)) % 360), float(saturation(lab))
-    return min(names(), key=lambda n: n.away(hue, light, deep)).name
+    neutral = neutral_name(lab)
+    fitting = [n for n in names() if neutral is None or neutral in n.neutral]
+    return min(fitting, key=lambda n: n.away(hue, light, deep)).name

@@ -115,6 +115,18 @@ class Names(unittest.TestCase):
             middle = [sum(r) / 2 for r in (n.hue, n.light, n.deep)]
             self.assertLess(n.away(middle[0] % 360, middle[1], middle[2]), 1e-9, n.name)
 
+    def test_what_is_neutral_on_the_circle_has_the_name_of_a_neutral(self):
+        # From memory: white petals in the blue shade of a window are white, near-black ones no green.
+        for lab, step, name in (
+            ((54.0, -1.0, -8.4), "white", "silver"),
+            ((70.0, -3.0, -10.0), "white", "white"),
+            ((9.0, -6.0, 3.0), "black", "charcoal"),
+            ((46.0, -1.0, 7.0), "grey", "silver"),
+        ):
+            self.assertEqual((hue_name(lab), flower_name(lab)), (step, name))
+        for neutral in ("white", "cream", "grey", "black", "brown"):
+            self.assertTrue([n for n in names() if neutral in n.neutral], neutral)
+
     def test_what_a_person_called_it_stands(self):
         one = swatch("#b5202a", 1.0)
         self.assertEqual(Swatch(**{**one.__dict__, "called": "fire"}).name, "fire")
