@@ -105,6 +105,15 @@ def colour(options) -> None:
             )
             print(f"{touches} touches  " + "  ".join(f"{name} {told[name]}" for name in names))
         return
+    foreign = [
+        p for p in paths if options.kelvin and "focal_px" not in json.loads(p.with_suffix(".json").read_text()).get("camera", {})
+    ]
+    if foreign:
+        print(
+            f"Other lights need pictures that bin/roll traced; {foreign[0].name} does not tell its camera's focal length.",
+            file=sys.stderr,
+        )
+        sys.exit(2)
     jobs = [(p, kelvin) for p in paths for kelvin in (options.kelvin or [None])]
     done = [r for r in mapped(coloured_job, jobs) if r]
     if options.each:
