@@ -153,12 +153,21 @@ class FirstLight(InTheBrowser):
         # By key, and undone by key.
         dragged = self.ratio()
         handle.focus()
+        late = []
+        page.route("**/pieces/*/reading/**", lambda route: late.append((route, route.fetch())), times=1)
         for _ in range(6):
             page.keyboard.press("Shift+ArrowDown")
         self.saved()
         self.assertGreater(self.ratio(), dragged)
+        while not late:
+            page.wait_for_timeout(50)
         page.keyboard.press("u")
         expect(page.locator('[data-measure="governing_ratio"]')).to_have_text(f"{dragged:.2f}")
+        # The column as it was read before is answered after the undoing, and not shown.
+        (route, answer), *_ = late
+        route.fulfill(response=answer)
+        page.wait_for_timeout(300)
+        self.assertAlmostEqual(self.ratio(), dragged)
         page.reload()
         self.assertAlmostEqual(self.ratio(), dragged)
 

@@ -17,6 +17,10 @@ document.addEventListener("alpine:init", () => {
     tip: null, // of a stem that is drawn by keys
     last: { handle: "", at: 0, gesture: "" },
     resting: 0,
+    // Requests that change the piece: all so far, and those not yet answered.
+    changes: 0,
+    changing: 0,
+    readAt: 0,
 
     init() {
       this.show(localStorage.getItem("lens") || "proportion");
@@ -30,6 +34,19 @@ document.addEventListener("alpine:init", () => {
         if (e.target.id === "reading" && this.laidOver) this.fetchLaid();
       });
       document.body.addEventListener("htmx:afterSettle", () => this.chooseAgain());
+      const changes = (e) => e.detail.requestConfig.verb !== "get";
+      document.body.addEventListener("htmx:beforeSend", (e) => {
+        if (!changes(e)) return;
+        this.changes += 1;
+        this.changing += 1;
+      });
+      document.body.addEventListener("htmx:afterRequest", (e) => changes(e) && (this.changing = Math.max(0, this.changing - 1)));
+      // A column that was read before something changed would show the piece as it was.
+      document.body.addEventListener("htmx:beforeSwap", (e) => {
+        if (changes(e) || e.detail.pathInfo.requestPath !== this.$root.dataset.reading || this.readAt === this.changes) return;
+        e.detail.shouldSwap = false;
+        this.rest();
+      });
       this.$refs.stand.addEventListener("pointerdown", (e) => this.press(e));
       this.$refs.stand.addEventListener("focusin", (e) => {
         const bloom = e.target.closest(".bloom");
@@ -173,8 +190,9 @@ document.addEventListener("alpine:init", () => {
     rest() {
       clearTimeout(this.resting);
       this.resting = setTimeout(() => {
-        if (this.busy || this.queue.length || this.held) this.rest();
-        else htmx.ajax("GET", this.$root.dataset.reading, { target: "#reading", swap: "innerHTML" });
+        if (this.busy || this.queue.length || this.held || this.changing) return this.rest();
+        this.readAt = this.changes;
+        htmx.ajax("GET", this.$root.dataset.reading, { target: "#reading", swap: "innerHTML" });
       }, 400);
     },
 
@@ -445,6 +463,7 @@ document.addEventListener("alpine:init", () => {
 
     // One request at a time, in order; a newer place of the same move takes the older one's turn.
     send(to, values) {
+      this.changes += 1;
       const behind = this.queue.length - 1;
       const newer = behind >= (this.busy ? 1 : 0) && this.queue[behind].values.gesture === values.gesture;
       if (newer) this.queue[behind] = { to, values };
