@@ -1,4 +1,4 @@
-"""Holds the automatic result against the truth of a folder of pictures: NAME.jpg with NAME.json and NAME.mask.png."""
+"""Holds the automatic result against the truth of a folder of pictures: NAME.jpg with NAME.json, and NAME.mask.png where there is one."""
 
 from __future__ import annotations
 
@@ -13,10 +13,14 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
 import cv2
 
-from juniper.photobooth.accuracy import Row, calibration, held_against_truth, pictures, summary
+from juniper.evaluation.accuracy import Row, calibration, held_against_truth, pictures, summary
+from juniper.evaluation.sheet import contact_sheet
 from juniper.scene import installed_cutout
 
-HEAD = "picture        plant  cont.    rim   base    top   ratio true found   error   left  foliage  blooms found/true right/called  check  confid.   s"
+HEAD = (
+    "picture        plant  cont.    rim   base   axis   ends    top   ratio true found   error    own    left  foliage"
+    "  blooms found/true right/called  check  confid.   s"
+)
 
 
 def line(r: Row) -> str:
@@ -25,8 +29,9 @@ def line(r: Row) -> str:
         return f"{r.name:14} {r.fault}"
     true, met, called, right = r.blooms
     return (
-        f"{r.name:14} {r.plant_iou:5.3f}  {r.container_iou:5.3f} {100 * r.rim:+6.1f} {100 * r.base:+6.1f} {100 * r.top:+6.1f}"
-        f"   {r.ratio_truth:8.2f} {r.ratio:6.2f} {r.ratio_error:+7.1%} {100 * r.left_share:+6.1f} {100 * r.foliage_share:+7.1f}"
+        f"{r.name:14} {r.plant_iou:5.3f}  {r.container_iou:5.3f} {100 * r.rim:+6.1f} {100 * r.base:+6.1f} {100 * r.axis:+6.1f} {100 * r.ends:6.1f}"
+        f" {100 * r.top:+6.1f}   {r.ratio_truth:8.2f} {r.ratio:6.2f} {r.ratio_error:+7.1%} {r.own_error:+6.1%} {100 * r.left_share:+6.1f}"
+        f" {100 * r.foliage_share:+7.1f}"
         f"    {met:6d} / {true:<4d} {right:7d} / {called:<5d} {'yes' if r.needs_check else '':>5}  {r.confidence:6.2f} {r.seconds:5.2f}"
     )
 
@@ -38,6 +43,7 @@ def main() -> None:
     parser.add_argument("--second", action="store_true", help="with the second engine (see bin/setup-cutout)")
     parser.add_argument("--sized", action="store_true", help="with the container's height told, as a brief tells it")
     parser.add_argument("--json", action="store_true")
+    parser.add_argument("--sheet", type=Path, help="write a contact sheet here (PNG): each picture with outline and handles")
     options = parser.parse_args()
     try:
         found = pictures(options.folder, options.like)
@@ -49,7 +55,13 @@ def main() -> None:
         sys.exit(2)
     cv2.setNumThreads(1)
     with ProcessPoolExecutor(2, initializer=cv2.setNumThreads, initargs=(1,)) as pool:
-        rows = list(pool.map(held_against_truth, found, [options.second] * len(found), [options.sized] * len(found)))
+        n = len(found)
+        done = list(
+            pool.map(held_against_truth, found, [options.second] * n, [options.sized] * n, [options.sheet is not None] * n)
+        )
+    rows = [row for row, _ in done]
+    if options.sheet:
+        cv2.imwrite(str(options.sheet), contact_sheet([tile for _, tile in done]))
     total = summary(rows)
     if options.json:
         print(

@@ -17,6 +17,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
 import cv2
 import numpy as np
+from _private import private_site
 from PIL import Image
 
 from juniper.marking import measure_photograph
@@ -24,7 +25,8 @@ from juniper.measures import measure
 from juniper.photobooth import PHONE, Shot, frame, take
 from juniper.photograph import ladder, read_photograph
 from juniper.rules import Brief, judge, school
-from juniper.scene.petals import forget
+from juniper.scene.petals import forget, frame_of, look_at
+from juniper.scene.segment import look_at_picture
 
 MEGAPIXELS_12 = (3000, 4000)
 
@@ -78,43 +80,101 @@ def phone(number: int) -> bytes:
     return take(frame(number), Shot(size=PHONE, code="K7Q2M9XA", noise=2.0)).data
 
 
+HANDLES = ("rim", "base", "rim_left", "rim_right", "focal")
+
+
+def moved_on_the_bench(runs: int) -> dict[str, float]:
+    """Milliseconds of the server while each handle is dragged, on the path that the bench takes: request, records, measures, marks, answer."""
+    from django.test import Client
+    from django.urls import reverse
+
+    from heath.bench.reading import handles, read
+    from heath.interface.crowd import crowd
+
+    user, brief = crowd(40, 2)
+    client = Client()
+    client.force_login(user)
+    piece = brief.pieces.order_by("student__name").first()
+    address = reverse("move", args=[piece.pk])
+    places = {h["name"]: (h["x"], h["y"]) for h in handles(read(piece))}
+    out = {}
+    for name in HANDLES:
+        x, y = places[name]
+        times = []
+        for n in range(runs + 1):
+            began = time.perf_counter()
+            answer = client.post(
+                address,
+                {"handle": name, "x": x + n, "y": y + 2 * n, "gesture": f"timed-{name.replace('_', '-')}", "lens": "proportion"},
+            )
+            times.append(time.perf_counter() - began)
+            if answer.status_code != 200:
+                raise SystemExit(f"A moved handle answered {answer.status_code}.")
+        out[name] = round(1000 * statistics.median(times[1:]), 1)  # the first of a drag reads what the others keep
+    return out
+
+
+def network_seconds(data: bytes, runs: int) -> float:
+    """The passes of all networks on one picture."""
+    photograph = read_photograph(data)
+    look = look_at_picture(photograph.pixels)
+    frame = frame_of(look.piece > 0.5)
+    parts = seconds(lambda: look_at_picture(photograph.pixels), runs)
+
+    def petals() -> None:
+        forget()
+        look_at(photograph.pixels, frame)
+
+    return parts + seconds(petals, runs)
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(prog="bin/bench")
     parser.add_argument("--json", action="store_true")
     parser.add_argument("--runs", type=int, default=7)
     options = parser.parse_args()
     runs = max(1, options.runs)
-    ratios, whole, moved, judged = [], [], [], []
+    decoded, seen, whole, moved, judged = [], [], [], [], []
     # Made in another process, so that the peak is that of measuring alone.
     with ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn")) as maker:
         pictures = list(maker.map(large, (0, 10, 30)))
     for data in pictures:
-        decode = seconds(lambda d=data: Image.open(io.BytesIO(d)).load(), runs)
-        full = seconds(lambda d=data: measured_anew(d), runs)
+        decoded.append(seconds(lambda d=data: Image.open(io.BytesIO(d)).load(), runs))
+        seen.append(network_seconds(data, runs))
+        whole.append(seconds(lambda d=data: measured_anew(d), runs))
         done = measure_photograph(data)
         datum = done.scene.datum.moved(rim=(done.scene.datum.rim[0], done.scene.datum.rim[1] + 25))
         brief, rules = Brief(container_height_cm=24.0, scheme="analogous"), school("classical-line-mass")
-        ratios.append(full / decode)
-        whole.append(full)
         moved.append(seconds(lambda m=done, d=datum: measure(m.surface, m.scene, d, m.scene.focal, 24.0), runs))
         judged.append(seconds(lambda m=done, b=brief, r=rules: judge(m.findings, r, b), runs))
+    peak = round(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
+    rows = list(zip(decoded, seen, whole, strict=True))
+    with private_site("bench"):
+        handle_ms = moved_on_the_bench(runs)
     result = {
-        "measure_over_decode": round(statistics.median(ratios), 2),
+        "decode_ms": round(1000 * statistics.median(decoded), 1),
+        "network_ms": round(1000 * statistics.median(seen), 1),
+        "measure_ms": round(1000 * statistics.median(whole), 1),
+        "measure_over_decode": round(statistics.median(w / d for d, _, w in rows), 2),
+        "measure_over_network": round(statistics.median(w / (d + n) for d, n, w in rows), 2),
+        "handle_ms": handle_ms,
         "remeasure_ms": round(1000 * statistics.median(moved), 1),
         "rescore_ms": round(1000 * statistics.median(judged), 2),
-        "remeasure_over_measure": round(statistics.median(m / w for m, w in zip(moved, whole, strict=True)), 4),
         "batch30_s": round(batch(30), 1),
-        "peak_mb": round(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024),
+        "peak_mb": peak,
+        "people20_over_one": None,
         "runs": runs,
     }
     if options.json:
         print(json.dumps(result))
         return
-    print(f"full measure : decoding the same 12-megapixel JPEG   {result['measure_over_decode']:.2f}")
-    print(f"moved handle re-measured : full measure               {result['remeasure_over_measure']:.4f}")
     print(
-        f"moved handle: {result['remeasure_ms']} ms measured, {result['rescore_ms']} ms scored; peak {result['peak_mb']} MB; {runs} runs"
+        f"decoding a 12-megapixel JPEG {result['decode_ms']} ms, networks {result['network_ms']} ms, full measure {result['measure_ms']} ms"
     )
+    print(f"full measure : decoding and networks together         {result['measure_over_network']:.2f}")
+    print(f"full measure : decoding                               {result['measure_over_decode']:.2f}")
+    print("moved handle on the server, ms: " + ", ".join(f"{name} {ms}" for name, ms in handle_ms.items()))
+    print(f"re-measured in the core {result['remeasure_ms']} ms, scored {result['rescore_ms']} ms; peak {peak} MB; {runs} runs")
     print(f"thirty twelve-megapixel pictures read, copied, seen and judged in two processes: {result['batch30_s']} s")
 
 

@@ -4,17 +4,11 @@ from __future__ import annotations
 
 import argparse
 import json
-import os
 import statistics
-import sys
-import tempfile
 import time
-from pathlib import Path
 
-from _cluster import Cluster
+from _private import private_site
 
-ROOT = Path(__file__).resolve().parents[1]
-PASSWORD = "for-a-crowd-only"
 RUNS = 15
 
 
@@ -24,20 +18,8 @@ def main() -> None:
     parser.add_argument("--wall", type=int, default=40, help="pieces of the brief that is looked at")
     parser.add_argument("--json", action="store_true")
     options = parser.parse_args()
-    sys.path.insert(0, str(ROOT))
-    with tempfile.TemporaryDirectory(prefix="heath-crowd-", dir="/var/tmp") as folder:
-        os.chmod(folder, 0o755)
-        cluster = Cluster(Path(folder) / "cluster", Path(folder) / "database.log", quick=True)
-        try:
-            cluster.make(PASSWORD)
-            cluster.start()
-            os.environ.update(
-                DJANGO_SETTINGS_MODULE="heath.config.settings", HEATH_DATA=folder, HEATH_SECRET_KEY="only-for-a-crowd" * 4,
-                HEATH_DB_NAME="postgres", HEATH_DB_PASSWORD=PASSWORD, HEATH_DB_PORT=str(cluster.port),
-            )  # fmt: skip
-            found = measured(options.pieces, options.wall)
-        finally:
-            cluster.stop()
+    with private_site("crowd"):
+        found = measured(options.pieces, options.wall)
     if options.json:
         print(json.dumps(found))
         return
@@ -50,20 +32,11 @@ def main() -> None:
 
 def measured(pieces: int, wall: int) -> dict:
     """Make the records and ask for each place several times."""
-    import django
-
-    django.setup()
-    from django.conf import settings
-    from django.core.management import call_command
     from django.db import connection
     from django.test import Client
     from django.test.utils import CaptureQueriesContext
     from django.urls import reverse
 
-    settings.STORAGES["staticfiles"] = {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}
-    settings.ALLOWED_HOSTS = ["testserver"]
-    call_command("migrate", verbosity=0, interactive=False)
-    settings.STATIC_ROOT.mkdir(exist_ok=True)
     from heath.interface.crowd import crowd
 
     began = time.perf_counter()

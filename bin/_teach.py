@@ -1,4 +1,5 @@
-"""Teaches the network that sees petals: `draw` traces invented pieces, `teach` learns from them, `export` writes what the core runs."""
+"""Teaches the networks. Of petals: `draw` traces invented pieces, `teach` learns from them, `export` writes what the core runs; `parts draw`,
+`parts teach` and `parts export` do the same for the network that tells parts and keypoints."""
 
 from __future__ import annotations
 
@@ -22,7 +23,8 @@ from juniper.photobooth.invented import Lesson, lesson
 from juniper.photobooth.lessons import Book
 from juniper.scene.petals import BLOCK, DEVIATION, MEAN, PETAL, WEIGHTS
 
-FOLDER = Path(__file__).resolve().parent.parent / "data" / "lessons"
+ROOT = Path(__file__).resolve().parent.parent
+FOLDER, SCENES = ROOT / "data" / "lessons", ROOT / "data" / "scenes"
 WIDTHS = (16, 32, 48, 80, 112)  # channels by level
 BATCH, FASTEST = 8, 3e-3
 
@@ -168,6 +170,39 @@ def export(learnt: Path) -> None:
     print(f"{WEIGHTS.name} written, {WEIGHTS.stat().st_size / 1e6:.1f} MB; run by OpenCV it differs by {apart:.1e} at most")
 
 
+def parts(said: argparse.Namespace) -> None:
+    """What is asked of the network that tells parts and keypoints."""
+    from juniper.scene.segment.look import WEIGHTS as PARTS
+    from juniper.training import export as out
+    from juniper.training.light import fetched
+    from juniper.training.scenes import Scenery, example
+    from juniper.training.teaching import teach as taught
+
+    learnt = SCENES / "parts.pt"
+    if said.act == "export":
+        print(f"{PARTS.name} written, {out.export(said.learnt or learnt, PARTS):.2f} apart at most when run by the core")
+    elif said.act == "teach":
+        torch.set_num_threads(2)
+        taught(
+            [SCENES, ROOT / "juniper" / "photobooth" / "roll", *said.more],
+            said.rooms,
+            learnt,
+            said.steps,
+            said.seed,
+            said.start,
+            said.speed,
+        )
+    else:
+        scenery = Scenery.of(said.rooms, fetched(ROOT / "data" / "light"))
+        SCENES.mkdir(parents=True, exist_ok=True)
+        for number in range(said.first, said.first + said.count, said.every):
+            path = SCENES / f"{number:05d}.json"
+            if not path.exists():
+                began = time.time()
+                example(number, scenery).keep(path)
+                print(f"{number} {time.time() - began:.0f} s", flush=True)
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(prog="bin/teach", description=__doc__)
     commands = parser.add_subparsers(required=True, dest="what")
@@ -180,8 +215,24 @@ def main() -> None:
     learn.add_argument("--go-on", action="store_true", help="go on from the network as it ships")
     learn.add_argument("--seed", type=int, default=1)
     commands.add_parser("export").add_argument("learnt", type=Path, nargs="?", default=FOLDER / "learnt.pt")
+    acts = commands.add_parser("parts").add_subparsers(required=True, dest="act")
+    drawing = acts.add_parser("draw")
+    drawing.add_argument("--rooms", type=Path, required=True, help="a folder of photographs of rooms")
+    drawing.add_argument("--first", type=int, default=0)
+    drawing.add_argument("--count", type=int, default=900)
+    drawing.add_argument("--every", type=int, default=1, help="only each so many: several may draw at once")
+    learn = acts.add_parser("teach")
+    learn.add_argument("--rooms", type=Path, required=True)
+    learn.add_argument("--more", type=Path, nargs="*", default=[], help="more folders of pictures with masks")
+    learn.add_argument("--steps", type=int, default=2300)
+    learn.add_argument("--seed", type=int, default=0)
+    learn.add_argument("--start", type=Path, help="go on from weights")
+    learn.add_argument("--speed", type=float, default=1.0, help="of learning, beside the usual")
+    acts.add_parser("export").add_argument("learnt", type=Path, nargs="?")
     said = parser.parse_args()
-    if said.what == "draw":
+    if said.what == "parts":
+        parts(said)
+    elif said.what == "draw":
         draw(said.first, said.count)
     elif said.what == "teach":
         teach(said.steps, said.start, said.go_on, said.seed)

@@ -4,7 +4,7 @@ from django.db import models
 from pydantic import TypeAdapter
 
 from juniper.rules import FAMILIES
-from juniper.scene import BloomChange, ColourChange, PetalStroke, StemChange, Stroke
+from juniper.scene import BloomChange, ColourChange, Datum, PetalStroke, StemChange, Stroke
 
 CORE = {
     "brush": TypeAdapter(Stroke | PetalStroke),
@@ -17,12 +17,18 @@ TINT_WORDS = {"neutral": "White or grey shown", "merge": "Two colours made one",
 BLOOM_WORDS = {"add": "Bloom added", "remove": "Bloom taken out", "split": "Bloom split in two", "merge": "Two blooms made one"}
 
 
+def places_of(datum: Datum) -> dict[str, tuple[float, float]]:
+    """The places of a datum's four handles, by name."""
+    return {name: getattr(datum, name) for name in ("rim", "base", "rim_left", "rim_right")}
+
+
 class Correction(models.Model):
     """What a person did to the picture, over what was found automatically: a handle put somewhere, a stroke of the brush, a bloom, a
     stem or the colours changed.
 
     One drag is one correction (`gesture`), however often it reported its place. Undone ones stay. `what` holds a stroke or a
-    change of bloom, stem or colours as the core reads it; `handle`, `x` and `y` are a handle's.
+    change of bloom, stem or colours as the core reads it, or the drag over a container with the places its four handles settled on;
+    `handle`, `x` and `y` are a handle's.
     """
 
     class Kind(models.TextChoices):
@@ -31,6 +37,7 @@ class Correction(models.Model):
         BLOOM = "bloom", "bloom"
         STEM = "stem", "stem"
         COLOUR = "colour", "colour"
+        CONTAINER = "container", "container"
 
     class Handle(models.TextChoices):
         RIM = "rim", "rim"
@@ -41,7 +48,7 @@ class Correction(models.Model):
 
     photograph = models.ForeignKey("intake.Photograph", on_delete=models.CASCADE, related_name="corrections")
     gesture = models.CharField(max_length=40)
-    kind = models.CharField(max_length=6, choices=Kind, default=Kind.HANDLE)
+    kind = models.CharField(max_length=9, choices=Kind, default=Kind.HANDLE)
     handle = models.CharField(max_length=12, choices=Handle, blank=True)
     x = models.FloatField(null=True)
     y = models.FloatField(null=True)
@@ -59,8 +66,17 @@ class Correction(models.Model):
         return CORE[self.kind].validate_python(self.what)
 
     @property
+    def places(self) -> dict[str, tuple[float, float]]:
+        """Where this correction puts handles, by name: one, or the four of a container."""
+        if self.kind == self.Kind.CONTAINER:
+            return {name: tuple(at) for name, at in self.what["places"].items()}
+        return {self.handle: (self.x, self.y)} if self.kind == self.Kind.HANDLE else {}
+
+    @property
     def words(self) -> str:
         """What was done, in a few words."""
+        if self.kind == self.Kind.CONTAINER:
+            return "Container drawn"
         if self.kind == self.Kind.HANDLE:
             return f"{self.get_handle_display()} moved".capitalize()
         if self.kind == self.Kind.BRUSH:

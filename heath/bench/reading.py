@@ -11,22 +11,22 @@ import numpy as np
 
 from heath.bench.models import Cap, Correction, Override
 from heath.intake.models import Photograph, Piece
-from juniper.measures import Finding, Findings, Surface, all_round, measure, seen_from_the_side, surface_of
+from juniper.measures import Finding, Findings, Surface, View, all_round, measure, seen_from_the_side, surface_of
 from juniper.measures.colours import seen_from_behind
+from juniper.measures.lines import stem_lean, stem_length
 from juniper.measures.saliency import eye_map
 from juniper.planning.stems import LARGEST
 from juniper.rules import Brief as CoreBrief
 from juniper.rules import Ceiling, Verdict, judge
 from juniper.rules import Override as CoreOverride
 from juniper.scene import (
-    PLANT,
     Bloom,
     Datum,
+    Label,
     NoBloom,
     NoStem,
     Raster,
     Scene,
-    Spread,
     Stem,
     change_stems,
     correct,
@@ -112,6 +112,12 @@ class Reading:
         """The plant's closed outline, points (n, 2) in the photograph's pixels."""
         return _surface(self.photograph.pk, self.photograph.raster.name, self.marks).outline
 
+    def run_of(self, stem: Stem) -> tuple[float, float]:
+        """A main line's visible length in pixels and its lean in degrees, to the viewer's right above 0, as they are measured."""
+        surface = _surface(self.photograph.pk, self.photograph.raster.name, self.marks)
+        view = View(surface, self.datum, None, pose=self.scene.pose)
+        return stem_length(view, stem), stem_lean(view, stem)
+
     @property
     def hands(self) -> int:
         """How many of the datum's four handles a person has put."""
@@ -160,7 +166,7 @@ def _surface(pk: int, name: str, marks: tuple[int, ...]) -> Surface:
 @lru_cache(maxsize=16)
 def _outline(pk: int, name: str, marks: tuple[int, ...]) -> str:
     raster = _amended(pk, name, marks)[1]
-    edges, _ = cv2.findContours((raster.labels == PLANT).astype(np.uint8), cv2.RETR_CCOMP, cv2.CHAIN_APPROX_SIMPLE)
+    edges, _ = cv2.findContours((raster.labels == Label.PLANT).astype(np.uint8), cv2.RETR_CCOMP, cv2.CHAIN_APPROX_SIMPLE)
     parts = []
     for edge in edges:
         if cv2.contourArea(edge) >= 6:
@@ -186,7 +192,10 @@ def marks_of(corrections) -> tuple[int, ...]:
 
 def corrected(scene: Scene, corrections) -> tuple[Datum, tuple[float, float] | None, frozenset[str]]:
     """Datum and focal point with corrections laid over the automatic ones, and which were moved."""
-    last = {c.handle: (c.x, c.y) for c in corrections if c.kind == Correction.Kind.HANDLE and not c.undone}
+    last: dict[str, tuple[float, float]] = {}
+    for correction in corrections:
+        if not correction.undone:
+            last |= correction.places
     points = {h: last[h] for h in DATUM_HANDLES if h in last}
     datum = scene.datum.moved(**points) if points else scene.datum
     return datum, last.get("focal", scene.focal), frozenset(last)
@@ -239,12 +248,13 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
 
 @dataclass(frozen=True)
 class _Place:
-    """What the uncertainty of a photograph's geometry hangs on. Where exactly the handles are hardly changes it, so that is not compared."""
+    """What the uncertainty of a photograph's geometry hangs on: the picture, and which handles a person has put. Where exactly these are hardly
+    changes it, so that is not compared."""
 
     pk: int
     name: str
     marks: tuple[int, ...]
-    spread: Spread
+    moved: frozenset[str]
     datum: Datum = field(compare=False)
     focal: tuple[float, float] | None = field(compare=False)
 
@@ -282,7 +292,7 @@ def _measured(piece, brief: CoreBrief, seen: Seen, moving: bool = False) -> Find
         seen.stems,
         piece.brief.with_green,
         piece.brief.parts,
-        _unsure(_Place(at.pk, at.raster.name, seen.marks, seen.datum.spread, seen.datum, seen.focal)) if moving else None,
+        _unsure(_Place(at.pk, at.raster.name, seen.marks, seen.moved, seen.datum, seen.focal)) if moving else None,
     )
 
 
@@ -368,7 +378,7 @@ DIM = 140  # of 255: how dark the eye's layer is where the eye does not go
 def eye_layer(reading: Reading) -> bytes:
     """Black by how little the eye is drawn to each place, as a PNG of the raster's size."""
     raster = amended_raster(reading.photograph.pk, reading.photograph.raster.name, reading.marks)
-    drawn = cv2.GaussianBlur(eye_map(raster.light.astype(np.float32), raster.labels == PLANT), (0, 0), 3)
+    drawn = cv2.GaussianBlur(eye_map(raster.light.astype(np.float32), raster.labels == Label.PLANT), (0, 0), 3)
     alpha = DIM * (1 - np.clip(drawn / max(float(drawn.max()), 1e-6), 0, 1) ** 0.6)
     black = np.zeros((*alpha.shape, 3), np.uint8)
     return cv2.imencode(".png", np.dstack([black, alpha.astype(np.uint8)]))[1].tobytes()
@@ -377,7 +387,7 @@ def eye_layer(reading: Reading) -> bytes:
 def petals_layer(reading: Reading) -> bytes:
     """The plant veiled in grey but for what counts as petal, as a PNG of the raster's size."""
     raster = amended_raster(reading.photograph.pk, reading.photograph.raster.name, reading.marks)
-    leaf = (raster.labels == PLANT) & (raster.flowers == 0)
+    leaf = (raster.labels == Label.PLANT) & (raster.flowers == 0)
     veil = np.where(leaf[..., None], VEIL, 0).astype(np.uint8)
     return cv2.imencode(".png", veil)[1].tobytes()
 

@@ -10,7 +10,7 @@ import numpy as np
 from heath.bench.models import Standing
 from heath.bench.reading import Reading, amended_raster, read
 from heath.intake.models import Piece
-from juniper.scene.separation import CONTAINER, PLANT
+from juniper.scene.parts import Label
 
 UNIT = 1000.0  # of the container's height
 FINE = 3.0  # of these units: how far a simplified outline may lie from the true one
@@ -31,7 +31,7 @@ def keep_standing(piece: Piece, reading: Reading | None = None) -> Standing:
     labels = amended_raster(reading.photograph.pk, reading.photograph.raster.name, reading.marks)
     datum, scale = reading.datum, labels.scale
     paths, reach = [], []
-    for label in (PLANT, CONTAINER):
+    for label in (Label.PLANT, Label.CONTAINER):
         path, points = _path((labels.labels == label).astype(np.uint8), scale, datum)
         paths.append(path)
         reach.append(points)

@@ -1,9 +1,10 @@
 from django.urls import path, re_path
 
-from heath.bench import views
+from heath.bench import placing, views
 
 urlpatterns = [
     path("pieces/<int:pk>/", views.bench, name="bench"),
+    path("pieces/<int:pk>/container/", placing.draw_container, name="draw-container"),
     path("pieces/<int:pk>/ready/", views.ready, name="ready"),
     path("pieces/<int:pk>/evidence/<slug:rule>/", views.evidence, name="evidence"),
     path("pieces/<int:pk>/move/", views.move, name="move"),

@@ -2,6 +2,7 @@
 
 import math
 import re
+from dataclasses import asdict
 from functools import wraps
 from urllib.parse import urlencode
 
@@ -19,7 +20,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from heath.bench.accepting import accept_marks
 from heath.bench.changing import company, hindered, last_done, last_words, remember, touch
-from heath.bench.models import CORE, Correction, Override
+from heath.bench.models import Correction, Override, places_of
 from heath.bench.overlays import as_found, exemplar_over, wanted_form
 from heath.bench.reading import DATUM_HANDLES, datum_of, eye_layer, handles, petals_layer, read
 from heath.bench.trying import WISHES, overlay, try_on
@@ -36,12 +37,14 @@ from juniper.scene import (
     TINTS,
     BloomChange,
     ColourChange,
+    ContainerDrag,
     NoBloom,
     NoStem,
     PetalStroke,
     StemChange,
     Stroke,
     change_stems,
+    placed_by_drag,
 )
 from juniper.scene.amending import change_bloom
 from juniper.scene.painting import plant_under
@@ -53,13 +56,14 @@ REASON_MOST = 300
 MOST_POINTS = 400
 HISTORY = 41  # corrections listed
 GESTURE = re.compile(r"[A-Za-z0-9-]{6,40}")
-CHANGE = TypeAdapter(Stroke | PetalStroke | BloomChange | StemChange | ColourChange)
+CHANGE = TypeAdapter(Stroke | PetalStroke | BloomChange | StemChange | ColourChange | ContainerDrag)
 KINDS = {
     Stroke: Correction.Kind.BRUSH,
     PetalStroke: Correction.Kind.BRUSH,
     BloomChange: Correction.Kind.BLOOM,
     StemChange: Correction.Kind.STEM,
     ColourChange: Correction.Kind.COLOUR,
+    ContainerDrag: Correction.Kind.CONTAINER,
 }
 NOT_UNDERSTOOD = "This move could not be understood. Load the page again."
 
@@ -303,7 +307,7 @@ def _on_the_way(request, piece):
     })  # fmt: skip
 
 
-def _change_from(raw: str, photograph) -> Stroke | PetalStroke | BloomChange | StemChange | ColourChange | None:
+def _change_from(raw: str, photograph) -> Stroke | PetalStroke | BloomChange | StemChange | ColourChange | ContainerDrag | None:
     """What was done to the picture, from JSON; None when it makes no sense for this photograph."""
     try:
         change = CHANGE.validate_json(raw)
@@ -342,10 +346,13 @@ def change(request, piece):
     made = _change_from(request.POST.get("change", ""), photograph)
     if made is None or not GESTURE.fullmatch(gesture):
         return HttpResponseBadRequest(NOT_UNDERSTOOD)
+    more = {}
     if not isinstance(made, Stroke) and not photograph.corrections.filter(gesture=gesture).exists():
         now = read(piece, shown=photograph)
         try:
-            if isinstance(made, BloomChange):
+            if isinstance(made, ContainerDrag):
+                more = {"places": places_of(placed_by_drag(made, now.pixels, now.raster.scale))}
+            elif isinstance(made, BloomChange):
                 change_bloom(now.scene.blooms, made, now.scene, now.pixels)
             elif isinstance(made, StemChange):
                 change_stems(now.stems, made, photograph.height)
@@ -360,7 +367,7 @@ def change(request, piece):
         gesture=gesture,
         defaults={
             "kind": KINDS[type(made)],
-            "what": CORE[KINDS[type(made)]].dump_python(made, mode="json"),
+            "what": asdict(made) | more,
             "made_by": request.user,
         },
     )

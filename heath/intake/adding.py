@@ -1,6 +1,7 @@
 """Adding a photograph to a piece, and measuring it in the background."""
 
 import hashlib
+from dataclasses import replace
 
 from django.core.files.base import ContentFile
 from django.db import transaction
@@ -9,7 +10,7 @@ from heath.intake.models import Photograph, Piece, View
 from juniper import VERSION
 from juniper.photograph import LADDER, LARGEST_BYTES, UnusablePhotograph, ladder, read_photograph
 from juniper.photograph import Photograph as Read
-from juniper.scene import CutOut, NothingFound, framing, framing_advice, see
+from juniper.scene import CutOut, Datum, NothingFound, framing, framing_advice, given_datum, see
 
 
 def too_large(size: int) -> str:
@@ -133,15 +134,23 @@ def see_photograph(photograph: Photograph, cutout: CutOut | None = None) -> bool
         data = file.read()
     fault, raster_file, advice, doubtful = "", None, None, False
     try:
-        read = read_photograph(data, judge=False)
+        # The kept copy has no metadata; the focal length was noted when the picture was added.
+        read = replace(read_photograph(data, judge=False), focal=photograph.focal)
         brief = photograph.piece.brief
-        scene, raster = see(
-            read,
-            known=brief.stands.vessel if brief.stands else None,
-            cutout=cutout,
+        told = {
+            "known": brief.stands.vessel if brief.stands else None,
+            "cutout": cutout,
             # A vessel of the student's own is not as high as the brief has it.
-            container_height_cm=float(brief.container_height_cm) if brief.stands else None,
-        )
+            "container_height_cm": float(brief.container_height_cm) if brief.stands else None,
+            "view": photograph.view,
+        }
+        try:
+            scene, raster = see(read, **told)
+        except NothingFound:
+            drawn = _drawn(photograph)
+            if drawn is None:
+                raise
+            scene, raster = see(read, given=drawn, **told)
         framed = framing(raster.labels, read.pixels, scene.datum.scaled(raster.scale), photograph.focal, read.card)
         # The kept copy has no metadata: what the file as sent said of itself was noted when it was added.
         advice = [a for a in photograph.advice if a["code"] not in FRAMING] + as_rows(framing_advice(framed, photograph.view))
@@ -162,6 +171,12 @@ def see_photograph(photograph: Photograph, cutout: CutOut | None = None) -> bool
         photograph.arrivals.update(advice=photograph.advice)
         settle(piece)
     return doubtful
+
+
+def _drawn(photograph: Photograph) -> Datum | None:
+    """The datum that a person drew over a picture in which none is found; None where none was drawn."""
+    last = photograph.corrections.filter(kind="container", undone=False).last()
+    return given_datum(**last.places) if last else None
 
 
 FRAMING = ("cut-off", "small", "crowded", "roll", "above", "below")

@@ -15,7 +15,7 @@ from juniper.marking import measure_photograph
 from juniper.measures import DEFINITIONS, Definition
 from juniper.photobooth import frame
 from juniper.rules import Band
-from juniper.scene import CONTAINER, PLANT
+from juniper.scene import Label
 
 WIDTH, MARGIN = 260.0, 8.0
 SVG = (
@@ -76,7 +76,7 @@ def _example(piece: int, form: str):
     data = frame(piece, "front").jpeg
     done = measure_photograph(data, container_height_cm=24.0, form=form)
     paths = []
-    for label in (PLANT, CONTAINER):
+    for label in (Label.PLANT, Label.CONTAINER):
         edges, _ = cv2.findContours((done.raster.labels == label).astype(np.uint8), cv2.RETR_CCOMP, cv2.CHAIN_APPROX_SIMPLE)
         parts = [cv2.approxPolyDP(e, 1.0, True).reshape(-1, 2) / done.raster.scale for e in edges if cv2.contourArea(e) > 12]
         paths.append("".join("M" + "L".join(f"{x:.0f} {y:.0f}" for x, y in part) + "Z" for part in parts))
@@ -89,7 +89,9 @@ def shown_measures() -> list[Shown]:
     for name, definition in DEFINITIONS.items():
         done, (plant, container) = _example(*EXAMPLES[name in STEMS])
         found = done.findings.by_name.get(name)
-        labels = np.column_stack(np.nonzero(np.isin(done.raster.labels, (PLANT, CONTAINER)))[::-1]) / done.raster.scale
+        labels = (
+            np.column_stack(np.nonzero(np.isin(done.raster.labels, (Label.PLANT, Label.CONTAINER)))[::-1]) / done.raster.scale
+        )
         (x0, y0), (x1, y1) = labels.min(0) - 60, labels.max(0) + 60
         wide = max(x1 - x0, 0.8 * (y1 - y0))
         x0 -= (wide - (x1 - x0)) / 2

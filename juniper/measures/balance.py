@@ -45,8 +45,8 @@ def weight_height(view: View) -> float:
 def half_foot(view: View) -> float:
     """Half the width of the container's foot, pixels, read off its lowest fifth."""
     along, side = view.place(view.surface.wall_hull) if len(view.surface.wall_hull) else (np.zeros(0), np.zeros(0))
-    foot = side[along < -0.8 * view.datum.height]
-    half = (foot.max() - foot.min()) / 2 if len(foot) > 1 else view.datum.rim_width / 2
+    foot = side[along < -0.8 * view.container_height]
+    half = (foot.max() - foot.min()) / 2 if len(foot) > 1 else view.rim_width / 2
     return max(float(half), 1.0)
 
 
@@ -77,7 +77,7 @@ def drawn(view: View) -> tuple[Mark, ...]:
     """The axis carried up, and the centre of weight."""
     along, side = view.centre
     top = view.at(view.plant_height * 1.05, 0.0)
-    foot = view.at(-view.datum.height, 0.0)
+    foot = view.at(-view.container_height, 0.0)
     share = left_weight_share(view)
     level = view.plant_height * 1.02
     return (

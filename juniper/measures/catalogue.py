@@ -27,7 +27,8 @@ def _of(family: str, *rows: tuple[str, ...]) -> list[Definition]:
 _ALL = [
     *_of(
         "proportion",
-        ("height_ratio", "ratio", "Plant height : container height", "Rim point to plant top, over base point to rim point, both along the container's axis."),
+        ("height_ratio", "ratio", "Plant height : container height", "Rim point to plant top, over base point to rim point, both along the container's axis, corrected for a camera held high or near."),
+        ("height_ratio_image", "ratio", "Plant height : container height, as shown", "The same as the upright picture shows it, not corrected for the camera."),
         ("governing_ratio", "ratio", "Visible height : governing dimension", "Plant height over the larger of the container's height and its greatest visible width."),
         ("plant_share", "share", "Plant share of the whole height", "Plant height over plant height and container height together: two thirds is a ratio of 2, the golden section .618 one of 1.618."),
         ("width_ratio", "ratio", "Plant width : container width", "Extent of the plant across the axis over the container's greatest visible width."),

@@ -15,8 +15,8 @@ from juniper.measures.balance import half_foot, moments
 from juniper.measures.finding import Mark
 from juniper.measures.surface import View, visual_weight
 from juniper.scene.blooms import Bloom
+from juniper.scene.parts import Label
 from juniper.scene.scene import Scene
-from juniper.scene.separation import PLANT
 
 Point = tuple[float, float]
 MOST = 5  # blooms that it makes sense to add to a made piece
@@ -149,7 +149,7 @@ def _covered(surface, at: Point, radius: float) -> float:
     if part.size == 0:
         return 1.0
     disc = np.hypot(np.arange(left, left + part.shape[1])[None] - x, np.arange(top, top + part.shape[0])[:, None] - y) <= r
-    return float((part[disc] == PLANT).mean()) if disc.any() else 1.0
+    return float((part[disc] == Label.PLANT).mean()) if disc.any() else 1.0
 
 
 def scales_of(view: View, scene: Scene) -> Scales | None:

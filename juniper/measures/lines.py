@@ -78,6 +78,18 @@ def main_stems(stems: tuple[Stem, ...]) -> tuple[Stem, ...]:
     return tuple(sorted(stems, key=lambda s: -s.length)[:3])
 
 
+def stem_length(view: View, stem: Stem) -> float:
+    """Length of a visible line from foot to tip."""
+    along, side = view.place(stem.curve)
+    return float(np.hypot(np.diff(along), np.diff(side)).sum())
+
+
+def stem_lean(view: View, stem: Stem) -> float:
+    """Degrees of a line's chord from the container's axis, positive to the viewer's right."""
+    along, side = view.place(np.array([stem.foot, stem.tip]))
+    return float(np.degrees(np.arctan2(side[1] - side[0], along[1] - along[0])))
+
+
 def springs_from(stems: tuple[Stem, ...]) -> tuple[np.ndarray, np.ndarray] | None:
     """Where the lower ends of the stems, carried on, cross one another: (binding point, crossings (n, 2)); None under two crossings."""
     lines = [(np.asarray(s.foot, float), np.subtract(s.curve[len(s.curve) // 3], s.foot)) for s in stems]
@@ -102,7 +114,7 @@ def radiation(view: View, stems: tuple[Stem, ...]) -> float:
 def binding_height(view: View, stems: tuple[Stem, ...]) -> float:
     """Height of the binding point over the rim as a share of the container's height: at or below 0 is right."""
     found = springs_from(stems)
-    return float(view.place(found[0][None])[0][0]) / view.datum.height if found else float("nan")
+    return float(view.place(found[0][None])[0][0]) / view.container_height if found else float("nan")
 
 
 def foot_spread(view: View, stems: tuple[Stem, ...]) -> float:

@@ -23,7 +23,7 @@ from juniper.measures.counterweight import Scales, scales_of
 from juniper.measures.finding import Finding, Mark
 from juniper.measures.form import drawn_fit, fit_form
 from juniper.measures.surface import Surface, View
-from juniper.scene.datum import Datum
+from juniper.scene.container.datum import Datum
 from juniper.scene.scene import LIGHTS, Scene
 from juniper.scene.stems import Stem, find_stems
 
@@ -59,6 +59,7 @@ class Findings:
 # Measures of the view alone, whose uncertainty is carried from the datum.
 GEOMETRY: dict[str, Callable[[View], float]] = {
     "height_ratio": proportion.height_ratio,
+    "height_ratio_image": proportion.height_ratio_image,
     "governing_ratio": proportion.governing_ratio,
     "plant_share": proportion.plant_share,
     "width_ratio": proportion.width_ratio,
@@ -101,11 +102,11 @@ def measure(
     """
     if stems is None:
         stems = tuple(s.scaled(1 / surface.scale) for s in find_stems(surface.trace, datum.scaled(surface.scale)))
-    view = View(surface, datum, focal_at)
-    cm = container_height_cm / datum.height if container_height_cm else None
+    view = View(surface, datum, focal_at, pose=scene.pose)
+    cm = container_height_cm / view.container_height if container_height_cm else None
     found: dict[str, Finding] = {}
     scales = None
-    stands = view.plant_height > 0.02 * datum.height
+    stands = view.plant_height > 0.02 * view.container_height
     if not stands:
         reason = "no plant stands above the rim: check the rim handle"
         found.update({name: _missing(name, reason) for name, d in DEFINITIONS.items() if d.family != "colour"})
@@ -127,7 +128,7 @@ def measure(
     if scheme is not None and not scheme.under_other_light:
         scheme = _steady(scheme, scene.palette, LIGHTS[scene.light], with_green)
     colours = colours_of(scene.palette, scene.blooms) if scene.has_colour else None
-    tips = tuple(along / datum.height for along, _, _ in view.tips) if stands else ()
+    tips = tuple(along / view.container_height for along, _, _ in view.tips) if stands else ()
     return Findings(found, scheme, cm, view.top, left, right, surface.area_px, scales, tips, colours)
 
 
@@ -147,6 +148,12 @@ def _geometry(view: View, cm: float | None, scene: Scene, unsure: Mapping[str, f
         (view.shifted(lean=spread.across), view.shifted(lean=-spread.across)),
         (view.shifted(sideways=spread.across), view.shifted(sideways=-spread.across)),
     ]
+    if view.pose is not None:
+        pitch, focal = view.pose.doubt, view.pose.focal_doubt
+        shifts += [
+            (view.shifted(pitch=pitch), view.shifted(pitch=-pitch)),
+            (view.shifted(focal=focal), view.shifted(focal=-focal)),
+        ]
     edge = EDGE / view.surface.scale / view.plant_height
     words = {**proportion.arithmetic(view, cm), **balance.arithmetic(view)}
     marks = _marks(view, scene)
@@ -195,6 +202,7 @@ def _marks(view: View, scene: Scene) -> dict[str, tuple[Mark, ...]]:
     height, width, weight = proportion.drawn_height(view), proportion.drawn_width(view), balance.drawn(view)
     marks = {
         "height_ratio": height,
+        "height_ratio_image": height,
         "governing_ratio": height,
         "plant_share": height,
         "width_ratio": width,
@@ -290,7 +298,7 @@ def _of_stems(view: View, stems: tuple[Stem, ...]) -> dict[str, Finding]:
     main = lines.main_stems(stems)
     drawn, few = lines.drawn_stems(stems), "fewer than {} main lines were made out: draw them with the stem tool"
     reach = 0.02 * view.plant_height
-    lengths = [s.length for s in main]
+    lengths = [lines.stem_length(view, s) for s in main]
     out = {}
     if main:
         value = lengths[0] / view.container_width
@@ -302,7 +310,7 @@ def _of_stems(view: View, stems: tuple[Stem, ...]) -> dict[str, Finding]:
             spread = value * reach * float(np.hypot(1 / lengths[short], 1 / lengths[long]))
             out[name] = _found(name, value, spread, f"{lengths[short]:.0f} px ÷ {lengths[long]:.0f} px = {value:.2f}", drawn)
     for name, stem in zip(("main_lean", "second_lean", "third_lean"), main, strict=False):
-        lean = stem.lean(view.datum)
+        lean = lines.stem_lean(view, stem)
         out[name] = _found(
             name,
             abs(lean),
@@ -346,7 +354,7 @@ def _of_stems(view: View, stems: tuple[Stem, ...]) -> dict[str, Finding]:
 def _table_height(view: View, cm: float | None) -> Finding:
     if cm is None:
         return _missing("table_height", "the container's height in centimetres is not known")
-    whole = view.plant_height + view.datum.height
+    whole = view.plant_height + view.container_height
     spread = cm * float(np.hypot(view.datum.spread.rim, view.datum.spread.base))
     return _found(
         "table_height",

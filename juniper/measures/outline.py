@@ -7,7 +7,7 @@ import numpy as np
 
 from juniper.measures.finding import Mark
 from juniper.measures.surface import View
-from juniper.scene.separation import CONTAINER, PLANT
+from juniper.scene.parts import Label
 
 LIP_MOST = 0.5  # of half the rim's width: a lip that lies lower is that of another thing
 RIM_DEPTH = 0.02  # of the container's height below the lip, where plant hangs over it
@@ -29,7 +29,7 @@ def front_lip(view: View, samples: int = 160, fine: float = 1.0) -> np.ndarray:
     line = (left + right) / 2 + u[:, None] * (right - left) / 2
     depth = np.arange(0.0, LIP_MOST * datum.rim_width / 2 + 2, fine / scale)
     at = line[:, None] - depth[None, :, None] * datum.up
-    wall = _label_at(labels, at * scale) == CONTAINER
+    wall = _label_at(labels, at * scale) == Label.CONTAINER
     drop = np.where(wall.any(axis=1), depth[wall.argmax(axis=1)], np.inf) / np.sqrt(1 - u**2)
     shown = drop[np.isfinite(drop) & (np.abs(u) < 0.9)]
     # Leaves before the wall make it begin lower, so the highest beginnings tell.
@@ -43,9 +43,9 @@ def rim_cover(view: View) -> float:
     lip = front_lip(view) if view.thin == 1 else front_lip(view, 60, 2.0)
     below = max(1.5 / view.surface.scale, RIM_DEPTH * view.datum.height)
     under = _label_at(view.surface.labels, (lip - below * view.datum.up) * view.surface.scale)
-    if np.isin(under, (PLANT, CONTAINER)).mean() < WALL_SEEN or view.datum.rim_width < NECK * view.container_width:
+    if np.isin(under, (Label.PLANT, Label.CONTAINER)).mean() < WALL_SEEN or view.rim_width < NECK * view.container_width:
         return float("nan")
-    return float((under == PLANT).mean())
+    return float((under == Label.PLANT).mean())
 
 
 def _label_at(labels: np.ndarray, points: np.ndarray) -> np.ndarray:

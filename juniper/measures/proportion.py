@@ -10,18 +10,23 @@ ROOM = 0.12  # of the picture's width, for the words beside a measuring line
 
 def height_ratio(view: View) -> float:
     """Plant height over container height, both along the axis."""
-    return view.plant_height / view.datum.height
+    return view.plant_height / view.container_height
+
+
+def height_ratio_image(view: View) -> float:
+    """The same as the upright picture shows it, not corrected for pitch and nearness."""
+    return height_ratio(view.as_shown)
 
 
 def governing_ratio(view: View) -> float:
     """Plant height over the larger of the container's height and width ("visible height :
     governing dimension", the commonest classical figure)."""
-    return view.plant_height / max(view.datum.height, view.container_width)
+    return view.plant_height / max(view.container_height, view.container_width)
 
 
 def plant_share(view: View) -> float:
     """Plant height as a share of the total height, base to plant top."""
-    return view.plant_height / (view.plant_height + view.datum.height)
+    return view.plant_height / (view.plant_height + view.container_height)
 
 
 def width_ratio(view: View) -> float:
@@ -39,7 +44,7 @@ def drawn_height(view: View) -> tuple[Mark, ...]:
     top, rim, base = _beside(view)
     return (
         Mark("bracket", (rim, top), "plant", f"Plant height, {view.plant_height:.0f} pixels above the rim."),
-        Mark("bracket", (base, rim), "container", f"Container height, {view.datum.height:.0f} pixels."),
+        Mark("bracket", (base, rim), "container", f"Container height, {view.container_height:.0f} pixels."),
         Mark("dashed", (view.top, top), "", "The plant's highest point."),
     )
 
@@ -50,20 +55,20 @@ def _beside(view: View) -> list[tuple[float, float]]:
     wide = view.surface.labels.shape[1] / view.surface.scale
     room, gap = ROOM * wide, 0.06 * view.plant_height
     for off, left, right in ((side.max() + gap, 0.0, wide - room), (side.min() - gap, 0.2 * room, wide)):
-        ends = [view.at(a, float(off)) for a in (view.plant_height, 0.0, -view.datum.height)]
+        ends = [view.at(a, float(off)) for a in (view.plant_height, 0.0, -view.container_height)]
         if left <= min(x for x, _ in ends) and max(x for x, _ in ends) <= right:
             return ends
     # A piece that fills the picture has them drawn over its right side.
-    over = max(x for x, _ in (view.at(a, float(side.max()) + gap) for a in (view.plant_height, -view.datum.height))) - (
+    over = max(x for x, _ in (view.at(a, float(side.max()) + gap) for a in (view.plant_height, -view.container_height))) - (
         wide - room
     )
-    return [view.at(a, float(side.max()) + gap - over) for a in (view.plant_height, 0.0, -view.datum.height)]
+    return [view.at(a, float(side.max()) + gap - over) for a in (view.plant_height, 0.0, -view.container_height)]
 
 
 def drawn_width(view: View) -> tuple[Mark, ...]:
     """Plant width over container width, drawn under the piece."""
     _, side = view.place(view.surface.hull)
-    low = -view.datum.height * 1.12
+    low = -view.container_height * 1.12
     ends = view.at(low, float(side.min())), view.at(low, float(side.max()))
     return (Mark("bracket", ends, "width", f"Plant width, {view.plant_width:.0f} pixels."),)
 
@@ -74,11 +79,12 @@ def arithmetic(view: View, cm: float | None) -> dict[str, str]:
     def length(pixels: float) -> str:
         return f"{pixels:.0f} px" + (f" = {pixels * cm:.1f} cm" if cm else "")
 
-    plant, pot = view.plant_height, view.datum.height
-    wide, vessel = view.plant_width, view.container_width
+    plant, pot = view.plant_height, view.container_height
+    wide, vessel, plain = view.plant_width, view.container_width, view.as_shown
     which = "height" if pot >= vessel else "width"
     return {
         "height_ratio": f"{length(plant)} ÷ {length(pot)} = {plant / pot:.2f}",
+        "height_ratio_image": f"{plain.plant_height:.0f} px ÷ {plain.datum.height:.0f} px = {height_ratio(plain):.2f}",
         "governing_ratio": (
             f"container {which} governs: {length(plant)} ÷ {length(max(pot, vessel))} = {plant / max(pot, vessel):.2f}"
         ),

@@ -14,9 +14,10 @@ import numpy as np
 
 from juniper.colour.harmony import heaviness
 from juniper.measures.saliency import eye_map
-from juniper.scene.datum import Datum
+from juniper.scene.container.datum import Datum
+from juniper.scene.container.pose import Plane, Pose
+from juniper.scene.parts import Label
 from juniper.scene.scene import Raster
-from juniper.scene.separation import CONTAINER, PLANT
 from juniper.scene.stems import Trace, trace_of
 
 Point = tuple[float, float]
@@ -80,10 +81,10 @@ class Surface:
 
 def surface_of(raster: Raster) -> Surface:
     """Make the surface of a raster; plant extents, outline and gaps are found here, once."""
-    plant = (raster.labels == PLANT).astype(np.uint8)
+    plant = (raster.labels == Label.PLANT).astype(np.uint8)
     ys, xs = np.nonzero(plant)
     back = 1 / raster.scale
-    wall = raster.labels == CONTAINER
+    wall = raster.labels == Label.CONTAINER
     outline, fill, hole, hole_outline = _closed(plant)
     dark, light = np.percentile(raster.light[ys, xs], (5, 95)) if len(xs) else (0.0, 0.0)
     eye = eye_map(raster.light.astype(np.float32), plant > 0)
@@ -158,22 +159,55 @@ def _closed(plant: np.ndarray) -> tuple[np.ndarray, float, float, np.ndarray]:
 
 @dataclass(frozen=True, eq=False)
 class View:
-    """A surface seen from a datum, with the focal point in force. Lengths in photograph pixels."""
+    """A surface seen from a datum, with the focal point in force. Lengths in photograph pixels; with a `pose` in those of the picture rectified onto
+    the upright plane through the axis."""
 
     surface: Surface
     datum: Datum
     focal: Point | None
     thin: int = 1
+    pose: Pose | None = None
 
     @cached_property
+    def _places(self) -> tuple[np.ndarray, np.ndarray]:
+        return self.place(np.column_stack([self.surface.x[:: self.thin], self.surface.y[:: self.thin]]))
+
+    @property
     def along(self) -> np.ndarray:
         """Height of each plant pixel over the rim point along the axis (n,)."""
-        return self._project(self.surface.x, self.surface.y, self.datum.up)
+        return self._places[0]
 
-    @cached_property
+    @property
     def side(self) -> np.ndarray:
         """Distance of each plant pixel from the axis, right positive (n,)."""
-        return self._project(self.surface.x, self.surface.y, self.datum.right)
+        return self._places[1]
+
+    @cached_property
+    def _plane(self) -> Plane | None:
+        return None if self.pose is None else Plane(self.pose, self.datum.up)
+
+    @cached_property
+    def _rim_place(self) -> tuple[float, float]:
+        height, aside = self._plane.of(np.array([self.datum.rim]))
+        return float(height[0]), float(aside[0])
+
+    @cached_property
+    def container_height(self) -> float:
+        """Base point to rim point along the axis."""
+        return self.datum.height if self.pose is None else -float(self.place(np.array([self.datum.base]))[0][0])
+
+    @cached_property
+    def rim_width(self) -> float:
+        """Distance of the rim ends across the axis."""
+        if self.pose is None:
+            return self.datum.rim_width
+        _, side = self.place(np.array([self.datum.rim_left, self.datum.rim_right]))
+        return float(side[1] - side[0])
+
+    @property
+    def as_shown(self) -> View:
+        """The same view as the upright picture shows it, not corrected for the camera."""
+        return replace(self, pose=None)
 
     @cached_property
     def weight(self) -> np.ndarray:
@@ -209,18 +243,20 @@ class View:
     def _hull(self) -> tuple[np.ndarray, np.ndarray]:
         return self.place(self.surface.hull)
 
-    def _project(self, x, y, direction) -> np.ndarray:
-        rim = self.datum.rim
-        return (x[:: self.thin] - rim[0]) * direction[0] + (y[:: self.thin] - rim[1]) * direction[1]
-
     def place(self, points: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """(along, side) of points (k, 2)."""
-        step = np.asarray(points, float) - self.datum.rim
-        return step @ self.datum.up, step @ self.datum.right
+        """(along, side) of points (k, 2): on the upright plane through the axis where the camera's pose is known, else in the picture."""
+        if self._plane is None:
+            step = np.asarray(points, float) - self.datum.rim
+            return step @ self.datum.up, step @ self.datum.right
+        height, aside = self._plane.of(points)
+        return height - self._rim_place[0], aside - self._rim_place[1]
 
     def at(self, along: float, side: float) -> Point:
-        """Photograph pixel of a place along and across the axis."""
-        point = np.asarray(self.datum.rim) + along * self.datum.up + side * self.datum.right
+        """Photograph pixel of a place along and across the axis; inverse of place()."""
+        if self._plane is None:
+            point = np.asarray(self.datum.rim) + along * self.datum.up + side * self.datum.right
+        else:
+            point = self._plane.at(along + self._rim_place[0], side + self._rim_place[1])
         return float(point[0]), float(point[1])
 
     @cached_property
@@ -254,12 +290,12 @@ class View:
     def container_width(self) -> float:
         """Greatest visible width of the container across the axis, never less than its rim."""
         if len(self.surface.wall_hull) == 0:
-            return self.datum.rim_width
+            return self.rim_width
         along, side = self.place(self.surface.wall_hull)
-        on = along > -1.15 * self.datum.height
+        on = along > -1.15 * self.container_height
         span = float(side[on].max() - side[on].min()) if on.any() else 0.0
-        sane = span < 2.5 * max(self.datum.rim_width, self.datum.height)
-        return max(span if sane else 0.0, self.datum.rim_width)
+        sane = span < 2.5 * max(self.rim_width, self.container_height)
+        return max(span if sane else 0.0, self.rim_width)
 
     @cached_property
     def tips(self) -> list[tuple[float, float, float]]:
@@ -287,9 +323,12 @@ class View:
                 out.append((float(profile[i]), low + (i + 0.5) * reach / BINS, float(clear)))
         return sorted(out, reverse=True)
 
-    def shifted(self, rim: float = 0, base: float = 0, lean: float = 0, sideways: float = 0) -> View:
+    def shifted(
+        self, rim: float = 0, base: float = 0, lean: float = 0, sideways: float = 0, pitch: float = 0, focal: float = 0
+    ) -> View:
         """The view under a datum off by pixels: along the axis at rim and base, across it at the
-        base only (`lean`), and across it as a whole. Sampled thinly: for uncertainties only."""
+        base only (`lean`), and across it as a whole; or under a camera off in `pitch` (radians) and `focal` length (relative). Sampled thinly: for
+        uncertainties only."""
         datum = self.datum
         up, right = datum.up, datum.right
         whole = sideways * right
@@ -300,4 +339,5 @@ class View:
             rim_left=tuple(np.asarray(datum.rim_left) + rim * up + whole),
             rim_right=tuple(np.asarray(datum.rim_right) + rim * up + whole),
         )
-        return View(self.surface, moved, self.focal, thin=max(1, len(self.surface.x) // SAMPLED))
+        pose = None if self.pose is None else self.pose.shifted(pitch, focal)
+        return View(self.surface, moved, self.focal, max(1, len(self.surface.x) // SAMPLED), pose)

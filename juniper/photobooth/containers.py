@@ -44,7 +44,7 @@ class Container:
         return float(np.interp(height, np.linspace(0, self.height_cm, len(self.profile)), self.profile))
 
 
-def _smooth(profile, height, count=72) -> tuple[np.ndarray, np.ndarray]:
+def half_widths(profile, height, count=72) -> tuple[np.ndarray, np.ndarray]:
     """Heights and half widths of a profile, its corners rounded (Catmull-Rom through the points)."""
     p = np.array([2 * profile[0] - profile[1], *profile, 2 * profile[-1] - profile[-2]])
     s = np.linspace(0, len(profile) - 1, count)
@@ -56,7 +56,7 @@ def _smooth(profile, height, count=72) -> tuple[np.ndarray, np.ndarray]:
 
 
 def _turned(container: Container, colour, rng) -> Mesh:
-    z, r = _smooth(container.profile, container.height_cm)
+    z, r = half_widths(container.profile, container.height_cm)
     inner_z, inner_r = z[::-1], np.maximum(r[::-1] - WALL, 0.05)
     keep = inner_z > 0.8
     foot = np.array([[0, 0, 0.02]]), np.array([0.01])
@@ -82,7 +82,7 @@ def built(container: Container, colour: str, rng: np.random.Generator) -> Parts:
     """The container's surfaces, standing on the table at the origin."""
     tone = linear(colour)
     if container.material == "glass":
-        z, r = _smooth(container.profile, container.height_cm)
+        z, r = half_widths(container.profile, container.height_cm)
         level = int(0.74 * len(z))
         inner = r[3:level] - WALL - 0.02
         path = np.concatenate([[0.85], [0.85], z[3:level] + 0.86 - z[3], [z[level - 1] + 0.86 - z[3]]])

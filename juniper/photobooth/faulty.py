@@ -16,7 +16,7 @@ from juniper.photobooth.containers import SHELF
 from juniper.photobooth.stood import seen_places
 from juniper.photograph import UnusablePhotograph
 from juniper.rules import FORMS, Brief, judge, school
-from juniper.scene import PLANT, NothingFound
+from juniper.scene import Label, NothingFound
 
 # The rules of the classical school that name a fault, and on which side of the band it lies (-1 below, 1 above, 0 either).
 NAMES = {
@@ -60,7 +60,7 @@ def true_figures(truth: dict, mask: np.ndarray) -> dict[str, float]:
     box, found = truth["container"], truth["findings"]
     rim, base = np.array(box["rim"]), np.array(box["base"])
     up = (rim - base) / np.linalg.norm(rim - base)
-    plant = mask == PLANT
+    plant = mask == Label.PLANT
     ys, xs = np.nonzero(plant)
     along = (np.column_stack([xs, ys]) + 0.5 - rim) @ up
     high = float(along.max())

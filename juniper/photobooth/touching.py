@@ -8,7 +8,7 @@ from pathlib import Path
 from juniper.measures.colours import told_scheme
 from juniper.photobooth.hues import Coloured, held
 from juniper.photograph import UnusablePhotograph, read_photograph
-from juniper.scene import PLANT, NothingFound, PetalStroke, Raster, correct, see
+from juniper.scene import Label, NothingFound, PetalStroke, Raster, correct, see
 from juniper.scene.amending import under_brush
 
 WIDE = 0.7  # of a bloom's radius: how broad the brush is that touches it
@@ -48,7 +48,7 @@ def next_touch(truth: dict, raster: Raster) -> PetalStroke | None:
         middle = (tuple(bloom["centre"]),)
         disc, touch = (
             (under_brush(PetalStroke(middle, r * bloom["radius"], True), raster.labels.shape, raster.scale)[0] > 0)
-            & (raster.labels == PLANT)
+            & (raster.labels == Label.PLANT)
             for r in (1.0, WIDE)
         )
         # Where it shows through leaves, these are veiled rightly.
@@ -65,6 +65,6 @@ def next_touch(truth: dict, raster: Raster) -> PetalStroke | None:
 
 
 def _row(name: str, truth: dict, scene, raster: Raster) -> Coloured:
-    plant = int((raster.labels == PLANT).sum())
+    plant = int((raster.labels == Label.PLANT).sum())
     scheme = told_scheme(scene)
     return held(name, truth, scene.palette, 1 - int((raster.flowers > 0).sum()) / plant, scheme.name if scheme else "none")

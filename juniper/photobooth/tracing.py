@@ -149,7 +149,8 @@ def _all(done: Arrangement, view: str, rng) -> list[Surface]:
     return out
 
 
-def _materials(mi) -> dict:
+def materials() -> dict:
+    """The tracer's descriptions of what surfaces are made of, by name."""
     colour = {"type": "mesh_attribute", "name": "vertex_color"}
     return {
         "petal": {"type": "principledthin", "base_color": colour, "roughness": 0.62, "diff_trans": 0.72, "eta": 1.25},
@@ -202,7 +203,7 @@ def render(done: Arrangement, camera: Camera, seen: list[Surface], textures, sam
         scene["wall"] = {"type": "rectangle", "bsdf": _textured(mi, textures, "wall"),
                          "to_world": at().translate([0, room.WALL_AT, 70]).rotate([1, 0, 0], 90).scale([130, 97.5, 1])}  # fmt: skip
     with tempfile.TemporaryDirectory() as folder:
-        for material, bsdf in _materials(mi).items():
+        for material, bsdf in materials().items():
             mesh = joined([s.mesh for s in seen if s.material == material])
             if len(mesh.corners):
                 path = Path(folder) / f"{material}.ply"

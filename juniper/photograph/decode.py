@@ -57,6 +57,11 @@ class Photograph:
     card: Card | None = None
     focal: float = USUAL_FOCAL
 
+    @property
+    def knows_focal(self) -> bool:
+        """Whether the camera told its focal length."""
+        return self.focal != USUAL_FOCAL
+
 
 def _open(data: bytes) -> Image.Image:
     """Header only: kind and size are checked before anything is decoded."""

@@ -2,35 +2,34 @@
 
 from juniper.scene.amending import ACTS, BloomChange, NoBloom, Stroke, amend, prepare
 from juniper.scene.blooms import ROLES, Bloom, like_blooms
+from juniper.scene.container.datum import Datum, Spread, given_datum
+from juniper.scene.container.placing import ContainerDrag, placed_by_drag
+from juniper.scene.container.vessel import Vessel
 from juniper.scene.correcting import Change, correct
-from juniper.scene.cutout import CutOut, NoCutOut
-from juniper.scene.cutout import installed as installed_cutout
-from juniper.scene.datum import Datum, Spread, given_datum
 from juniper.scene.empty import Empty, see_empty
 from juniper.scene.framing import Framing, framing, framing_advice
 from juniper.scene.painting import PetalStroke
+from juniper.scene.parts import Label
 from juniper.scene.scene import NothingFound, Raster, Scene, see
-from juniper.scene.separation import BACKDROP, CONTAINER, PLANT, TABLE
+from juniper.scene.segment.foreground import CutOut, NoCutOut
+from juniper.scene.segment.foreground import installed as installed_cutout
 from juniper.scene.stems import NoStem, Stem, StemChange, change_stems, find_stems, trace_of
 from juniper.scene.tinting import TINTS, ColourChange
-from juniper.scene.vessel import Vessel
 
 __all__ = [
     "ACTS",
-    "BACKDROP",
-    "CONTAINER",
-    "PLANT",
     "ROLES",
-    "TABLE",
     "TINTS",
     "Bloom",
     "BloomChange",
     "Change",
     "ColourChange",
+    "ContainerDrag",
     "CutOut",
     "Datum",
     "Empty",
     "Framing",
+    "Label",
     "NoBloom",
     "NoCutOut",
     "NoStem",
@@ -52,6 +51,7 @@ __all__ = [
     "given_datum",
     "installed_cutout",
     "like_blooms",
+    "placed_by_drag",
     "prepare",
     "see",
     "see_empty",

@@ -15,9 +15,9 @@ from juniper.colour.palette import Swatch
 from juniper.scene.blooms import ROLES, Bloom, find_blooms, focal_point, give_roles, tell_apart
 from juniper.scene.doubt import with_doubts
 from juniper.scene.material import flower_mask, petal_odds
+from juniper.scene.parts import Label
 from juniper.scene.petals import Look, frame_of, look_at
 from juniper.scene.scene import Raster, Scene
-from juniper.scene.separation import CONTAINER, PLANT
 
 REACH = 2.5  # brush radii about a stroke within which the outline settles anew
 LARGEST = 90_000  # pixels that are settled at full detail; a longer stroke is settled coarser
@@ -70,7 +70,7 @@ def amend(scene: Scene, raster: Raster, pixels: np.ndarray, change: Stroke | Blo
     if (labels == raster.labels).all():
         return scene, raster
     look = looked_at(pixels, labels)
-    odds = petal_odds(look, labels == PLANT, pixels)
+    odds = petal_odds(look, labels == Label.PLANT, pixels)
     raster = replace(raster, labels=labels, flowers=_flowers(raster, labels, pixels, scene, odds))
     return seen_again(scene, raster, look, odds, plant_colours(scene, raster, pixels)), raster
 
@@ -82,7 +82,7 @@ def prepare(raster: Raster, pixels: np.ndarray) -> None:
 
 def looked_at(pixels: np.ndarray, labels: np.ndarray) -> Look:
     """A look at the piece in a picture (h, w, 3) uint8 sRGB, as its labels (h, w) have it."""
-    return look_at(pixels, frame_of(labels >= CONTAINER))
+    return look_at(pixels, frame_of(labels >= Label.CONTAINER))
 
 
 def under_brush(stroke, shape: tuple[int, int], scale: float) -> tuple[np.ndarray, int]:
@@ -112,7 +112,7 @@ def settle(labels: np.ndarray, pixels: np.ndarray, stroke: Stroke, scale: float)
     left, top, wide, high = cv2.boundingRect(painted)
     x0, y0, x1, y1 = max(0, left - 2 * room), max(0, top - 2 * room), left + wide + 2 * room, top + high + 2 * room
     part = np.s_[y0 : min(height, y1), x0 : min(width, x1)]
-    under, was = painted[part] > 0, labels[part] == PLANT
+    under, was = painted[part] > 0, labels[part] == Label.PLANT
     free = cv2.dilate(painted[part], cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * room + 1, 2 * room + 1))) > 0
     seeds = np.where(was, np.where(free, cv2.GC_PR_FGD, cv2.GC_FGD), np.where(free, cv2.GC_PR_BGD, cv2.GC_BGD)).astype(np.uint8)
     seeds[under] = cv2.GC_FGD if stroke.plant else cv2.GC_BGD
@@ -121,7 +121,7 @@ def settle(labels: np.ndarray, pixels: np.ndarray, stroke: Stroke, scale: float)
     _, parts = cv2.connectedComponents((changed | under).astype(np.uint8), connectivity=8)
     changed &= np.isin(parts, np.unique(parts[under]))
     out = labels.copy()
-    out[part] = np.where(changed, PLANT, labels[part]) if stroke.plant else _given_back(labels[part], changed)
+    out[part] = np.where(changed, Label.PLANT, labels[part]) if stroke.plant else _given_back(labels[part], changed)
     return out
 
 
@@ -144,7 +144,7 @@ def _cut(pixels: np.ndarray, seeds: np.ndarray) -> np.ndarray:
 
 def _given_back(labels: np.ndarray, taken: np.ndarray) -> np.ndarray:
     """Labels in which what was `taken` from the plant is what lies nearest to it: container, table or backdrop."""
-    source = (labels == PLANT).astype(np.uint8)
+    source = (labels == Label.PLANT).astype(np.uint8)
     if source.all():
         return np.where(taken, 0, labels)
     _, nearest = cv2.distanceTransformWithLabels(source, cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL)
@@ -155,12 +155,12 @@ def _given_back(labels: np.ndarray, taken: np.ndarray) -> np.ndarray:
 
 def _flowers(raster: Raster, labels: np.ndarray, pixels: np.ndarray, scene: Scene, odds: np.ndarray) -> np.ndarray:
     """The raster of flower colours for changed labels: new plant is leaf, or petal of the palette's nearest colour."""
-    flowers = np.where(labels == PLANT, raster.flowers, 0).astype(np.uint8)
-    new = (labels == PLANT) & (raster.labels != PLANT)
+    flowers = np.where(labels == Label.PLANT, raster.flowers, 0).astype(np.uint8)
+    new = (labels == Label.PLANT) & (raster.labels != Label.PLANT)
     swatches = [s for s in scene.palette if s.part == "flower"]
     if not new.any() or not swatches or not scene.has_colour:
         return flowers
-    petal = flower_mask(labels == PLANT, odds) & new
+    petal = flower_mask(labels == Label.PLANT, odds) & new
     if petal.any():
         lab = cv2.cvtColor(scene.in_fair_light(pixels[petal][None]).astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
         away = np.linalg.norm((lab[:, None] - np.array([s.lab for s in swatches])) * (0.35, 1, 1), axis=2)
@@ -170,17 +170,17 @@ def _flowers(raster: Raster, labels: np.ndarray, pixels: np.ndarray, scene: Scen
 
 def plant_colours(scene: Scene, raster: Raster, pixels: np.ndarray) -> np.ndarray:
     """CIELAB (n, 3), in fair light, of the plant's pixels in a picture (h, w, 3) uint8 sRGB."""
-    fair = scene.in_fair_light(pixels[raster.labels == PLANT][None])
+    fair = scene.in_fair_light(pixels[raster.labels == Label.PLANT][None])
     return cv2.cvtColor(fair.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
 
 
 def seen_again(scene: Scene, raster: Raster, look: Look, odds: np.ndarray, lab: np.ndarray) -> Scene:
     """The scene with shares, blooms and focal point read from an amended raster; `odds` (n,) of its plant by petal_odds(), `lab` (n, 3) by
     plant_colours()."""
-    palette = with_doubts(reshared(scene.palette, raster.flowers), odds, raster.flowers[raster.labels == PLANT], lab)
+    palette = with_doubts(reshared(scene.palette, raster.flowers), odds, raster.flowers[raster.labels == Label.PLANT], lab)
     blooms = find_blooms(tell_apart(look, raster.flowers > 0), raster.flowers, tuple(s for s in palette if s.part == "flower"))
     datum = scene.datum.scaled(raster.scale)
-    ys, xs = np.nonzero(raster.labels == PLANT)
+    ys, xs = np.nonzero(raster.labels == Label.PLANT)
     along = (xs - datum.rim[0]) * datum.up[0] + (ys - datum.rim[1]) * datum.up[1]
     blooms = give_roles(blooms, datum, float(along.max()) if len(along) else 1.0)
     blooms = tuple(b.scaled(1 / raster.scale) for b in blooms)

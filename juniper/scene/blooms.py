@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 
 from juniper.colour.palette import Swatch
-from juniper.scene.datum import Datum
+from juniper.scene.container.datum import Datum
 from juniper.scene.petals import LEAF, PETAL, Look
 
 SOFT = 0.7  # pixels of the grid by which likelihoods of a middle are smoothed

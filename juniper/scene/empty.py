@@ -8,10 +8,11 @@ import cv2
 import numpy as np
 
 from juniper.photograph import Photograph
-from juniper.scene.datum import NoContainer, find_datum
+from juniper.scene.container.datum import NoContainer
+from juniper.scene.container.reading import find_datum, foot_of, seen_of
+from juniper.scene.container.vessel import Vessel, vessel_of
 from juniper.scene.scene import NothingFound
-from juniper.scene.separation import separate
-from juniper.scene.vessel import Vessel, vessel_of
+from juniper.scene.segment.classical import separate
 
 MIRRORED = 0.5  # of the levels, at which both sides must be plain
 FADED = 0.08  # of the height: how far the ends of sides and wall may lie apart
@@ -40,13 +41,15 @@ def see_empty(photograph: Photograph) -> Empty:
     The sides of an empty container end where its rim does, so the rim is told by them and by the end of the wall.
     """
     lab = cv2.cvtColor(photograph.pixels.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
-    parts = separate(lab, photograph.pixels, empty=True)
+    parts = separate(lab, empty=True)
     profile, wall = parts.profile, parts.wall
     none = "No container can be made out. Stand it empty before a plain wall, all of it in the picture, and photograph it again."
     if profile is None or wall is None or (profile.worth > 0.3).mean() < MIRRORED:
         raise NothingFound(none)
     try:
-        datum = find_datum(parts.labels, profile, wall, photograph.focal * max(lab.shape[:2]), parts.horizon)
+        above = np.array([profile.foot[0], profile.rows[-1] - len(profile.half)])
+        focal, seen = photograph.focal * max(lab.shape[:2]), seen_of(wall.mask, profile)
+        datum = find_datum(seen, foot_of(seen, focal), None, above, focal)
     except NoContainer as error:
         raise NothingFound(none) from error
     top = float(len(profile.half) - 1)

@@ -12,8 +12,9 @@ import numpy as np
 
 from juniper.photograph.card import USUAL_FOCAL, Card
 from juniper.photograph.quality import CORRECT, RETAKE, USE, Advice
-from juniper.scene.datum import MOST_OPEN, Datum, foot_ellipse
-from juniper.scene.separation import CONTAINER, PLANT
+from juniper.scene.container.datum import Datum
+from juniper.scene.container.foot import MOST_OPEN, foot_ellipse
+from juniper.scene.parts import Label
 
 ROLLED, MUCH_ROLLED = 4.0, 15.0  # degrees
 SMALL, TOO_SMALL = 0.5, 0.25  # of the picture's height, or of its width if that is larger
@@ -50,12 +51,12 @@ def framing(
     `focal` is the focal length over the picture's longer side. The foot is looked down upon by the arcsine of its
     ellipse's openness; the rim by less, by the angle under which the container is seen.
     """
-    piece = np.isin(labels, (PLANT, CONTAINER))
+    piece = np.isin(labels, (Label.PLANT, Label.CONTAINER))
     h, w = labels.shape
     *_, wide, high = cv2.boundingRect(piece.astype(np.uint8))
     size = max(high / h, wide / w)
     return Framing(
-        roll_deg=_roll(pixels, labels == PLANT, datum, card),
+        roll_deg=_roll(pixels, labels == Label.PLANT, datum, card),
         looking_down_deg=_looking_down(labels, datum, focal * max(h, w)),
         cut=_cut(piece),
         size=float(size),
@@ -111,7 +112,7 @@ def _cut(piece) -> tuple[str, ...]:
 
 
 def _looking_down(labels, datum: Datum, focal_px: float) -> float | None:
-    seen = edge_openness(labels == CONTAINER, datum)
+    seen = edge_openness(labels == Label.CONTAINER, datum)
     if seen is None or seen > MOST_OPEN:
         return None
     return float(np.degrees(np.arcsin(seen)) - np.degrees(np.arctan(datum.height / focal_px)))

@@ -16,8 +16,8 @@ from juniper.colour.palette import Swatch, apart, lit, palette_of, swatch_of
 from juniper.colour.spaces import from_hex, lab_from_srgb, srgb_from_lab, to_hex
 from juniper.scene.amending import looked_at, plant_colours, seen_again, under_brush
 from juniper.scene.material import SURE, more_usual, petal_odds
+from juniper.scene.parts import Label
 from juniper.scene.scene import FEWER, Raster, Scene
-from juniper.scene.separation import PLANT
 
 ALIKE = 1.5  # nats, of colour, from which anything goes along with what was painted
 UNLIKE = -0.7  # under which even what lies under the brush is a gap between what was meant
@@ -49,7 +49,7 @@ def paint(scene: Scene, raster: Raster, pixels: np.ndarray, stroke: PetalStroke)
 
     Raises ValueError, with a sentence for the user, where no plant lies under it.
     """
-    plant, under = raster.labels == PLANT, plant_under(scene, raster, stroke)
+    plant, under = raster.labels == Label.PLANT, plant_under(scene, raster, stroke)
     look = looked_at(pixels, raster.labels)
     number, odds = raster.flowers[plant], petal_odds(look, plant, pixels)
     other = (number > 0) != stroke.petal
@@ -81,7 +81,7 @@ def plant_under(scene: Scene, raster: Raster, stroke: PetalStroke) -> np.ndarray
     are not told from leaves at all."""
     if not scene.has_colour:
         raise ValueError("The picture has no colour, so petals are not told from leaves.")
-    plant = raster.labels == PLANT
+    plant = raster.labels == Label.PLANT
     under = under_brush(stroke, plant.shape, raster.scale)[0][plant] > 0
     if not under.any():
         raise ValueError("No plant lies under this stroke. Brush it as plant first.")

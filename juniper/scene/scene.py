@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
@@ -12,17 +12,21 @@ from juniper.colour.circle import saturation
 from juniper.colour.palette import Swatch, flower_colours, palette_of, swatches_of
 from juniper.photograph import Photograph, adaptation, adapted, guessed_light
 from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles, tell_apart
-from juniper.scene.cutout import CutOut, amended
-from juniper.scene.datum import Datum, NoContainer, Spread, Told, find_datum
+from juniper.scene.container.datum import Datum, NoContainer, Told
+from juniper.scene.container.pose import Pose, pose_of
+from juniper.scene.container.reading import ellipses, find_datum, foot_of, seen_of
+from juniper.scene.container.sides import chief_part, sides_of
+from juniper.scene.container.vessel import Vessel
 from juniper.scene.doubt import with_doubts
 from juniper.scene.material import flower_mask, petal_odds
-from juniper.scene.petals import LEAF, PETAL, WALL, closer
-from juniper.scene.separation import CONTAINER, PLANT, Separation, separate
+from juniper.scene.parts import Label
+from juniper.scene.petals import frame_of, look_at
+from juniper.scene.segment.foreground import CutOut
+from juniper.scene.segment.segmentation import JOINED, Segmentation, segment
 from juniper.scene.settling import settled
-from juniper.scene.vessel import Vessel
+from juniper.scene.usable import CUT_OFF, FROM_ABOVE, NO_CONTAINER, NO_PIECE, SEVERAL, USABLE, cut_off, from_above, pieces_apart
 
 Point = tuple[float, float]
-DEFAULT, AMENDED = "default", "default, amended by the network"  # what made an outline
 LIGHTS = {
     "": 6.0,
     "guess": 4.5,
@@ -30,14 +34,6 @@ LIGHTS = {
     "hand": 2.5,
 }  # what the light's colour is told by, and what white may still be off by, in CIELAB b*
 FEWER = 11  # of leaf and wall every so many pixels are enough to tell their colours
-LOOKS = 0.5  # likeness of plant that is believed above the outline's top
-MISSED = 0.05  # of the plant's height
-HIDDEN, UNDER = (
-    0.82,
-    0.04,
-)  # of the rim under leaves, looked at so far below it in container heights, from which it may lie elsewhere
-UNSURE = 0.06  # of the height ratio, one standard uncertainty, from which that is worth a look
-DOUBTED = 0.55  # what each such doubt leaves of the confidence
 SAGE, SAGE_DEEP, MOSTLY = (
     (125.0, 165.0),
     (0.1, 0.38),
@@ -50,7 +46,7 @@ FAINT_PLANT = 0.5  # confidence in the outline below which it is looked at twice
 class Raster:
     """What a photograph's pixels are, at working size; all that re-measuring needs.
 
-    `labels` uint8 (h, w), see juniper.scene.separation; `flowers` uint8, 0 or the number of the
+    `labels` uint8 (h, w), of juniper.scene.parts.Label; `flowers` uint8, 0 or the number of the
     swatch in the flower palette; `light` uint8, CIELAB lightness 0..100; `scale` is working size
     over the photograph's size.
     """
@@ -63,7 +59,8 @@ class Raster:
     def labels_at(self, size: tuple[int, int]) -> np.ndarray:
         """The labels (uint8 h x w) of a picture of `size` (width, height); edges run smoothly between the raster's pixels."""
         likely = [
-            cv2.resize((self.labels == k).astype(np.float32), size, interpolation=cv2.INTER_LINEAR) for k in range(PLANT + 1)
+            cv2.resize((self.labels == k).astype(np.float32), size, interpolation=cv2.INTER_LINEAR)
+            for k in range(Label.PLANT + 1)
         ]
         return np.argmax(likely, axis=0).astype(np.uint8)
 
@@ -89,7 +86,7 @@ class Scene:
 
     `focal` is the suggested focal point or None; `doubts` are plain sentences; `has_colour` is
     False for a grey picture, whose colours are not judged; `engine` is what made the outline; `light` is what its colour was
-    told by, one of LIGHTS, and `white` the linear red, green and blue of a grey under it, where that is still to be taken out of the picture.
+    told by, one of LIGHTS, and `white` the linear red, green and blue of a grey under it, where that is still to be taken out of the picture; `pose` is how the camera looked, None where that is not known.
     """
 
     datum: Datum
@@ -100,9 +97,10 @@ class Scene:
     height: int
     has_colour: bool = True
     plant_confidence: float = 1.0
-    engine: str = DEFAULT
+    engine: str = ""
     light: str = ""
     white: tuple[float, float, float] | None = None
+    pose: Pose | None = None
 
     def in_fair_light(self, pixels: np.ndarray) -> np.ndarray:
         """Pixels of the picture (..., n, 3) uint8 sRGB with the colour of the light taken out of them, as its colours are judged."""
@@ -111,7 +109,7 @@ class Scene:
     @property
     def seen_twice(self) -> bool:
         """Whether the second engine had its say."""
-        return self.engine == AMENDED
+        return self.engine == JOINED
 
     @property
     def doubtful(self) -> bool:
@@ -129,28 +127,33 @@ def see(
     known: Vessel | None = None,
     cutout: CutOut | None = None,
     container_height_cm: float | None = None,
+    click: Point | None = None,
+    view: str = "front",
 ) -> tuple[Scene, Raster]:
     """Find the piece in a photograph. With `given`, that datum is used instead of the automatic; `known` is the container's shape,
-    `cutout` a network that amends the outline. With the container's true height the reference card, if it shows, tells where a hidden rim lies.
+    `cutout` a general network whose foreground is joined in, `click` a place on the container that a person pointed at (photograph pixels). With the
+    container's true height the reference card, if it shows, tells where a hidden rim lies. From the "top" a `view` is not refused for being one.
 
-    Raises NothingFound when no container or no plant can be made out, NoCutOut when the network cannot be run.
+    Raises NothingFound, with a sentence for the user, when the picture cannot be used; NoCutOut when the general network cannot be run.
     """
     lab = cv2.cvtColor(photograph.pixels.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
-    parts = separate(lab, photograph.pixels)
-    if cutout is not None:
-        parts = amended(parts, cutout.foreground(photograph.pixels))
-    plant = parts.labels == PLANT
-    if plant.sum() < 0.002 * plant.size:
-        raise NothingFound(
-            "No flowers or foliage stand out from the background. Take the picture against a plain wall, "
-            "with the whole piece in the frame."
-        )
     scale = photograph.scale
+    foreground = None if cutout is None else cutout.foreground(photograph.pixels)
+    parts = segment(photograph.pixels, lab, foreground, None if click is None else (click[0] * scale, click[1] * scale))
+    plant = parts.labels == Label.PLANT
+    if plant.sum() < USABLE.least * plant.size:
+        raise NothingFound(NO_PIECE)
+    if parts.look is not None and given is None and click is None and view != "top":
+        several = pieces_apart(parts.look)
+        if several > 1:
+            raise NothingFound(SEVERAL.format(str(several)))
     focal = photograph.focal * max(lab.shape[:2])
-    read = None if given else aside(_automatic, parts, focal, known, _told(photograph, container_height_cm))
+    placed = given.scaled(scale) if given else None
+    told_focal = photograph.focal if photograph.knows_focal else None
+    read = aside(_automatic, parts, focal, told_focal, known, _told(photograph, container_height_cm), placed, view)
     told = photograph.card is not None and photograph.card.white is not None
-    lit = aside(_in_fair_light, photograph, lab, parts.labels < CONTAINER, told)
-    look = closer(photograph.pixels, parts.look, parts.labels >= CONTAINER)
+    lit = aside(_in_fair_light, photograph, lab, parts.labels < Label.CONTAINER, told)
+    look = look_at(photograph.pixels, frame_of(parts.labels >= Label.CONTAINER))
     odds = petal_odds(look, plant, photograph.pixels)
     petals = flower_mask(plant, odds) if photograph.has_colour else np.zeros_like(plant)
     apart = tell_apart(look, petals)
@@ -158,7 +161,7 @@ def see(
     flowers, palette = _colours(judged, parts.labels, petals, apart.number)
     palette = with_doubts(palette, odds, flowers[plant], judged[plant])
     blooms = find_blooms(apart, flowers, tuple(s for s in palette if s.part == "flower"))
-    datum = given.scaled(scale) if read is None else read.result()
+    datum, pose = read.result()
     ys, xs = np.nonzero(plant)
     along = (xs - datum.rim[0]) * datum.up[0] + (ys - datum.rim[1]) * datum.up[1]
     blooms = give_roles(blooms, datum, float(along.max()))
@@ -172,10 +175,11 @@ def see(
         width=photograph.width,
         height=photograph.height,
         has_colour=photograph.has_colour,
-        plant_confidence=parts.plant_confidence,
+        plant_confidence=parts.clarity,
         light="card" if told else "guess",
         white=white,
-        engine=DEFAULT if cutout is None else AMENDED,
+        engine=parts.engine,
+        pose=pose and pose.scaled(back),
     )
     light = np.clip(np.round(lab[..., 0]), 0, 100).astype(np.uint8)
     return scene, Raster(parts.labels, flowers, light, scale)
@@ -199,81 +203,48 @@ def _told(photograph: Photograph, height_cm: float | None) -> Told | None:
     return Told(height_cm * card.px_per_cm * photograph.scale, card.scale_uncertainty)
 
 
-def _automatic(parts: Separation, focal: float, known: Vessel | None, told: Told | None) -> Datum:
-    try:
-        datum = find_datum(parts.labels, parts.profile, parts.wall, focal, parts.horizon, known, _likely(parts), told)
-    except NoContainer:
-        datum = _standing_on(parts.labels)
-    return _doubted(datum, parts)
-
-
-def _doubted(datum: Datum, parts: Separation) -> Datum:
-    """A datum with the doubts that two ways of seeing raise: they have the container, or the plant's top, in different places."""
-    doubts = []
-    if not parts.agreed:
-        doubts.append("what looks like the container is not what its edges show")
-    if parts.others:
-        doubts.append("several vessels show, and the handles are on one of them")
+def _automatic(
+    parts: Segmentation,
+    focal: float,
+    told_focal: float | None,
+    known: Vessel | None,
+    told: Told | None,
+    given: Datum | None,
+    view: str,
+) -> tuple[Datum, Pose | None]:
+    """The datum that is found, or the one `given`, and how the camera looked. Raises NothingFound when there is none."""
+    wall, points = parts.labels == Label.CONTAINER, None
+    profile, agreement = parts.profile, 1.0
     if parts.look is not None:
-        plant = parts.labels == PLANT
-        seen = parts.look.likeness(plant.shape, LEAF, PETAL) > LOOKS
-        tops = [np.column_stack(np.nonzero(mask)[::-1]) for mask in (plant, seen | plant)]
-        high, higher = (float(((at - datum.rim) @ datum.up).max()) for at in tops)
-        if higher - high > MISSED * max(high, 1.0):
-            doubts.append("fine flowers or grass at the top may have been missed")
-    if _rim_hidden(datum, parts.labels):
-        doubts.append("leaves hide nearly all of the rim, and the heights hang on where it lies")
-    if not doubts:
-        return datum
-    return replace(datum, confidence=datum.confidence * DOUBTED ** len(doubts), doubts=(*datum.doubts, *doubts))
-
-
-def _rim_hidden(datum: Datum, labels: np.ndarray) -> bool:
-    """Whether plant covers nearly all of the rim, and the height ratio is uncertain for that."""
-    ys, xs = np.nonzero(labels == PLANT)
-    high = float(((np.column_stack([xs, ys]) - datum.rim) @ datum.up).max()) if len(xs) else 0.0
-    if high <= 0:
-        return False
-    # To first order: a rim set higher makes the plant shorter and the container taller.
-    unsure = np.hypot(datum.spread.rim * (1 / high + 1 / datum.height), datum.spread.base / datum.height)
-    line = np.linspace(datum.rim_left, datum.rim_right, 60)[3:-3] - UNDER * datum.height * datum.up
-    at = np.clip(line.round().astype(int), 0, np.array(labels.shape[::-1]) - 1)
-    return unsure > UNSURE and float((labels[at[:, 1], at[:, 0]] == PLANT).mean()) > HIDDEN
-
-
-def _likely(parts: Separation) -> np.ndarray | None:
-    """What looks like wall (bool h x w), if anything was looked at."""
-    return None if parts.look is None else parts.look.likeness(parts.labels.shape, WALL) > 0.5
-
-
-def _standing_on(labels: np.ndarray) -> Datum:
-    """No container was made out: offer the lowest fifth of the piece as one, in plain doubt.
-
-    Raises NothingFound when the piece leaves no room for one.
-    """
-    ys, xs = np.nonzero(labels >= CONTAINER)
-    low, high = float(np.percentile(ys, 99.5)), float(np.percentile(ys, 0.5))
-    if low - high < 12:
-        raise NothingFound("No container can be made out. Take the picture so that the whole container shows.")
-    rim = low - 0.2 * (low - high)
-    foot = xs[ys > rim]
-    middle, half = float(np.median(foot)), max(4.0, float(np.percentile(np.abs(foot - np.median(foot)), 90)))
-    doubt = 0.15 * (low - high)
-    return Datum(
-        (middle, rim),
-        (middle, low),
-        (middle - half, rim),
-        (middle + half, rim),
-        confidence=0.05,
-        spread=Spread(doubt, doubt, half / 2),
-        doubts=("no container can be made out: put the four handles where it is",),
-    )
+        points, agreement = parts.look.points, parts.look.agreement
+        base, rim = (points[n].at if given is None else np.array(getattr(given, n)) for n in ("base", "rim"))
+        wall = chief_part(wall, np.linspace(base, rim, 12)[1:-1])
+        profile = sides_of(wall, (*base, float((base[0] - rim[0]) / max(1.0, base[1] - rim[1]))))
+    try:
+        seen = seen_of(wall, profile)
+        foot = foot_of(seen, focal)
+        ys, xs = np.nonzero(parts.labels == Label.PLANT)
+        top = np.array([xs[ys.argmin()], ys.min()], float)
+        datum = given or find_datum(seen, foot, points, top, focal, known, told, agreement)
+    except NoContainer as error:
+        if given is not None:
+            return given, None
+        raise NothingFound(NO_CONTAINER) from error
+    if given is None and view != "top":
+        if cut_off(parts.labels):
+            raise NothingFound(CUT_OFF)
+        if parts.look is not None and from_above(datum, parts.look):
+            raise NothingFound(FROM_ABOVE)
+    if points is None or view == "top":
+        return datum, None
+    centre = np.array(wall.shape[::-1]) / 2
+    return datum, pose_of(ellipses(seen, foot, datum, points, centre), max(wall.shape), told_focal, tuple(centre))
 
 
 def _colours(lab, labels, petals, number) -> tuple[np.ndarray, tuple[Swatch, ...]]:
-    plant = labels == PLANT
+    plant = labels == Label.PLANT
     leaves = aside(_palette_under, lab, plant & ~petals, "foliage", 2)
-    vessel = aside(_palette_under, lab, labels == CONTAINER, "container", 1)
+    vessel = aside(_palette_under, lab, labels == Label.CONTAINER, "container", 1)
     flower, index = _colours_of_petals(lab, petals, number)
     grey = [k for k, s in enumerate(flower) if s.share < MOSTLY and _is_sage(s.lab)]
     if grey:

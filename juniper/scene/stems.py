@@ -11,8 +11,8 @@ from functools import cached_property
 import cv2
 import numpy as np
 
-from juniper.scene.datum import Datum
-from juniper.scene.separation import PLANT
+from juniper.scene.container.datum import Datum
+from juniper.scene.parts import Label
 
 SPREAD = 115  # degrees from upright within which tips are looked for, each side
 STEP = 2.5  # degrees
@@ -123,7 +123,7 @@ class Trace:
 
 def trace_of(labels: np.ndarray, breadth: np.ndarray | None = None) -> Trace:
     """The trace of the plant in a label raster (uint8 h x w); `breadth` (h, w) is each plant pixel's distance from the plant's edge, where known."""
-    plant = (labels == PLANT).astype(np.uint8)
+    plant = (labels == Label.PLANT).astype(np.uint8)
     ys, xs = np.nonzero(plant & (1 - cv2.erode(plant, np.ones((3, 3), np.uint8))))
     solid = cv2.morphologyEx(plant, cv2.MORPH_CLOSE, np.ones((5, 5), np.uint8)).astype(np.float32)
     breadth = cv2.distanceTransform(plant, cv2.DIST_L2, 3) if breadth is None else breadth

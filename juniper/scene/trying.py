@@ -13,12 +13,13 @@ import numpy as np
 
 from juniper.scene.amending import bloom_at, reshared
 from juniper.scene.blooms import Bloom, focal_point, give_roles
-from juniper.scene.datum import Datum
+from juniper.scene.container.datum import Datum
+from juniper.scene.container.pose import Plane
+from juniper.scene.container.vessel import Vessel
+from juniper.scene.parts import Label
 from juniper.scene.scene import Raster, Scene
-from juniper.scene.separation import BACKDROP, CONTAINER, PLANT
 from juniper.scene.stems import NoStem, Stem, stem_at
 from juniper.scene.tinting import swapped_colour
-from juniper.scene.vessel import Vessel
 
 Point = tuple[float, float]
 ABOUT = 1.12  # times a bloom's half axes: what moves with it
@@ -144,7 +145,7 @@ def _cut(trial: Trial, change: Cut) -> Trial:
 def _head(trial: Trial, stem: Stem) -> np.ndarray:
     """What hangs by a stem's tip alone (bool h x w): as far down its line as it is held by a thin stem, or at least stays slender, and
     clear of the other tips."""
-    scale, plant = trial.raster.scale, (trial.raster.labels == PLANT).astype(np.uint8)
+    scale, plant = trial.raster.scale, (trial.raster.labels == Label.PLANT).astype(np.uint8)
     # A blade is often seen in pieces.
     whole = cv2.dilate(plant, np.ones((2 * GAPS + 1,) * 2, np.uint8))
     ys, xs = np.nonzero(whole)
@@ -208,7 +209,7 @@ def _taken_out(trial: Trial, change: TakeOut) -> Trial:
 
 
 def _plant_height(trial: Trial) -> float:
-    ys, xs = np.nonzero(trial.raster.labels == PLANT)
+    ys, xs = np.nonzero(trial.raster.labels == Label.PLANT)
     at = np.column_stack([xs, ys]) / trial.raster.scale - trial.datum.rim
     return float((at @ trial.datum.up).max()) if len(xs) else 1.0
 
@@ -217,21 +218,29 @@ def _rests_on(focal: Point | None, bloom: Bloom) -> bool:
     return focal is not None and float(np.hypot(*np.subtract(focal, bloom.centre))) < bloom.radius
 
 
+def _on_axis_plane(trial: Trial, along: np.ndarray, side: np.ndarray) -> np.ndarray:
+    """Photograph pixels (n, 2) of places above the rim and aside of the axis, in the pixels that measures are made in."""
+    datum = trial.datum
+    if trial.scene.pose is None:
+        return np.asarray(datum.rim) + along[:, None] * datum.up + side[:, None] * datum.right
+    plane = Plane(trial.scene.pose, datum.up)
+    height, aside = plane.of(np.array([datum.rim]))
+    return plane.at(height + along, aside + side)
+
+
 def _swapped(trial: Trial, change: Swap) -> Trial:
     """The piece at its rim, in another container that stands below it: drawn in the colour of the one it replaces."""
-    scale, was = trial.raster.scale, trial.raster.labels == CONTAINER
+    scale, was = trial.raster.scale, trial.raster.labels == Label.CONTAINER
     if change.height * scale < 4:
         raise ValueError("This container is too small to be drawn on the picture.")
     tone = np.median(trial.pixels[was], axis=0) if was.any() else np.array([120.0, 120.0, 115.0])
     after = _filled(trial, was) if was.any() else trial
     datum, vessel = trial.datum, change.vessel
-    levels = np.linspace(0, 1, len(vessel.half))
-    base = np.asarray(datum.rim) - change.height * datum.up
-    middle = base + levels[:, None] * change.height * datum.up
-    half = change.height * np.asarray(vessel.half)[:, None] * datum.right
-    edge = np.concatenate([middle - half, (middle + half)[::-1]]) * scale
+    levels = change.height * (np.linspace(0, 1, len(vessel.half)) - 1)
+    half = change.height * np.asarray(vessel.half)
+    edge = np.concatenate([_on_axis_plane(trial, levels, -half), _on_axis_plane(trial, levels, half)[::-1]]) * scale
     shape = cv2.fillPoly(np.zeros(was.shape, np.uint8), [np.round(edge).astype(np.int32)], 1) > 0
-    shape &= after.raster.labels != PLANT
+    shape &= after.raster.labels != Label.PLANT
     # A little lighter on one side, so that it reads as round.
     ys, xs = np.nonzero(shape)
     side = ((xs / scale - datum.rim[0]) * datum.right[0] + (ys / scale - datum.rim[1]) * datum.right[1]) / max(
@@ -241,14 +250,9 @@ def _swapped(trial: Trial, change: Swap) -> Trial:
         a.copy() for a in (after.pixels, after.raster.labels, after.raster.flowers, after.raster.light)
     )
     pixels[ys, xs] = np.clip(tone * (1.0 - 0.18 * side[:, None]), 0, 255).astype(np.uint8)
-    labels[shape], flowers[shape] = CONTAINER, 0
-    rim_half = change.height * vessel.half[-1] * datum.right
-    there = replace(
-        datum,
-        base=tuple(map(float, base)),
-        rim_left=tuple(map(float, np.asarray(datum.rim) - rim_half)),
-        rim_right=tuple(map(float, np.asarray(datum.rim) + rim_half)),
-    )
+    labels[shape], flowers[shape] = Label.CONTAINER, 0
+    base, left, right = _on_axis_plane(trial, np.array([-change.height, 0, 0]), half[-1] * np.array([0, -1, 1]))
+    there = replace(datum, **{n: tuple(map(float, p)) for n, p in (("base", base), ("rim_left", left), ("rim_right", right))})
     raster = replace(after.raster, labels=labels, flowers=flowers, light=light)
     return replace(after, raster=raster, pixels=pixels, datum=there, touched=after.touched | shape | was)
 
@@ -259,7 +263,7 @@ def _ellipse(trial: Trial, bloom: Bloom) -> np.ndarray:
     mask = np.zeros(trial.raster.labels.shape, np.uint8)
     axes = tuple(max(2, round(ABOUT * a * scale)) for a in bloom.half_axes)
     cv2.ellipse(mask, tuple(round(v * scale) for v in bloom.centre), axes, bloom.angle, 0, 360, 1, -1)
-    return (mask > 0) & (trial.raster.labels == PLANT)
+    return (mask > 0) & (trial.raster.labels == Label.PLANT)
 
 
 def _slid(trial: Trial, mask: np.ndarray, step: np.ndarray, behind: bool, only: int | None = None) -> Trial:
@@ -292,13 +296,13 @@ def _set(onto: Trial, source: Trial, mask: np.ndarray, step: np.ndarray, behind:
         raise ValueError("That lies outside the picture.")
     if behind:
         shown = inside.copy()
-        shown[inside] = (onto.raster.labels[to_y[inside], to_x[inside]] != PLANT) | (
+        shown[inside] = (onto.raster.labels[to_y[inside], to_x[inside]] != Label.PLANT) | (
             source.raster.flowers[ys[inside], xs[inside]] > 0
         )
         inside = shown
     ys, xs, to_y, to_x = ys[inside], xs[inside], to_y[inside], to_x[inside]
     labels, flowers, light, pixels = (a.copy() for a in (onto.raster.labels, onto.raster.flowers, onto.raster.light, onto.pixels))
-    labels[to_y, to_x] = PLANT
+    labels[to_y, to_x] = Label.PLANT
     flowers[to_y, to_x] = source.raster.flowers[ys, xs]
     light[to_y, to_x] = source.raster.light[ys, xs]
     laid = np.zeros(mask.shape, np.float32)
@@ -319,7 +323,7 @@ def _filled(trial: Trial, hole: np.ndarray) -> Trial:
         return trial
     raster = trial.raster
     wide, high = cv2.boundingRect(hole.astype(np.uint8))[2:]
-    full = _grown(hole, FRINGE) & (hole | (raster.labels != PLANT))
+    full = _grown(hole, FRINGE) & (hole | (raster.labels != Label.PLANT))
     whole = _grown(full, EDGE)
     ring = np.column_stack(np.nonzero(_grown(whole, EDGE) & ~whole))
     inside, within = np.column_stack(np.nonzero(hole)), np.column_stack(np.nonzero(whole))
@@ -337,15 +341,15 @@ def _filled(trial: Trial, hole: np.ndarray) -> Trial:
             cost += OTHER_LABEL * float((raster.labels[here] != raster.labels[there]).mean())
             extra = float((raster.flowers[from_there] > 0).mean()) - float((raster.flowers[here] > 0).mean())
             cost += OTHER_PART * max(0.0, extra)
-            cost += OTHER_PART * float(hole[from_there].mean() + 4 * (raster.labels[from_there] == CONTAINER).mean())
+            cost += OTHER_PART * float(hole[from_there].mean() + 4 * (raster.labels[from_there] == Label.CONTAINER).mean())
             if cost < least:
                 # Only what is the same thing in both places tells how much lighter one is.
-                same = (raster.labels[here] == raster.labels[there]) & (raster.labels[here] != PLANT)
+                same = (raster.labels[here] == raster.labels[there]) & (raster.labels[here] != Label.PLANT)
                 shade = np.clip(np.median(differs[same], axis=0), -25, 25) if same.sum() > SAME else 0.0
                 best, least = step, cost
     labels, flowers, light, pixels = (a.copy() for a in (raster.labels, raster.flowers, raster.light, trial.pixels))
     if best is None:
-        labels[hole], flowers[hole] = BACKDROP, 0
+        labels[hole], flowers[hole] = Label.BACKDROP, 0
         pixels = cv2.inpaint(pixels, whole.astype(np.uint8), 5, cv2.INPAINT_TELEA)
     else:
         there, over = tuple((inside + best).T), tuple((within + best).T)

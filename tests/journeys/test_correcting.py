@@ -66,6 +66,30 @@ class Correcting(OnTheBench):
         self.assertEqual(self.now().findings.top, before.top)
         self.assertEqual(self.faults, [])
 
+    def test_the_container_in_one_drag_and_by_keys(self):
+        page, before = self.page, self.now().datum
+        page.keyboard.press("j")
+        page.mouse.move(*self.at(*before.rim_left))
+        page.mouse.down()
+        page.mouse.move(*self.at(before.rim_right[0], before.base[1]), steps=6)
+        page.mouse.up()
+        expect(page.locator(".history summary")).to_have_text("1 correction")
+        expect(page.locator("#reading .heed-note").first).to_contain_text("Handles put by hand")
+        expect(page.locator(".handle.moved")).to_have_count(4)
+        self.saved()
+        self.assertLess(abs(self.now().datum.base[1] - before.base[1]), 0.04 * before.height)
+        page.reload()
+        expect(page.locator(".handle.moved")).to_have_count(4)
+        page.keyboard.press("u")
+        expect(page.locator(".history li.undone")).to_have_count(1)
+        page.keyboard.press("j")
+        for key in ("ArrowUp", "Space", "Shift+ArrowDown", "Shift+ArrowDown", "Shift+ArrowRight", "Space"):
+            page.keyboard.press(key)
+        expect(page.locator(".history summary")).to_have_text("2 corrections")
+        self.saved()
+        self.assertEqual(self.now().hands, 4)
+        self.assertEqual(self.faults, [])
+
     def test_two_quick_presses_undo_two(self):
         page = self.page
         page.keyboard.press("o")

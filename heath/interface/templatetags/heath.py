@@ -329,8 +329,8 @@ def svg_path(points):
 @register.filter
 def stem_words(stem, reading):
     """Length and lean of a stem in words."""
-    scale, lean = reading.shown.cm_per_px, stem.lean(reading.datum)
-    long = f"{stem.length * scale:.0f} cm" if scale else f"{stem.length:.0f} px"
+    scale, (length, lean) = reading.shown.cm_per_px, reading.run_of(stem)
+    long = f"{length * scale:.0f} cm" if scale else f"{length:.0f} px"
     return f"{long}, upright" if abs(lean) < 2 else f"{long}, leans {abs(lean):.0f}° {'right' if lean > 0 else 'left'}"
 
 

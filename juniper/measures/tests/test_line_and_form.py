@@ -18,7 +18,7 @@ from juniper.measures.form import fit_form, outlines
 from juniper.measures.saliency import eye_map, spectral_residual
 from juniper.measures.tests.test_measures import DATUM, raster
 from juniper.rules import FORMS
-from juniper.scene import PLANT, Bloom, Scene, given_datum
+from juniper.scene import Bloom, Label, Scene, given_datum
 from juniper.scene.stems import Stem
 
 SCENE = Scene(DATUM, (270.5, 260.5), (), (), 520, 520)
@@ -26,10 +26,10 @@ SCENE = Scene(DATUM, (270.5, 260.5), (), (), 520, 520)
 
 def drawn(form: str, wide=140, tall=220, flip=1) -> View:
     labels = raster().labels
-    labels[labels == PLANT] = 0
+    labels[labels == Label.PLANT] = 0
     for part in outlines(form):
         points = part * [flip * wide, -tall] + [270.5, 300.5]
-        cv2.fillPoly(labels, [points.round().astype(np.int32)], PLANT)
+        cv2.fillPoly(labels, [points.round().astype(np.int32)], Label.PLANT)
     return View(surface_of(replace(raster(), labels=labels, flowers=np.zeros_like(labels))), DATUM, (270.5, 260.5))
 
 
@@ -127,8 +127,8 @@ class Stems(unittest.TestCase):
 
     def test_a_naked_stem(self):
         picture = raster(np.array([(180, 300), (180, 280), (360, 280), (360, 300)]))
-        cv2.line(picture.labels, (270, 280), (270, 120), PLANT, 2)
-        cv2.circle(picture.labels, (270, 100), 22, PLANT, -1)
+        cv2.line(picture.labels, (270, 280), (270, 120), Label.PLANT, 2)
+        cv2.circle(picture.labels, (270, 100), 22, Label.PLANT, -1)
         view = View(surface_of(picture), DATUM, None)
         stem = Stem((270.5, 80), (270.5, 190), (270.5, 300))
         length = lines.bare_stem(view, lines.bare_runs(view, (stem,)))
@@ -245,8 +245,8 @@ class Properties(unittest.TestCase):
     def test_cutting_never_raises_the_height(self, tips, row):
         picture = raster(comb(*sorted(tips)))
         cut = picture.labels.copy()
-        cut[:row][cut[:row] == PLANT] = 0
-        if (cut == PLANT).sum() < 100:
+        cut[:row][cut[:row] == Label.PLANT] = 0
+        if (cut == Label.PLANT).sum() < 100:
             return
         before, after = (
             View(surface_of(replace(picture, labels=each)), DATUM, None).plant_height for each in (picture.labels, cut)

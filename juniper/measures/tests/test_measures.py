@@ -7,17 +7,18 @@ from shapely import Polygon, affinity
 
 from juniper.measures import View, balance, focal, measure, outline, proportion, surface_of, visual_weight
 from juniper.measures.measuring import _with_centimetres
-from juniper.scene import CONTAINER, PLANT, Bloom, Raster, Scene, given_datum
-from juniper.scene.datum import Spread
+from juniper.scene import Bloom, Label, Raster, Scene, given_datum
+from juniper.scene.container.datum import Spread
+from juniper.scene.container.pose import Pose
 
 TRIANGLE = np.array([[140, 300], [300, 60], [400, 300]])
 
 
 def raster(polygon=TRIANGLE, light=50) -> Raster:
     labels = np.zeros((520, 520), np.uint8)
-    labels[300:481, 240:301] = CONTAINER
-    cv2.fillPoly(labels, [np.asarray(polygon, np.int32)], PLANT)
-    return Raster(labels, (labels == PLANT).astype(np.uint8), np.full(labels.shape, light, np.uint8), 1.0)
+    labels[300:481, 240:301] = Label.CONTAINER
+    cv2.fillPoly(labels, [np.asarray(polygon, np.int32)], Label.PLANT)
+    return Raster(labels, (labels == Label.PLANT).astype(np.uint8), np.full(labels.shape, light, np.uint8), 1.0)
 
 
 DATUM = given_datum((270.5, 300.5), (270.5, 480.5), (240.5, 300.5), (300.5, 300.5))
@@ -145,8 +146,8 @@ class Outline(unittest.TestCase):
 
     def test_rim_cover(self):
         picture = raster()
-        picture.labels[290:312, 240:301] = CONTAINER
-        picture.labels[296:312, 240:270] = PLANT
+        picture.labels[290:312, 240:301] = Label.CONTAINER
+        picture.labels[296:312, 240:270] = Label.PLANT
         self.assertAlmostEqual(outline.rim_cover(View(surface_of(picture), DATUM, None)), 0.5, delta=0.04)
 
 
@@ -177,3 +178,23 @@ class Uncertainty(unittest.TestCase):
         found = measure(self.surface, self.scene, DATUM, None, container_height_cm=18.0)
         self.assertAlmostEqual(found.cm_per_px, 0.1, places=3)
         self.assertRegex(found["height_ratio"].arithmetic, r"24\.[01] cm")
+
+
+class FromAbove(unittest.TestCase):
+    """A camera that looks down: measures are made on the upright plane through the axis."""
+
+    def test_heights_are_the_pieces_own_and_what_the_picture_shows_is_told_beside(self):
+        scene = Scene(DATUM, None, (), (), 520, 520, pose=Pose(np.radians(12), np.radians(2), 800.0, 0.1, (270.0, 360.0)))
+        plain, tilted = (measure(surface_of(raster()), s, DATUM, None) for s in (Scene(DATUM, None, (), (), 520, 520), scene))
+        self.assertEqual(tilted["height_ratio_image"].value, plain["height_ratio"].value)
+        self.assertLess(tilted["height_ratio"].value, plain["height_ratio"].value)
+        # What is not known of the camera is part of the uncertainty.
+        self.assertGreater(tilted["height_ratio"].uncertainty, plain["height_ratio"].uncertainty)
+
+    def test_places_on_the_plane_and_back(self):
+        scene = Scene(DATUM, None, (), (), 520, 520, pose=Pose(np.radians(12), 0.0, 800.0, 0.0, (270.0, 360.0)))
+        view = View(surface_of(raster()), DATUM, None, pose=scene.pose)
+        for point in ((300.0, 100.0), (150.0, 420.0)):
+            along, side = view.place(np.array([point]))
+            np.testing.assert_allclose(view.at(float(along[0]), float(side[0])), point, atol=1e-6)
+        self.assertAlmostEqual(float(view.place(np.array([DATUM.base]))[0][0]), -view.container_height)

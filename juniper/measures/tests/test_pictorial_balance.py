@@ -12,7 +12,7 @@ import numpy as np
 from scipy import ndimage
 
 from juniper.measures import View, balance, surface_of, visual_weight
-from juniper.scene import CONTAINER, PLANT, Raster, given_datum
+from juniper.scene import Label, Raster, given_datum
 
 DATUM = given_datum((200.0, 300.0), (200.0, 380.0), (160.0, 300.0), (240.0, 300.0))
 
@@ -20,11 +20,11 @@ DATUM = given_datum((200.0, 300.0), (200.0, 380.0), (160.0, 300.0), (240.0, 300.
 def stimulus(discs) -> tuple[Raster, np.ndarray]:
     """Discs (x, y, radius, lightness) above a vase, as raster and as a picture of visual weight (h, w)."""
     labels, light = np.zeros((400, 400), np.uint8), np.full((400, 400), 90, np.uint8)
-    labels[300:380, 160:240] = CONTAINER
+    labels[300:380, 160:240] = Label.CONTAINER
     for x, y, radius, tone in discs:
-        cv2.circle(labels, (x, y), radius, PLANT, -1)
+        cv2.circle(labels, (x, y), radius, Label.PLANT, -1)
         cv2.circle(light, (x, y), radius, tone, -1)
-    weight = np.where(labels == PLANT, visual_weight(light), 0.0)
+    weight = np.where(labels == Label.PLANT, visual_weight(light), 0.0)
     return Raster(labels, np.zeros_like(labels), light, 1.0), weight
 
 

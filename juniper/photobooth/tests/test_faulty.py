@@ -8,7 +8,7 @@ from PIL import Image
 
 from juniper.photobooth import Shot, frame, take
 from juniper.photobooth.faulty import Judged, judged, table, true_figures
-from juniper.scene import CONTAINER, PLANT
+from juniper.scene import Label
 
 
 class Faults(unittest.TestCase):
@@ -42,8 +42,8 @@ class TrueFigures(unittest.TestCase):
 
     def setUp(self):
         self.mask = np.zeros((300, 300), np.uint8)
-        self.mask[200:250, 130:170] = CONTAINER
-        self.mask[100:200, 100:200] = PLANT
+        self.mask[200:250, 130:170] = Label.CONTAINER
+        self.mask[100:200, 100:200] = Label.PLANT
         self.truth = {
             "container": {"kind": "shallow tray", "height_cm": 10.0, "rim": [150, 200], "base": [150, 250]},
             "findings": {"height_ratio": 2.0, "left_area_share": 0.3},

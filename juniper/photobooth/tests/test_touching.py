@@ -3,7 +3,7 @@ import unittest
 import numpy as np
 
 from juniper.photobooth.touching import WIDE, next_touch
-from juniper.scene import PLANT, Raster
+from juniper.scene import Label, Raster
 
 
 def truth(*blooms):
@@ -21,7 +21,7 @@ class Touching(unittest.TestCase):
         flowers = np.zeros((100, 100), np.uint8)
         for place in found:
             flowers[place] = 1
-        return Raster(np.full((100, 100), PLANT, np.uint8), flowers, np.zeros((100, 100), np.uint8), 1.0)
+        return Raster(np.full((100, 100), Label.PLANT, np.uint8), flowers, np.zeros((100, 100), np.uint8), 1.0)
 
     def test_the_colour_most_missed_and_its_largest_bloom(self):
         stroke = next_touch(self.BLOOMS, self.raster())

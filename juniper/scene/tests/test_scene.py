@@ -9,7 +9,7 @@ from juniper.colour import from_hex, lab_from_srgb
 from juniper.marking import measure_photograph
 from juniper.photobooth import Shot, frame, take
 from juniper.photograph import read_photograph
-from juniper.scene import CONTAINER, PLANT, Datum, NothingFound, Raster, given_datum, see
+from juniper.scene import Datum, Label, NothingFound, Raster, given_datum, see
 from juniper.scene.scene import _is_sage
 
 
@@ -47,8 +47,8 @@ class Pictures(unittest.TestCase):
     def test_plant_outline(self):
         overlaps = []
         for picture, seen in self.done:
-            found = cv2.resize(seen.raster.labels, picture.labels.shape[::-1], interpolation=cv2.INTER_NEAREST) == PLANT
-            true = picture.labels == PLANT
+            found = cv2.resize(seen.raster.labels, picture.labels.shape[::-1], interpolation=cv2.INTER_NEAREST) == Label.PLANT
+            true = picture.labels == Label.PLANT
             overlaps.append((found & true).sum() / (found | true).sum())
         self.assertGreater(np.median(overlaps), 0.85)
         self.assertGreater(min(overlaps), 0.75)
@@ -114,8 +114,8 @@ class NothingThere(unittest.TestCase):
         for number in (8, 15):
             picture = frame(number, "top")
             scene, raster = see(read_photograph(picture.jpeg))
-            found = cv2.resize(raster.labels, picture.labels.shape[::-1], interpolation=cv2.INTER_NEAREST) >= CONTAINER
-            true = (picture.labels == CONTAINER) | (picture.labels == PLANT)
+            found = cv2.resize(raster.labels, picture.labels.shape[::-1], interpolation=cv2.INTER_NEAREST) >= Label.CONTAINER
+            true = (picture.labels == Label.CONTAINER) | (picture.labels == Label.PLANT)
             with self.subTest(number):
                 self.assertGreater((found & true).sum() / (found | true).sum(), 0.8)
                 self.assertTrue(scene.datum.needs_check)
@@ -124,10 +124,10 @@ class NothingThere(unittest.TestCase):
         picture = frame(8, "top")
         _, raster = see(read_photograph(picture.jpeg))
         found = cv2.resize(raster.labels, picture.labels.shape[::-1], interpolation=cv2.INTER_NEAREST)
-        wall = picture.labels == CONTAINER
-        self.assertGreater((found == CONTAINER)[wall].mean(), 0.2)
-        self.assertGreater(wall[found == CONTAINER].mean(), 0.5)
-        foliage = (raster.labels == PLANT)[raster.flowers == 0].sum() / (raster.labels == PLANT).sum()
+        wall = picture.labels == Label.CONTAINER
+        self.assertGreater((found == Label.CONTAINER)[wall].mean(), 0.2)
+        self.assertGreater(wall[found == Label.CONTAINER].mean(), 0.5)
+        foliage = (raster.labels == Label.PLANT)[raster.flowers == 0].sum() / (raster.labels == Label.PLANT).sum()
         self.assertAlmostEqual(foliage, picture.truth["findings"]["foliage_share"], delta=0.03)
 
     def test_an_empty_room(self):

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from juniper.scene import NoStem, Stem, StemChange, change_stems, find_stems, given_datum, trace_of
-from juniper.scene.separation import CONTAINER, PLANT
+from juniper.scene.parts import Label
 
 RIM, HEIGHT = (240.0, 480.0), 640
 
@@ -14,14 +14,14 @@ RIM, HEIGHT = (240.0, 480.0), 640
 def drawn(stems, thick=7):
     """Labels (640, 480) with a vase and stems given as (lean in degrees, length, bow across the chord), and the datum."""
     labels = np.zeros((HEIGHT, 480), np.uint8)
-    labels[480:600, 200:281] = CONTAINER
+    labels[480:600, 200:281] = Label.CONTAINER
     tips = []
     for lean, length, bow in stems:
         tip = np.add(RIM, (length * np.sin(np.radians(lean)), -length * np.cos(np.radians(lean))))
         chord = tip - RIM
         bend = np.add(RIM, chord / 2) + bow * np.array([-chord[1], chord[0]])
         curve = Stem(tuple(tip), tuple(bend), RIM).curve
-        cv2.polylines(labels, [np.round(curve).astype(np.int32)], False, PLANT, thick)
+        cv2.polylines(labels, [np.round(curve).astype(np.int32)], False, Label.PLANT, thick)
         tips.append(tip)
     return labels, given_datum(RIM, (240.0, 600.0), (200.0, 480.0), (280.0, 480.0)), tips
 
@@ -54,10 +54,10 @@ class Found(unittest.TestCase):
 
     def test_ragged_edges_of_a_mass_are_no_stems(self):
         labels = np.zeros((HEIGHT, 480), np.uint8)
-        cv2.circle(labels, (240, 400), 100, PLANT, -1)
+        cv2.circle(labels, (240, 400), 100, Label.PLANT, -1)
         for angle in range(0, 360, 12):
             cv2.circle(
-                labels, (int(240 + 98 * np.cos(np.radians(angle))), int(400 + 98 * np.sin(np.radians(angle)))), 6, PLANT, -1
+                labels, (int(240 + 98 * np.cos(np.radians(angle))), int(400 + 98 * np.sin(np.radians(angle)))), 6, Label.PLANT, -1
             )
         found = find_stems(trace_of(labels), given_datum(RIM, (240.0, 600.0), (200.0, 480.0), (280.0, 480.0)))
         self.assertLessEqual(len(found), 3)

@@ -7,7 +7,7 @@ import numpy as np
 
 from juniper.colour.palette import Swatch
 from juniper.measures import measure, surface_of
-from juniper.scene import BACKDROP, CONTAINER, PLANT, TABLE, Bloom, Datum, NoBloom, Raster, Scene, Stem, Vessel
+from juniper.scene import Bloom, Datum, Label, NoBloom, Raster, Scene, Stem, Vessel
 from juniper.scene.trying import Cut, Move, Swap, TakeOut, Trial, attempt, cut_to
 
 RIM, BASE, TIP = (200.0, 300.0), (200.0, 400.0), (200.0, 100.0)
@@ -15,18 +15,18 @@ RIM, BASE, TIP = (200.0, 300.0), (200.0, 400.0), (200.0, 100.0)
 
 def piece() -> Trial:
     """A vase 100 px high, a low mass, one stem 200 px long with a red head, and a yellow bloom on each side."""
-    labels = np.full((480, 400), BACKDROP, np.uint8)
-    labels[380:] = TABLE
-    labels[300:400, 160:240] = CONTAINER
+    labels = np.full((480, 400), Label.BACKDROP, np.uint8)
+    labels[380:] = Label.TABLE
+    labels[300:400, 160:240] = Label.CONTAINER
     plant, flowers = np.zeros((480, 400), np.uint8), np.zeros((480, 400), np.uint8)
     cv2.ellipse(plant, (200, 290), (110, 40), 0, 180, 360, 1, -1)
     cv2.line(plant, (200, 290), (200, 112), 1, 5)
     for centre, radius, swatch in (((200, 112), 12, 1), ((130, 270), 18, 2), ((290, 268), 18, 2)):
         cv2.circle(plant, centre, radius, 1, -1)
         cv2.circle(flowers, centre, radius, swatch, -1)
-    labels[plant > 0] = PLANT
+    labels[plant > 0] = Label.PLANT
     tones = np.array([(190, 188, 184), (150, 120, 90), (70, 90, 120), (50, 110, 50)], np.uint8)
-    pixels = tones[[0, 1, 2, 3]][np.searchsorted([BACKDROP, TABLE, CONTAINER, PLANT], labels)]
+    pixels = tones[[0, 1, 2, 3]][np.searchsorted([Label.BACKDROP, Label.TABLE, Label.CONTAINER, Label.PLANT], labels)]
     pixels[flowers == 1], pixels[flowers == 2] = (200, 40, 40), (230, 210, 40)
     light = cv2.cvtColor(pixels.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[..., 0].astype(np.uint8)
     petals = [Swatch("flower", (44, 60, 40), "#c82828", "red", 0.2), Swatch("flower", (84, -5, 75), "#e6d228", "yellow", 0.8)]
@@ -80,7 +80,7 @@ class TryingTests(unittest.TestCase):
         self.assertGreater(found["moment_ratio"].value, was["moment_ratio"].value)
         self.assertEqual(after.scene.blooms[2].centre, (60.0, 240.0))
         self.assertEqual(after.focal, (130.0, 270.0))
-        self.assertEqual(after.raster.labels[240, 60], PLANT)
+        self.assertEqual(after.raster.labels[240, 60], Label.PLANT)
         self.assertEqual(after.raster.flowers[268, 290], 0)
         self.assertAlmostEqual((after.raster.flowers == 2).sum(), (self.piece.raster.flowers == 2).sum(), delta=120)
 
@@ -111,8 +111,8 @@ class TryingTests(unittest.TestCase):
         self.assertAlmostEqual(found["height_ratio"].value, self.before["height_ratio"].value * 100 / 150, places=6)
         self.assertAlmostEqual(after.datum.rim_width, 60)
         self.assertEqual(after.datum.base, (200.0, 450.0))
-        self.assertEqual(after.raster.labels[440, 200], CONTAINER)
-        self.assertNotEqual(after.raster.labels[350, 165], CONTAINER)
+        self.assertEqual(after.raster.labels[440, 200], Label.CONTAINER)
+        self.assertNotEqual(after.raster.labels[350, 165], Label.CONTAINER)
 
     def test_nothing_of_the_first_is_changed(self):
         was = [a.copy() for a in (self.piece.raster.labels, self.piece.raster.flowers, self.piece.pixels)]

@@ -4,12 +4,12 @@ import cv2
 import numpy as np
 
 from juniper.photobooth import Shot, frame, take
-from juniper.photobooth.containers import SHELF, _smooth
+from juniper.photobooth.containers import SHELF, half_widths
 from juniper.photobooth.roll import EMPTY, frames
 from juniper.photograph import read_photograph
 from juniper.scene import NothingFound, see, see_empty
-from juniper.scene.container import Profile
-from juniper.scene.vessel import LEVELS, Vessel, fitted, vessel_of
+from juniper.scene.container.profile import Profile
+from juniper.scene.container.vessel import LEVELS, Vessel, fitted, vessel_of
 
 PLAIN_KINDS = ("tall cylinder", "flared vase", "urn on a foot", "jug", "bottle", "ginger jar", "bud vase")
 
@@ -17,7 +17,7 @@ PLAIN_KINDS = ("tall cylinder", "flared vase", "urn on a foot", "jug", "bottle",
 def true_half(name) -> np.ndarray:
     """Half widths of a container of the simulated shelf at even levels, in heights: its own drawing in centimetres."""
     one = SHELF[name]
-    z, r = _smooth(one.profile, one.height_cm)
+    z, r = half_widths(one.profile, one.height_cm)
     return np.interp(np.linspace(0, one.height_cm, LEVELS), z, r) / one.height_cm
 
 

@@ -70,6 +70,9 @@ document.addEventListener("alpine:init", () => {
     get brushing() {
       return this.tool === "plant" || this.tool === "not-plant" || this.painting;
     },
+    get drawing() {
+      return this.tool === "container";
+    },
     get spotted() {
       return this.tool === "remark" && Boolean(this.spot);
     },
@@ -245,6 +248,29 @@ document.addEventListener("alpine:init", () => {
       else if (this.tool === "remark") this.pin(this.point(event));
       else if (this.tool === "blooms") this.ring(layers, event);
       else if (this.tool === "stems") this.line(layers, event);
+      else if (this.tool === "container") this.drawContainer(layers, event);
+    },
+    // One drag from an end of the rim to the opposite end of the foot puts all four handles.
+    drawContainer(layers, event) {
+      const start = this.point(event);
+      let end = start;
+      layers.setPointerCapture(event.pointerId);
+      this.drag(layers, (e) => {
+        end = this.point(e);
+        this.sketch("ring", this.box(start, end));
+        this.magnify(end);
+      }, () => {
+        this.away();
+        this.setContainer(start, end);
+      });
+    },
+    box(a, b) {
+      return `M${a.x} ${a.y}H${b.x}V${b.y}H${a.x}Z`;
+    },
+    setContainer(start, end) {
+      if (Math.hypot(end.x - start.x, end.y - start.y) < 0.02 * this.$refs.handles.viewBox.baseVal.height) return;
+      this.make({ start: [start.x, start.y], end: [end.x, end.y] });
+      this.takeUp("handles");
     },
     brush(layers, event) {
       const trace = layers.querySelector(".trace");
@@ -345,6 +371,12 @@ document.addEventListener("alpine:init", () => {
         if (!down) return;
         this.chosen = { ...at, words: "New bloom" };
         this.make({ act: "add", at: [at.x, at.y], radius: null });
+      } else if (this.tool === "container") {
+        this.sketch("ring", (this.tip ? this.box(this.tip, at) : "") + this.circle(at, box.height * 0.006));
+        if (!down) return;
+        const start = this.tip;
+        this.tip = start ? null : at;
+        if (start) this.setContainer(start, at);
       } else {
         if (down && this.tip && Math.hypot(at.x - this.tip.x, at.y - this.tip.y) > 0.01 * box.height) {
           this.make({ line: "draw", at: null, tip: [this.tip.x, this.tip.y], foot: [at.x, at.y], bend: null });
@@ -616,7 +648,7 @@ document.addEventListener("alpine:init", () => {
         return;
       }
       if (this.keyViewing(event)) return;
-      const tool = { h: "handles", b: "plant", e: "not-plant", q: "petal", d: "leaf", o: "blooms", t: "stems", y: "try", g: "neutral" }[event.key.toLowerCase()];
+      const tool = { h: "handles", b: "plant", e: "not-plant", q: "petal", d: "leaf", o: "blooms", t: "stems", y: "try", g: "neutral", j: "container" }[event.key.toLowerCase()];
       const wider = { "[": -2, "]": 2 }[event.key];
       const lens = { 1: "proportion", 2: "balance", 3: "focal", 4: "colour", 5: "line", 6: "finish", 0: "all" }[event.key];
       const named = { a: "accept", u: "undo", n: "next", p: "previous", r: "return" }[event.key.toLowerCase()];

@@ -8,8 +8,7 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
-from juniper.photobooth import Shot, frame, take
-from juniper.photobooth.accuracy import (
+from juniper.evaluation.accuracy import (
     Row,
     bloom_counts,
     calibration,
@@ -20,6 +19,9 @@ from juniper.photobooth.accuracy import (
     pictures,
     summary,
 )
+from juniper.evaluation.sheet import ACROSS, SIDE, WORDS, contact_sheet
+from juniper.evaluation.truth import truth_of
+from juniper.photobooth import Shot, frame, take
 from juniper.scene import Bloom
 
 
@@ -55,39 +57,43 @@ class Counting(unittest.TestCase):
 
 
 class Against(unittest.TestCase):
-    def test_a_folder_of_pictures(self):
+    def test_a_folder_of_pictures_with_masks_and_with_a_datum_only(self):
         done = take(frame(13), Shot(code="K7Q2M9XA"))
+        c = done.truth["container"]
+        by_eye = {name: c[name] for name in ("rim", "base", "rim_left", "rim_right")}
+        by_eye |= {"top_y": done.truth["plant"]["top"][1], "height_ratio": done.truth["findings"]["height_ratio"], "glass": False}
         with tempfile.TemporaryDirectory() as folder:
             place = Path(folder) / "one.jpg"
             place.write_bytes(done.data)
             with self.assertRaisesRegex(ValueError, "beside"):
                 pictures(Path(folder))
+            place.with_suffix(".json").write_text(json.dumps(by_eye))
+            plain, drawn = held_against_truth(pictures(Path(folder))[0], drawn=True)
             place.with_suffix(".json").write_text(json.dumps(done.truth))
             Image.fromarray(done.labels).save(place.with_suffix(".mask.png"))
-            row = held_against_truth(pictures(Path(folder))[0])
+            row, _ = held_against_truth(pictures(Path(folder))[0])
         self.assertGreater(row.plant_iou, 0.85)
         self.assertLess(abs(row.ratio_error), 0.05)
         self.assertFalse(row.off)
-
-    def test_airy_tips_and_white_flowers_before_a_pale_wall(self):
-        # The truth is exact: the tops are florets on stalks too thin to be seen; the third piece is white before pale grey.
-        roll = Path(__file__).resolve().parents[1] / "roll"
-        for name in ("01-front", "14-front"):
-            self.assertLess(abs(held_against_truth(pictures(roll, name)[0]).top), 0.01, name)
-        self.assertGreater(held_against_truth(pictures(roll, "24-front")[0]).plant_iou, 0.88)
+        self.assertFalse(plain.masked)
+        self.assertAlmostEqual(plain.ratio_error, row.ratio_error, delta=0.01)
+        self.assertEqual(drawn.shape, (WORDS + SIDE, SIDE, 3))
+        self.assertEqual(contact_sheet([drawn] * 6).shape, (2 * (WORDS + SIDE), ACROSS * SIDE, 3))
 
     def test_a_picture_that_cannot_be_measured_counts_as_wrong(self):
         out = io.BytesIO()
         Image.new("RGB", (600, 800), (170, 168, 160)).save(out, "JPEG")
-        row = compare("empty", out.getvalue(), frame(13).truth, np.zeros((800, 600), np.uint8))
+        row, done = compare("empty", out.getvalue(), truth_of(frame(13).truth, np.zeros((800, 600), np.uint8)))
         self.assertIn("plain wall", row.fault)
         self.assertTrue(row.off)
+        self.assertIsNone(done)
 
     def test_summary(self):
         good = Row("a", "", "", plant_iou=0.9, ratio_error=0.01, needs_check=False, blooms=(4, 3, 5, 4))
         bad = replace(good, plant_iou=0.5, ratio_error=float("nan"), needs_check=True)
         total = summary([good, good, bad])
         self.assertEqual((total["plant_iou_median"], total["off"], total["off_flagged"], total["fine_flagged"]), (0.9, 1, 1, 0))
+        self.assertIsNone(summary([replace(good, masked=False)])["plant_iou_median"])
         self.assertEqual((total["bloom_recall"], total["bloom_precision"]), (0.75, 0.8))
 
     def test_calibration_counts_each_picture_once(self):
@@ -96,3 +102,40 @@ class Against(unittest.TestCase):
         self.assertEqual(sum(b.pictures for b in bands), 11)
         self.assertEqual([b.off for b in bands], [2, 1, 0, 0, 0])
         self.assertEqual(bands[-1].error, 0.01)
+
+
+class Truths(unittest.TestCase):
+    """The forms that folders of pictures have their truth in."""
+
+    def test_by_eye_the_top_lies_where_the_axis_meets_its_row(self):
+        truth = truth_of(
+            {
+                "rim": [100, 200],
+                "base": [110, 300],
+                "rim_left": [80, 200],
+                "rim_right": [120, 200],
+                "top_y": 50,
+                "height_ratio": 1.5,
+            },
+            None,
+        )
+        self.assertAlmostEqual(truth.top[1], 50)
+        self.assertAlmostEqual(truth.top[0], 85)  # the axis leans by a tenth
+        self.assertIsNone(truth.own_ratio)
+
+    def test_a_second_studios_names(self):
+        document = {
+            "container": {"rim_centre_px": [1, 2], "base_centre_px": [1, 9], "rim_left_px": [0, 2], "rim_right_px": [2, 2], "height_cm": 20, "clear": True, "kind": "urn"},
+            "ratios": {"height_ratio_image": 1.7, "height_ratio_3d": 1.6}, "plant": {"top_px": [1, 0]}, "balance": {"left_area_share": 0.5},
+            "areas": {"foliage_share": 0.4}, "blooms": [{"centre_px": [1, 1], "radius_px": 3, "visible_px": 30}],
+        }  # fmt: skip
+        truth = truth_of(document, None)
+        self.assertEqual((truth.ratio, truth.own_ratio, truth.glass, truth.blooms[0]["radius"]), (1.7, 1.6, True, 3))
+
+    def test_the_rolls_own_ratio_is_in_centimetres(self):
+        truth = truth_of(frame(0).truth, None)
+        self.assertAlmostEqual(truth.own_ratio, frame(0).truth["plant"]["height_above_rim_cm"] / 24.0)
+
+    def test_another_form_is_told(self):
+        with self.assertRaisesRegex(ValueError, "no known form"):
+            truth_of({"container": {}}, None)

@@ -12,8 +12,6 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from juniper.scene.ground import gradient
-
 COARSE, MIDDLE = 160, 340  # longer side of the picture at which the axis is looked for, and then the profile
 FAINT = 3.0  # CIELAB units to the pixel: an edge of this strength counts half
 COST = 0.36  # of every level of the profile: what the two edges must be worth
@@ -30,17 +28,7 @@ CROSS = 0.25  # cost of a level edge right across the outline: the rim, or petal
 FOOT = 1.4  # levels' worth of a plain foot, times the root of its half width
 JUMP = 3.0  # cost of a sudden change of half width, as where a stem stands on its foot
 STEP = 3  # pixels: the largest such step
-ABOVE = 0.5  # of its height: how far above the end of the sides the rim may lie
-BELOW = 0.1  # and how far below their beginning its foot
-LINES, LEVELS = 22, 6  # of the wall's colour: upright lines and levels it is read at
-LIKE = 10.0  # CIELAB units from the wall's colour, lightness counted less
-TINTED = 15.0  # CIELAB chroma of a wall with a colour of its own
-DARKEST = 0.35  # of its lightness: the deepest shade on a wall
-CLEAR = 0.55  # share of the wall that fits its colour, below which it is seen through
 PLAIN = 0.35  # worth of an edge that is believed
-WHOLE = 0.8  # share of what looks like wall that hangs together in one container
-TWO_COLOURS = 9.0  # CIELAB units of a*, b* between the halves of a wall; light from one side changes little but L*
-UNEVEN = 0.12  # of the half width: how far the middles of an outline may lie off its axis, in the median
 HELD = 0.4  # of its width: how firmly a container is held to the picture's own upright
 STEEPEST = 0.12  # slope of an axis in a picture of use
 NARROWEST, WIDEST = 0.006, 0.46  # half widths, of the picture's width
@@ -345,49 +333,6 @@ def find_profile(
     return _set_to_edges(found.scaled(1 / found_scale), relief.edges, trust * lean, 1 / found_scale)
 
 
-def profile_of(lab: np.ndarray, wall: np.ndarray, lean: float = 0.0, trust: float = 1.0) -> Profile | None:
-    """The outline of what looks like wall (bool h x w) in a CIELAB picture, set to the edges near by; None where it is no container: not
-    in one piece, or not the same on both sides of an upright line."""
-    number, parts, stats, _ = cv2.connectedComponentsWithStats(wall.astype(np.uint8), connectivity=4)
-    if number < 2:
-        return None
-    main = 1 + int(stats[1:, cv2.CC_STAT_AREA].argmax())
-    own = parts == main
-    rows = np.flatnonzero(own.any(axis=1))
-    if len(rows) < 12 or stats[main, cv2.CC_STAT_AREA] < WHOLE * wall.sum():
-        return None
-    left, right = own[rows].argmax(axis=1), own.shape[1] - 1 - own[rows][:, ::-1].argmax(axis=1)
-    middle, half = (left + right) / 2, (right - left + 1) / 2
-    slope, centre = 0.0, float(np.median(middle))
-    for _ in range(6):
-        weight = half / (1 + (np.abs(middle - centre - slope * rows) / (0.06 * np.median(half) + 1)) ** 2)
-        ym, mm = (weight * rows).sum() / weight.sum(), (weight * middle).sum() / weight.sum()
-        held = weight.sum() * (HELD * 2 * float(np.median(half))) ** 2
-        slope = ((weight * (rows - ym) * (middle - mm)).sum() + held * lean * trust) / ((weight * (rows - ym) ** 2).sum() + held)
-        centre = mm - slope * ym
-    if np.median(np.abs(middle - centre - slope * rows) / half) > UNEVEN or _two_coloured(lab, own, centre, slope):
-        return None
-    # The lower half of the foot's ellipse is no side: it begins where the outline is nearly as wide as above it.
-    rows, half = rows[::-1], half[::-1]
-    near = max(2, len(half) // 8)
-    start = int(np.argmax(half[:near] > 0.9 * half[:near].max()))
-    rows, half = rows[start:], half[start:]
-    row = float(rows[0])
-    even = np.interp(np.arange(row, rows[-1] - 1, -1.0), rows[::-1], half[::-1])
-    found = Profile((float(centre + slope * row), row), float(slope), even, np.full(len(even), 0.5), 0.5 * len(even))
-    return _set_to_edges(found, edges_of(lab)[0], lean * trust, 2.0)
-
-
-def _two_coloured(lab: np.ndarray, own: np.ndarray, centre: float, slope: float) -> bool:
-    """Whether what lies left and right of an axis is of two colours: then a box stands beside the container, and both were taken for one."""
-    ys, xs = np.nonzero(own)
-    left = xs < centre + slope * ys
-    if left.all() or not left.any():
-        return True
-    a, b = (np.median(lab[ys[side], xs[side], 1:], axis=0) for side in (left, ~left))
-    return float(np.hypot(*(a - b))) > TWO_COLOURS
-
-
 def _set_to_edges(profile: Profile, edges: np.ndarray, lean: float, reach: float) -> Profile:
     """The outline moved onto the crests of its edges at full size, its axis a robust line through the middles."""
     height, width = edges.shape
@@ -422,20 +367,6 @@ def _set_to_edges(profile: Profile, edges: np.ndarray, lean: float, reach: float
     return Profile(foot, slope, half, profile.worth, profile.score)
 
 
-@dataclass(frozen=True, eq=False)
-class Wall:
-    """The container's wall in a picture: which pixels show it, and whether it is seen through.
-
-    `mask` (h, w) is what is seen of it; `plant` (h, w) what grows before it and over it, within `outline` (h, w), which is its own outline
-    carried on upward; its rim lies within that.
-    """
-
-    mask: np.ndarray
-    plant: np.ndarray
-    outline: np.ndarray
-    clear: bool
-
-
 def band_of(profile: Profile, shape: tuple[int, int], above: float = 0.0, below: float = 0.0) -> tuple[np.ndarray, np.ndarray]:
     """The outline filled (h, w), and each pixel's place across it, -1 at the left side and 1 at the right.
 
@@ -455,116 +386,3 @@ def band_of(profile: Profile, shape: tuple[int, int], above: float = 0.0, below:
     across = np.arange(width, dtype=np.float32)[None] - axis.astype(np.float32)[:, None]
     across /= np.maximum(halves, 1e-3).astype(np.float32)[:, None]
     return (np.abs(across) <= 1) & (halves > 0)[:, None], across
-
-
-def see_wall(lab: np.ndarray, profile: Profile, standing: np.ndarray) -> Wall:
-    """What is seen of the wall within its outline, in a CIELAB picture (float32 h x w x 3) whose `standing` pixels are no ground.
-
-    A turned wall keeps its colour and shade along each upright line, so its colour is read line by line (medians across
-    leaves), with a slow change up and down. What is unlike it is plant where it hangs together with plant beyond the outline; else
-    it is a light or a shade on the wall.
-    """
-    band, across = band_of(profile, lab.shape[:2], ABOVE, BELOW)
-    count = len(profile.half)
-    top, foot = profile.rows[-1], profile.foot[1]
-    ys, xs = np.nonzero(band)
-    y0, y1, x0, x1 = ys.min(), ys.max() + 1, xs.min(), xs.max() + 1
-    part = np.s_[y0:y1, x0:x1]
-    colours, u, inside = lab[part], across[part], band[part]
-    level = (foot - np.arange(y0, y1)) / max(1, count)
-    sample = inside & ((level > 0.06) & (level < 0.8))[:, None]
-    model = _wall_model(colours, u, level, sample)
-    within = (np.arange(y0, y1) >= top)[:, None]
-    # On a wall with a colour of its own a shade is told from a dark leaf above the sides' end, too.
-    tinted = np.hypot(model[..., 1], model[..., 2]) > TINTED
-    like = inside & (_away(colours, model, (within | tinted) & (level > 0.15)[:, None]) < LIKE)
-    like &= standing[part] | (level > 0)[:, None]
-    if (sample & like).any():
-        # Pale flowers over the rim of a pale vase are told from it by their folds.
-        folds = cv2.blur(gradient(np.ascontiguousarray(colours)), (7, 7))
-        like &= within | tinted | (folds < 2 * np.median(folds[sample & like]) + 1.0)
-    clear = float(like[sample].mean()) < CLEAR
-    stands = standing[part]
-    if clear:
-        mask = inside & within
-        growth = inside & stands & ~within
-    else:
-        like = cv2.morphologyEx(like.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)) > 0
-        other = inside & ~like
-        growth = other & stands & _joined(other & stands, _edge_of_plant(inside, stands, within, level))
-        # Lights and shades on the wall are wall; about the foot only what stands is.
-        mask = like | (within & other & ~growth & ((stands & (level > 0)[:, None]) | (level > 0.12)[:, None]))
-        _, parts, stats, _ = cv2.connectedComponentsWithStats(mask.astype(np.uint8), connectivity=4)
-        # What looks like wall above a leaf that lies across it is wall, if there is enough of it and it ends at a side.
-        kept = stats[:, cv2.CC_STAT_AREA] > 0.015 * mask.sum()
-        main = stats[1:, cv2.CC_STAT_AREA].max(initial=0)
-        at_side = np.zeros(len(stats), bool)
-        at_side[np.unique(parts[np.abs(u) > 0.9])] = True
-        near = stats[:, cv2.CC_STAT_TOP] + stats[:, cv2.CC_STAT_HEIGHT] > top - y0 - 0.2 * count
-        kept &= (near & at_side) | (stats[:, cv2.CC_STAT_AREA] > 0.3 * main)
-        kept[0] = False
-        mask = kept[parts]
-        growth |= inside & stands & ~within
-        growth &= ~mask
-    seen, grown_over = np.zeros(lab.shape[:2], bool), np.zeros(lab.shape[:2], bool)
-    seen[part], grown_over[part] = mask, growth
-    return Wall(seen, grown_over, band, clear)
-
-
-def _edge_of_plant(inside, stands, within, level) -> np.ndarray:
-    """Where plant beyond the outline meets it: (h, w). Low down there is only the wall's own edge and its shadow."""
-    beyond = stands & ~inside & (level > 0.35)[:, None]
-    return (cv2.dilate(beyond.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0) | ~within
-
-
-def _joined(mask: np.ndarray, to: np.ndarray) -> np.ndarray:
-    """The parts of a mask (h, w) that meet another."""
-    number, parts = cv2.connectedComponents(mask.astype(np.uint8), connectivity=4)
-    hit = np.bincount(parts[to & mask], minlength=number) > 0
-    hit[0] = False
-    return hit[parts]
-
-
-def _away(colours: np.ndarray, model: np.ndarray, shaded: np.ndarray) -> np.ndarray:
-    """CIELAB distance of a wall's pixels from its expected colour; leaves throw shades on it, so less light counts little where
-    it may be `shaded`."""
-    light, a, b = cv2.split(np.ascontiguousarray(colours))
-    want, want_a, want_b = cv2.split(np.ascontiguousarray(model, dtype=np.float32))
-    ratio = np.clip(light / np.maximum(want, 1.0), 0.0, 1.0)
-    weight = np.where(shaded & (ratio < 1) & (ratio > DARKEST), np.float32(0.16), np.float32(0.42))
-    shade = np.minimum(cv2.magnitude(a - want_a, b - want_b), cv2.magnitude(a - ratio * want_a, b - ratio * want_b))
-    return cv2.magnitude(weight * np.abs(light - want), 1.3 * shade)
-
-
-def _wall_model(colours, u, level, sample) -> np.ndarray:
-    """Expected colour of the wall at each pixel: medians along upright lines and, of what is left, along levels."""
-    model = np.zeros_like(colours)
-    lines = np.clip(((u + 1) / 2 * LINES).astype(int), 0, LINES - 1)
-    table = np.full((LINES, 3), np.nan, np.float32)
-    order = np.argsort(lines[sample], kind="stable")
-    ends = np.searchsorted(lines[sample][order], np.arange(LINES + 1))
-    sampled = colours[sample][order]
-    for k in range(LINES):
-        seen = sampled[ends[k] : ends[k + 1]]
-        if len(seen) >= 8:
-            table[k] = np.median(seen, axis=0)
-    known = np.flatnonzero(np.isfinite(table[:, 0]))
-    if len(known) == 0:
-        return np.broadcast_to(np.median(colours[sample], axis=0) if sample.any() else colours.mean((0, 1)), colours.shape)
-    at = np.clip((u + 1) / 2 * LINES - 0.5, 0, LINES - 1)
-    for c in range(3):
-        table[:, c] = np.interp(np.arange(LINES), known, table[known, c])
-        table[:, c] = np.convolve(np.pad(table[:, c], 1, mode="edge"), (0.25, 0.5, 0.25), mode="valid")
-        model[..., c] = np.interp(at.ravel(), np.arange(LINES), table[:, c]).reshape(u.shape)
-    steps = np.clip((level * LEVELS).astype(int), 0, LEVELS - 1)
-    drift = np.full((LEVELS, 3), np.nan, np.float32)
-    for k in range(LEVELS):
-        rows = steps == k
-        left = (colours[rows] - model[rows])[sample[rows]]
-        if len(left) >= 20:
-            drift[k] = np.clip(np.median(left, axis=0), -9, 9)
-    known = np.flatnonzero(np.isfinite(drift[:, 0]))
-    if len(known):
-        for c in range(3):
-            model[..., c] += np.interp(level * LEVELS - 0.5, known, drift[known, c])[:, None]
-    return model

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from juniper.scene.container import PLAIN, Profile
+from juniper.scene.container.profile import PLAIN, Profile
 
 LEVELS = 48  # half widths kept of a container
 LEAST_SEEN = 0.3  # of the container's height that its sides must be followed for

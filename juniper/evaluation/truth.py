@@ -1,0 +1,104 @@
+"""The truth beside a picture, in any of the forms that folders of pictures have it: traced with masks, or a datum read by eye."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+Point = tuple[float, float]
+
+
+@dataclass(frozen=True, eq=False)
+class Truth:
+    """What is true of a picture; what its folder does not tell is None.
+
+    Points in pixels; `ratio` is the height ratio that the upright picture shows, `own_ratio` the piece's own; `mask` (h, w) uint8 holds 0 backdrop,
+    1 table, 2 container, 3 plant, 4 other things; `blooms` have `centre`, `radius` and `visible_px`.
+    """
+
+    rim: Point
+    base: Point
+    rim_left: Point
+    rim_right: Point
+    top: Point | None
+    ratio: float
+    own_ratio: float | None = None
+    mask: np.ndarray | None = None
+    left_share: float | None = None
+    foliage_share: float | None = None
+    blooms: tuple[dict, ...] = ()
+    height_cm: float | None = None
+    glass: bool = False
+    kind: str = ""
+    backdrop: str = ""
+
+    @property
+    def height(self) -> float:
+        """Container height in pixels."""
+        return float(np.hypot(*np.subtract(self.rim, self.base)))
+
+    @property
+    def up(self) -> np.ndarray:
+        """Unit vector from base to rim."""
+        return np.subtract(self.rim, self.base) / self.height
+
+
+def mask_beside(picture: Path) -> Path:
+    """Where the mask of a picture lies, if it has one."""
+    return picture.with_suffix(".mask.png")
+
+
+def truth_beside(picture: Path) -> Truth:
+    """The truth of NAME.jpg from NAME.json and NAME.mask.png beside it. Raises ValueError when the file holds none of the known forms."""
+    document = json.loads(picture.with_suffix(".json").read_text())
+    place = mask_beside(picture)
+    return truth_of(document, np.asarray(Image.open(place)) if place.exists() else None)
+
+
+def truth_of(document: dict, mask: np.ndarray | None) -> Truth:
+    """The truth of a document and a label mask. Raises ValueError when the document is none of the known forms."""
+    try:
+        if "container" not in document:
+            return _by_eye(document)
+        if "rim_centre_px" in document["container"]:
+            return _second_studio(document, mask)
+        return _traced(document, mask)
+    except (KeyError, TypeError) as error:
+        raise ValueError(f"The truth is of no known form: {error} is missing.") from error
+
+
+def _by_eye(d: dict) -> Truth:
+    rim, base = np.array(d["rim"], float), np.array(d["base"], float)
+    up = (rim - base) / np.hypot(*(rim - base))
+    # Heights were read along the picture's upright: the top lies where the axis meets that row.
+    top = rim + up * (d["top_y"] - rim[1]) / up[1]
+    return Truth(
+        tuple(rim), tuple(base), tuple(d["rim_left"]), tuple(d["rim_right"]), tuple(top), float(d["height_ratio"]), glass=bool(d.get("glass")),
+        kind="glass" if d.get("glass") else "",
+    )  # fmt: skip
+
+
+def _second_studio(d: dict, mask: np.ndarray | None) -> Truth:
+    c, ratios = d["container"], d["ratios"]
+    blooms = tuple({"centre": b["centre_px"], "radius": b["radius_px"], "visible_px": b["visible_px"]} for b in d["blooms"])
+    return Truth(
+        tuple(c["rim_centre_px"]), tuple(c["base_centre_px"]), tuple(c["rim_left_px"]), tuple(c["rim_right_px"]), tuple(d["plant"]["top_px"]),
+        ratios["height_ratio_image"], ratios["height_ratio_3d"], mask, d["balance"]["left_area_share"], d["areas"]["foliage_share"], blooms,
+        c["height_cm"], bool(c["clear"]), c["kind"], d.get("backdrop", ""),
+    )  # fmt: skip
+
+
+def _traced(d: dict, mask: np.ndarray | None) -> Truth:
+    c, found, plant = d["container"], d["findings"], d["plant"]
+    own = found.get("height_ratio_3d")
+    if own is None and "height_above_rim_cm" in plant and c.get("height_cm"):
+        own = plant["height_above_rim_cm"] / c["height_cm"]
+    return Truth(
+        tuple(c["rim"]), tuple(c["base"]), tuple(c["rim_left"]), tuple(c["rim_right"]), tuple(plant["top"]), found["height_ratio"], own, mask,
+        found["left_area_share"], found["foliage_share"], tuple(d["blooms"]), c.get("height_cm"), bool(c.get("clear")), c.get("kind", ""),
+        str(d.get("backdrop", "")),
+    )  # fmt: skip

@@ -1,0 +1,86 @@
+"""The datum placed by one drag over the container: from one end of its rim to the opposite end of its foot."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from juniper.scene.container.datum import Datum, given_datum
+from juniper.scene.container.reading import Level, weighed
+from juniper.scene.container.sides import chief_part, sides_of
+from juniper.scene.parts import Part
+from juniper.scene.segment.engine import NoEngine
+from juniper.scene.segment.look import Look, look_at_picture
+
+Point = tuple[float, float]
+
+
+@dataclass(frozen=True)
+class ContainerDrag:
+    """One drag over the container, from one end of its rim to the opposite end of its foot, in the photograph's pixels."""
+
+    start: Point
+    end: Point
+
+
+@dataclass(frozen=True)
+class DragSettings:
+    """How a drag is read, in parts of the container's height."""
+
+    hand: float = 0.04  # standard uncertainty of an end that is dragged quickly, with a mouse or a thumb
+    point: float = 0.012  # of a keypoint, beside the spread of its map
+    gate: float = 0.15  # further from the drag than this, what was seen is something else
+    beyond: float = 0.3  # of the drag's box: what lies so far outside still belongs to the container
+
+
+DRAG = DragSettings()
+
+
+def placed_by_drag(drag: ContainerDrag, pixels: np.ndarray, scale: float) -> Datum:
+    """The datum of a drag over a picture (uint8 h x w x 3 sRGB) that is `scale` times the photograph, in the photograph's pixels: the network looks
+    at what was dragged over, and the handles settle on what it sees. Raises ValueError when the drag is too short to be a container."""
+    start, end = (tuple(v * scale for v in p) for p in (drag.start, drag.end))
+    try:
+        look = look_at_picture(pixels, click=((start[0] + end[0]) / 2, (start[1] + end[1]) / 2))
+    except NoEngine:
+        look = None
+    return settled_datum(start, end, look).scaled(1 / scale)
+
+
+def settled_datum(start: Point, end: Point, look: Look | None, settings: DragSettings = DRAG) -> Datum:
+    """The datum of a drag from one rim end to the opposite foot end, or the other way, settled on what was seen within it (`look`, None where no network
+    ran). All in one picture's pixels. Raises ValueError when the drag is too short to be a container."""
+    top, low = sorted((start, end), key=lambda p: p[1])
+    high, half, axis = low[1] - top[1], abs(low[0] - top[0]) / 2, (low[0] + top[0]) / 2
+    if high < 8 or half < 2:
+        raise ValueError("Drag from one end of the rim down to the opposite end of the foot.")
+    rim, base, left, right = (Level(v, settings.hand * high) for v in (top[1], low[1], axis - half, axis + half))
+    slope = 0.0
+    if look is not None:
+        rim, base = (_settled(y, look, n, 1, high, settings) for y, n in ((rim, "rim"), (base, "base")))
+        left, right = (_settled(x, look, n, 0, high, settings) for x, n in ((left, "rim_left"), (right, "rim_right")))
+        wall = look.likely[Part.CONTAINER] > 0.5
+        ys, xs = np.mgrid[0 : wall.shape[0], 0 : wall.shape[1]]
+        room = settings.beyond * high
+        wall &= (ys > rim.at - room) & (ys < base.at + room) & (np.abs(xs - axis) < half + room)
+        if wall.any():
+            wall = chief_part(wall, np.column_stack([np.full(10, axis), np.linspace(rim.at, base.at, 12)[1:-1]]))
+            sides = sides_of(wall, (axis, base.at, 0.0))
+            if sides is not None and abs(float(sides.axis_at((rim.at + base.at) / 2)) - axis) < settings.gate * high:
+                slope, axis = sides.slope, float(sides.axis_at(base.at))
+    foot = np.array([axis, base.at])
+    up = np.array([-slope, -1.0]) / np.hypot(slope, 1.0)
+    across = np.array([-up[1], up[0]])
+    head = foot + (base.at - rim.at) / -up[1] * up
+    wide = (right.at - left.at) / 2
+    return given_datum(*(tuple(map(float, p)) for p in (head, foot, head - wide * across, head + wide * across)))
+
+
+def _settled(level: Level, look: Look, name: str, axis: int, high: float, settings: DragSettings) -> Level:
+    """A level of the drag joined with a keypoint's coordinate (0 x, 1 y), where the two are of one thing."""
+    point = look.points[name]
+    if abs(float(point.at[axis]) - level.at) > settings.gate * high:
+        return level
+    spread = float(np.sqrt(point.covariance[axis, axis])) + settings.point * high
+    return weighed(level, Level(float(point.at[axis]), spread))[0]
