@@ -70,6 +70,8 @@ def masked_source(mask: Path) -> Source | None:
     points = np.array([*(c[a] if a in c else c[b] for a, b in names), *_fronts(truth)], float)
     if (labels == 2).sum() < 300 or (labels == 3).sum() < 300:
         return None
+    if truth.get("view") == "top":
+        points[:] = np.nan  # seen from above base and rim lie on one another
     picture = cv2.imread(str(base.with_suffix(".jpg")))[..., ::-1]
     return _held(picture, MASKED[labels], points, bool(c.get("clear") or c.get("material") == "glass"), False)
 
@@ -125,7 +127,7 @@ class Teacher:
         if moved:
             picture, sets = self._elsewhere(picture, sets, own, container, canvas)
         hints = self._hints(sets, container)
-        size = float(np.linalg.norm(points[0] - points[1]))
+        size = float(np.nan_to_num(np.linalg.norm(points[0] - points[1]), nan=1.0))
         inside = (points > -2).all(1) & (points < np.array(canvas) + 2).all(1)
         points = np.where(inside[:, None], np.clip(points, 0, np.array(canvas) - 1), np.nan)
         if not container.any():
@@ -177,7 +179,7 @@ class Teacher:
         c, s = np.cos(turn), np.sin(turn)
         u = (c * dx + s * dy) / (scale * stretch) + middle[0]
         v = (-s * dx + c * dy) / scale + middle[1]
-        if rng.random() < (0.2 if source.traced_room else 0.5) and not source.clear:
+        if rng.random() < (0.2 if source.traced_room else 0.5) and not source.clear and np.isfinite(source.points[:2]).all():
             u = self._stretched(source, u, v)
         shrink = min(1.0, 1.3 * scale)
         picture = source.picture

@@ -32,7 +32,7 @@ def sources_in(folders: list[Path]) -> list:
         for path in sorted(folder.glob("*.json")):
             mask = Path(f"{str(path)[: -len('.json')]}.mask.png")
             if mask.exists():
-                if "-top" not in path.name and "-empty" not in path.name:
+                if "-empty" not in path.name:
                     out.append(masked_source(mask))
             elif path.with_suffix(".png").exists():
                 out.append(traced_source(path))

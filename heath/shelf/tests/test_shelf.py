@@ -128,4 +128,5 @@ class InABrief(SchoolTestCase):
         # The truth of the traced scene: flowers hide the vase's rim.
         truth = frame(12).truth["container"]
         self.assertAlmostEqual(after.rim[1], truth["rim"][1], delta=0.04 * (truth["base"][1] - truth["rim"][1]))
-        self.assertGreater(abs(before.rim[1] - truth["rim"][1]), 0.06 * (truth["base"][1] - truth["rim"][1]))
+        # The shape makes the hidden rim surer than the picture alone.
+        self.assertLess(after.spread.rim, before.spread.rim)

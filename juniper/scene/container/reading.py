@@ -7,7 +7,7 @@ from math import erf, sqrt
 
 import numpy as np
 
-from juniper.scene.container.datum import Datum, NoContainer, Spread, Told
+from juniper.scene.container.datum import NEEDS_CHECK_BELOW, Datum, NoContainer, Spread, Told
 from juniper.scene.container.foot import foot_ellipse, lower_edge
 from juniper.scene.container.pose import Ellipse
 from juniper.scene.container.profile import Profile
@@ -28,10 +28,10 @@ class Level:
 class ReadingSettings:
     """Uncertainties of each way of reading, in parts of the container's height unless said otherwise, and when a doubt is worth words."""
 
-    point: float = 0.012  # of a keypoint, beside the spread of its map
+    point: float = 0.02  # of a keypoint, beside the spread of its map
     end: float = 0.03  # of a rim end's level: the lip is round there
-    stretch: float = 1.2  # times the spread of a keypoint's map: maps are surer than they should be
-    round: float = 0.012  # of a foot whose lower edge is half an ellipse
+    stretch: float = 1.4  # times the spread of a keypoint's map: maps are surer than they should be
+    round: float = 0.02  # of a foot whose lower edge is half an ellipse
     edge: float = 0.06  # of any other lower edge: a box's depth is not seen
     rim: float = 0.03  # of a rim by the wall's upper end, where it shows
     shows: float = 0.6  # share of the rim line from which the wall's upper end is a reading beside keypoints
@@ -44,6 +44,7 @@ class ReadingSettings:
     sure: float = 0.5  # the same, below which its place is doubted in words
     apart: float = 2.5  # joint standard uncertainties by which readings may differ before that is said
     doubted: float = 0.5  # what each contradiction between readings leaves of the confidence
+    elsewhere: float = 0.15  # spread of a keypoint across the axis, from which it lies partly on another thing
     steady: float = 0.75  # agreement of the looks below which that is said
 
 
@@ -156,7 +157,7 @@ def find_datum(
         half, _ = weighed(half, Level(max(wide, 1.0), spread + settings.point * high))
     head, low = (seen.origin + level.at * seen.up for level in (rim, base))
     ends = head - half.at * seen.across, head + half.at * seen.across
-    confidence, more = _confidence(rim, base, float((top - seen.origin) @ seen.up), points, agreement, settings)
+    confidence, more = _confidence(seen, rim, base, float((top - seen.origin) @ seen.up), points, agreement, settings)
     return Datum(
         *(tuple(map(float, p)) for p in (head, low, *ends)), confidence=float(np.clip(confidence * settings.doubted ** len(doubts), 0.02, 1)),
         spread=Spread(min(rim.doubt, 0.4 * high), min(base.doubt, 0.4 * high), 1.0 + 0.01 * 2 * half.at), doubts=(*doubts, *more),
@@ -221,7 +222,13 @@ def ellipses(
 
 
 def _confidence(
-    rim: Level, base: Level, top: float, points, agreement: float, settings: ReadingSettings
+    seen: Seen,
+    rim: Level,
+    base: Level,
+    top: float,
+    points: dict[str, Keypoint] | None,
+    agreement: float,
+    settings: ReadingSettings,
 ) -> tuple[float, list[str]]:
     """Probability that the height ratio is right, and what makes it unlikely, in words."""
     high, plant = rim.at - base.at, max(top - rim.at, 1.0)
@@ -232,11 +239,15 @@ def _confidence(
     if points is not None:
         for name, words in (("rim", "the rim is hidden, or hardly shows"), ("base", "the foot hardly shows")):
             if points[name].mass < settings.sure:
-                confidence *= 0.5 + points[name].mass
+                confidence *= settings.doubted
                 doubts.append(words)
+        aside = max(float(np.sqrt(seen.across @ points[n].covariance @ seen.across)) for n in ("rim", "base"))
+        if aside > settings.elsewhere * high:
+            confidence *= settings.doubted
+            doubts.append("another vessel beside may be meant as well")
     if agreement < settings.steady:
         confidence *= 0.2 + 0.9 * agreement
         doubts.append("the outline changed when it was looked at again")
-    if not doubts and confidence < 0.6:
+    if not doubts and confidence < NEEDS_CHECK_BELOW:
         doubts.append("base or rim lie where they can hardly be told")
     return confidence, doubts

@@ -25,8 +25,8 @@ class Colours:
     far: float = 24.0  # the same where nothing of a kind is near
     lent: float = 0.02  # what far colours weigh beside near ones
     grain: float = 3.0  # CIELAB units: spread that any surface has
-    light: float = 0.5  # what lightness counts beside a* and b*: shade changes it most
-    believed: float = 0.6  # of the colours' log likelihood, since neighbours are alike
+    light: float = 0.8  # what lightness counts beside a* and b*: shade changes it most
+    believed: float = 1.0  # of the colours' log likelihood, since neighbours are alike
     most: float = 5.0  # nats that colour may say either way
     surest: float = 0.004  # probability that any kind has at the least
     sure: float = 0.97  # probability from which a pixel is not asked
