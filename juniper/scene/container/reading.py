@@ -38,6 +38,7 @@ class ReadingSettings:
     hidden: float = 0.25  # without keypoints: what the rim's uncertainty grows by where nothing of it shows
     flattest: float = 0.03  # openness of a foot under which its arc cannot be told from a straight edge
     most_open: float = 0.6  # openness of a foot over which it is none
+    under: float = 0.1  # of the seen height: what below the rim tells its width
     known: float = 0.02  # of a rim where a known shape has it
     right: float = 0.08  # of the height ratio: an error of less is none, and the confidence is its probability
     told: float = 0.35  # share of a keypoint's map at its peak, below which no ellipse is read by it
@@ -149,19 +150,30 @@ def find_datum(
     rim = _with_what_is_known(rim, base, profile, known, told, doubts, settings)
     if rim.at - base.at < 4:
         raise NoContainer("No container can be made out.")
-    half = Level(float(np.interp(rim.at, np.arange(len(profile.half)), profile.half)), 0.03 * high + 1.0)
-    if points is not None:
-        left, right = (points[n] for n in ("rim_left", "rim_right"))
-        wide = float((right.at - left.at) @ seen.across) / 2
-        spread = settings.stretch * float(np.sqrt(sum(seen.across @ p.covariance @ seen.across for p in (left, right)))) / 2
-        half, _ = weighed(half, Level(max(wide, 1.0), spread + settings.point * high))
+    half = _half_width(seen, rim, points, settings)
     head, low = (seen.origin + level.at * seen.up for level in (rim, base))
-    ends = head - half.at * seen.across, head + half.at * seen.across
+    ends = head - half * seen.across, head + half * seen.across
     confidence, more = _confidence(seen, rim, base, float((top - seen.origin) @ seen.up), points, agreement, settings)
     return Datum(
         *(tuple(map(float, p)) for p in (head, low, *ends)), confidence=float(np.clip(confidence * settings.doubted ** len(doubts), 0.02, 1)),
-        spread=Spread(min(rim.doubt, 0.4 * high), min(base.doubt, 0.4 * high), 1.0 + 0.01 * 2 * half.at), doubts=(*doubts, *more),
+        spread=Spread(min(rim.doubt, 0.4 * high), min(base.doubt, 0.4 * high), 1.0 + 0.01 * 2 * half), doubts=(*doubts, *more),
     )  # fmt: skip
+
+
+def _half_width(seen: Seen, rim: Level, points: dict[str, Keypoint] | None, settings: ReadingSettings) -> float:
+    """Half the rim's width by the sides right below it and by the keypoints of its ends. Leaves only hide, so where the two are not of one thing the
+    broader is believed."""
+    levels, half = np.arange(len(seen.profile.half)), seen.profile.half
+    near = half[(levels > rim.at - settings.under * seen.high) & (levels <= rim.at)]
+    sides = max(float(np.interp(rim.at, levels, half)), float(np.median(near)) if len(near) else 0.0)
+    if points is None:
+        return sides
+    left, right = (points[n] for n in ("rim_left", "rim_right"))
+    wide = max(float((right.at - left.at) @ seen.across) / 2, 1.0)
+    spread = settings.stretch * float(np.sqrt(sum(seen.across @ p.covariance @ seen.across for p in (left, right)))) / 2
+    both = Level(sides, settings.rim * seen.high + 1.0), Level(wide, spread + settings.point * seen.high)
+    joined, apart = weighed(*both)
+    return joined.at if apart <= 1 else max(sides, wide)
 
 
 def _rims(seen: Seen, foot: Foot, points: dict[str, Keypoint] | None, focal: float, settings: ReadingSettings) -> list[Level]:
