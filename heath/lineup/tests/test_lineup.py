@@ -27,7 +27,7 @@ class LineUp(SchoolTestCase):
         for piece in (self.first, self.second):
             kept = keep_standing(piece)
             seen = read(piece)
-            # The rim point is the wall's origin, the base point a thousand below it, the top as high as the measure says.
+            # The rim point is the wall's origin, the base point a thousand below it, the top as high as the picture shows it.
             numbers = [float(n) for n in re.findall(r"-?[\d.]+", kept.upright.split("(")[1])]
             a, b, c, d, e, f = numbers
 
@@ -37,7 +37,7 @@ class LineUp(SchoolTestCase):
             for place, wanted in ((seen.datum.rim, (0, 0)), (seen.datum.base, (0, 1000))):
                 self.assertAlmostEqual(onto(place)[0], wanted[0], delta=1.5)
                 self.assertAlmostEqual(onto(place)[1], wanted[1], delta=1.5)
-            self.assertAlmostEqual(-kept.top / 1000, seen.findings["height_ratio"].value, delta=0.03)
+            self.assertAlmostEqual(-kept.top / 1000, seen.findings["height_ratio_image"].value, delta=0.03)
 
     def test_order_by_a_measure_and_groups_by_its_band(self):
         ratio = {p.student.name: keep_standing(p).measures["height_ratio"] for p in (self.first, self.second)}
