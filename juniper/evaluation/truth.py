@@ -84,7 +84,8 @@ def _by_eye(d: dict) -> Truth:
 
 def _second_studio(d: dict, mask: np.ndarray | None) -> Truth:
     c, ratios = d["container"], d["ratios"]
-    blooms = tuple({"centre": b["centre_px"], "radius": b["radius_px"], "visible_px": b["visible_px"]} for b in d["blooms"])
+    shown = (b for b in d["blooms"] if b["centre_px"] is not None)  # one that is hidden altogether has no place
+    blooms = tuple({"centre": b["centre_px"], "radius": b["radius_px"], "visible_px": b["visible_px"]} for b in shown)
     return Truth(
         tuple(c["rim_centre_px"]), tuple(c["base_centre_px"]), tuple(c["rim_left_px"]), tuple(c["rim_right_px"]), tuple(d["plant"]["top_px"]),
         ratios["height_ratio_image"], ratios["height_ratio_3d"], mask, d["balance"]["left_area_share"], d["areas"]["foliage_share"], blooms,

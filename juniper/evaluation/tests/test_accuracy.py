@@ -127,10 +127,10 @@ class Truths(unittest.TestCase):
         document = {
             "container": {"rim_centre_px": [1, 2], "base_centre_px": [1, 9], "rim_left_px": [0, 2], "rim_right_px": [2, 2], "height_cm": 20, "clear": True, "kind": "urn"},
             "ratios": {"height_ratio_image": 1.7, "height_ratio_3d": 1.6}, "plant": {"top_px": [1, 0]}, "balance": {"left_area_share": 0.5},
-            "areas": {"foliage_share": 0.4}, "blooms": [{"centre_px": [1, 1], "radius_px": 3, "visible_px": 30}],
+            "areas": {"foliage_share": 0.4}, "blooms": [{"centre_px": [1, 1], "radius_px": 3, "visible_px": 30}, {"centre_px": None, "radius_px": 0, "visible_px": 0}],
         }  # fmt: skip
         truth = truth_of(document, None)
-        self.assertEqual((truth.ratio, truth.own_ratio, truth.glass, truth.blooms[0]["radius"]), (1.7, 1.6, True, 3))
+        self.assertEqual((truth.ratio, truth.own_ratio, truth.glass, [b["radius"] for b in truth.blooms]), (1.7, 1.6, True, [3]))
 
     def test_the_rolls_own_ratio_is_in_centimetres(self):
         truth = truth_of(frame(0).truth, None)
