@@ -15,7 +15,7 @@ from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles, te
 from juniper.scene.container.datum import Datum, NoContainer, Told
 from juniper.scene.container.pose import Pose, pose_of
 from juniper.scene.container.reading import ellipses, find_datum, foot_of, seen_of
-from juniper.scene.container.sides import chief_part, sides_of
+from juniper.scene.container.sides import chief_part, expected_slope, sides_of
 from juniper.scene.container.vessel import Vessel
 from juniper.scene.doubt import with_doubts
 from juniper.scene.material import flower_mask, petal_odds
@@ -219,7 +219,8 @@ def _automatic(
         points, agreement = parts.look.points, parts.look.agreement
         base, rim = (points[n].at if given is None else np.array(getattr(given, n)) for n in ("base", "rim"))
         wall = chief_part(wall, np.linspace(base, rim, 12)[1:-1])
-        profile = sides_of(wall, (*base, float((base[0] - rim[0]) / max(1.0, base[1] - rim[1]))))
+        spread = float(np.sqrt(sum(points[n].covariance[0, 0] for n in ("base", "rim")))) if given is None else 0.0
+        profile = sides_of(wall, (*base, expected_slope(base, rim, spread)))
     try:
         seen = seen_of(wall, profile)
         foot = foot_of(seen, focal)

@@ -17,10 +17,20 @@ class SidesSettings:
     loose: float = 0.06  # half widths: middles that lie further off the axis count less and less (Cauchy weights)
     held: float = 0.5  # container widths: how firmly the axis is held to the one that is expected
     even: float = 0.12  # half widths: how far both sides of a level may differ and still be followed
+    upright: float = 0.035  # slope of axes in pictures that people take, one standard deviation: two degrees (common practice)
+    point: float = 0.02  # of the container's height: how far a keypoint lies aside beside its map's spread
     fewest: int = 10  # levels without which there are no sides
 
 
 SIDES = SidesSettings()
+
+
+def expected_slope(base: np.ndarray, rim: np.ndarray, spread: float, settings: SidesSettings = SIDES) -> float:
+    """Slope of the axis (columns per row downward) by its base and rim points (x, y), whose distance aside is uncertain by `spread` pixels, weighed with
+    an upright picture: of a low vessel the two points say little."""
+    high = max(1.0, float(base[1] - rim[1]))
+    own = (spread / high) ** 2 + settings.point**2
+    return float(base[0] - rim[0]) / high * settings.upright**2 / (settings.upright**2 + own)
 
 
 def chief_part(wall: np.ndarray, at: np.ndarray) -> np.ndarray:

@@ -15,7 +15,7 @@ from juniper.scene.container.reading import (
     seen_of,
     weighed,
 )
-from juniper.scene.container.sides import chief_part, sides_of
+from juniper.scene.container.sides import chief_part, expected_slope, sides_of
 from juniper.scene.container.vessel import Vessel
 from juniper.scene.parts import Label, Part
 from juniper.scene.segment.look import POINTS, Keypoint, Look
@@ -78,6 +78,12 @@ class Sides(unittest.TestCase):
                 self.assertAlmostEqual(float(profile.axis_at(300)), 200 - 100 * lean, delta=1.0)
                 at = int(profile.foot[1] - 300)
                 self.assertAlmostEqual(profile.half[at], 35, delta=1.5)
+
+    def test_of_a_low_vessel_the_points_say_little_of_its_lean(self):
+        # By hand: prior .035, points .02 of the height and 10 px of 200 or 20: shares of .035^2 in all.
+        for high, share in ((200.0, 0.035**2 / (0.035**2 + 0.02**2 + 0.05**2)), (20.0, 0.035**2 / (0.035**2 + 0.02**2 + 0.5**2))):
+            base, rim = np.array([110.0, 300.0]), np.array([110.0 - 0.1 * high, 300.0 - high])
+            self.assertAlmostEqual(expected_slope(base, rim, 10.0), 0.1 * share)
 
     def test_a_leaf_across_one_side_hides_and_does_not_narrow(self):
         wall = vase()
