@@ -8,7 +8,7 @@ from juniper.photobooth.flowers import GOLDEN, Parts, petals
 from juniper.photobooth.mesh import Mesh, ball, frame, joined, linear, tube
 
 
-def _at(path: np.ndarray, t: float) -> tuple[np.ndarray, np.ndarray]:
+def along_path(path: np.ndarray, t: float) -> tuple[np.ndarray, np.ndarray]:
     """Point and direction at a share of a path (n, 3)."""
     i = min(len(path) - 2, int(t * (len(path) - 1)))
     f = t * (len(path) - 1) - i
@@ -28,7 +28,7 @@ def _leafy(rng, path, *, start, gap, length, width, colour, lean, pairs=False, s
     leaves, s, n = [], start * total, 0
     while s < total:
         t = s / total
-        spot, way = _at(path, t)
+        spot, way = along_path(path, t)
         turn = frame(way)
         size = 1 - taper * (t - start) / (1 - start + 1e-9)
         for side in (0.0, np.pi) if pairs else (n * 2.4,):
@@ -45,7 +45,7 @@ def _leafy(rng, path, *, start, gap, length, width, colour, lean, pairs=False, s
             leaves.append(one.moved(turn @ frame(tip_way), spot))
         s += gap * rng.uniform(0.75, 1.25)
         n += 1
-    spot, way = _at(path, 0.999)
+    spot, way = along_path(path, 0.999)
     leaves.append(leaf(rng, length * (1 - taper), width * (1 - taper), colour, shape=shape).moved(frame(way), spot))
     return joined(leaves)
 
@@ -81,7 +81,7 @@ def fern(rng, path, colour="#4c7d35") -> Parts:
     face = np.array([0.1, -1.0, 0.35])
     for n in range(int(total / 0.65)):
         t = 0.18 + 0.8 * n / (total / 0.65)
-        spot, way = _at(path, min(t, 0.99))
+        spot, way = along_path(path, min(t, 0.99))
         side = np.cross(way, face)
         side /= np.linalg.norm(side)
         far = 0.30 * total * np.sin(np.pi * (0.12 + 0.86 * (t - 0.18) / 0.82)) ** 0.8 * 0.55
@@ -94,8 +94,8 @@ def fern(rng, path, colour="#4c7d35") -> Parts:
 def broad_leaf(rng, path, colour="#2f5a30") -> Parts:
     """One long leaf (aspidistra-like) that follows its path."""
     total = np.linalg.norm(np.diff(path, axis=0), axis=1).sum()
-    spot, _ = _at(path, 0.35)
-    end, _ = _at(path, 0.999)
+    spot, _ = along_path(path, 0.35)
+    end, _ = along_path(path, 0.999)
     blade = petals(rng, [-np.pi / 2], length=0.72 * total, width=0.24 * total, open_deg=-8, bend_deg=42, cup=0.22, ruffle=0.05,
                    shape=(0.6, 0.6), base=colour, shade=0.04, grid=(17, 11))  # fmt: skip
     return [("leaf", blade.moved(frame(end - spot), spot)), ("stem", tube(path[: len(path) // 2 + 1], 0.16, linear("#4a6a35")))]
@@ -121,7 +121,7 @@ def willow(rng, path, colour="#6b4f38") -> Parts:
     rough = path + rng.normal(0, 0.12, path.shape)
     catkins = []
     for n in range(int(len(path) * 1.2)):
-        spot, way = _at(rough, 0.35 + 0.63 * n / (len(path) * 1.2))
+        spot, way = along_path(rough, 0.35 + 0.63 * n / (len(path) * 1.2))
         a = n * 2.4
         catkins.append(
             ball(
@@ -134,7 +134,7 @@ def willow(rng, path, colour="#6b4f38") -> Parts:
         )
     twigs = []
     for t in (0.55, 0.75):
-        spot, way = _at(rough, t)
+        spot, way = along_path(rough, t)
         end = spot + 6 * (way + rng.normal(0, 0.35, 3))
         twigs.append(tube(np.array([spot, 0.5 * (spot + end) + [0, 0, 0.3], end]), [0.13, 0.1, 0.05], linear(colour)))
     return [
@@ -152,7 +152,7 @@ def ivy(rng, path, colour="#3f6238") -> Parts:
 def _branched(rng, path, count, spread) -> tuple[list[np.ndarray], list[Mesh]]:
     tips, threads = [], []
     for _ in range(count):
-        spot, way = _at(path, rng.uniform(0.45, 0.95))
+        spot, way = along_path(path, rng.uniform(0.45, 0.95))
         end = spot + spread * (way + rng.normal(0, 0.55, 3))
         mid = 0.5 * (spot + end) + rng.normal(0, 0.2, 3)
         threads.append(tube(np.array([spot, mid, end]), [0.05, 0.04, 0.03], linear("#7d8f5c"), 4))
@@ -241,7 +241,7 @@ def plume(rng, path, colour="#e0b62c") -> Parts:
     grains, threads = [], []
     total = np.linalg.norm(np.diff(path, axis=0), axis=1).sum()
     for t in np.linspace(0.6, 0.99, int(rng.integers(12, 22))):
-        spot, way = _at(path, t)
+        spot, way = along_path(path, t)
         long = 0.17 * total * (1.08 - t) / 0.48 + 0.4
         end = spot + long * (0.8 * way + rng.normal(0, 0.6, 3)) + [0, 0, -0.1 * long]
         threads.append(

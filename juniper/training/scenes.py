@@ -193,16 +193,11 @@ def _piece(number: int, vessel: Vessel, rng) -> list[Surface]:
     turn = about_z(float(rng.choice([0.0, 90.0, 180.0, rng.uniform(0, 360)])) if shape.depth_cm is None else 0.0)
     out = [Surface(Part.CONTAINER, material, -1, mesh.moved(about_z(rng.normal(0, 35)) if vessel.handles else turn, np.zeros(3)))
            for material, mesh in built(vessel, rng)]  # fmt: skip
-    for label, material, item, mesh in surfaces(replace_items(done), 0.0):
+    for label, material, item, mesh in surfaces(done, 0.0):
         if label == "plant":
             part = Part.PETAL if material in ("petal", "berry") else Part.LEAF
             out.append(Surface(part, material, item, mesh.moved(turn, np.zeros(3))))
     return out
-
-
-def replace_items(done: Arrangement) -> Arrangement:
-    """The arrangement with a plain container, whose surfaces are not used."""
-    return Arrangement(done.piece, done.piece.shape or done.container, done.items)
 
 
 def _camera(rng, seen: list[Surface], vessel: Vessel) -> Camera:

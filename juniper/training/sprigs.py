@@ -18,13 +18,6 @@ LEAVES = ("#3f6b34", "#5f7f3a", "#8fa596", "#6f8f4e", "#2f4f2c", "#7c8a68", "#8b
 BARK = ("#4a382a", "#6b4f38", "#3a2f28", "#7a6a52", "#8a6a45", "#5a3a2c", "#9c8a62", "#5f7a45")
 
 
-def _at(path: np.ndarray, t: float) -> tuple[np.ndarray, np.ndarray]:
-    s = t * (len(path) - 1)
-    i = min(len(path) - 2, int(s))
-    way = path[i + 1] - path[i]
-    return path[i] + (s - i) * way, way / (np.linalg.norm(way) + 1e-9)
-
-
 def _crooked(rng, path: np.ndarray, by: float) -> np.ndarray:
     """A path bent at its nodes, as a woody stem is."""
     push = np.zeros_like(path)
@@ -45,13 +38,13 @@ def leafy_branch(rng, path, leaf: str, bark: str) -> Parts:
     leaves, stalks = [], []
     ways = [path]
     for _ in range(int(rng.integers(0, 3))):  # side branches
-        spot, way = _at(path, rng.uniform(0.35, 0.75))
+        spot, way = greenery.along_path(path, rng.uniform(0.35, 0.75))
         end = spot + rng.uniform(0.25, 0.5) * total * (way + rng.normal(0, 0.5, 3) * [1, 0.5, 0.6])
         ways.append(_crooked(rng, bezier(spot, 0.5 * (spot + end) + [0, 0, 0.06 * total], end, 10), 0.01 * total))
     for way_along in ways:
         for n in range(count):
             t = rng.uniform(0.3 if way_along is path else 0.15, 1.0) if n else 0.999
-            spot, way = _at(way_along, t)
+            spot, way = greenery.along_path(way_along, t)
             a = rng.uniform(0, 2 * np.pi)
             toward = 0.5 * way + np.array([np.cos(a), 0.8 * np.sin(a), droop + rng.normal(0, 0.3)])
             toward /= np.linalg.norm(toward)
@@ -73,7 +66,7 @@ def bare_twigs(rng, path, leaf: str, bark: str) -> Parts:
     wood, tips = [tube(path, np.linspace(0.3, 0.08, len(path)), linear(bark))], [path]
     for _ in range(int(rng.integers(3, 10))):
         parent = tips[int(rng.integers(len(tips)))]
-        spot, way = _at(parent, rng.uniform(0.3, 0.9))
+        spot, way = greenery.along_path(parent, rng.uniform(0.3, 0.9))
         end = spot + rng.uniform(0.1, 0.35) * total * (way + rng.normal(0, 0.5, 3))
         twig = _crooked(rng, bezier(spot, 0.5 * (spot + end), end, 9), 0.008 * total)
         tips.append(twig)
@@ -82,7 +75,7 @@ def bare_twigs(rng, path, leaf: str, bark: str) -> Parts:
     each, size = int(rng.integers(0, 9)), rng.uniform(0.5, 1.2)
     for twig in tips:
         for _ in range(each):
-            spot, way = _at(twig, rng.uniform(0.25, 1.0))
+            spot, way = greenery.along_path(twig, rng.uniform(0.25, 1.0))
             toward = way + rng.normal(0, 1, 3)
             if rng.random() < 0.3:
                 blossoms.append(ball(spot, 0.4 * size, linear(colour), 5, 1.2))
@@ -111,7 +104,7 @@ def dried_plume(rng, path, leaf: str, bark: str) -> Parts:
     begin, spread = rng.uniform(0.45, 0.7), rng.uniform(0.06, 0.2)
     side = rng.normal(0, 0.4, 3)
     for t in np.linspace(begin, 0.995, int(rng.integers(60, 130))):
-        spot, way = _at(path, t)
+        spot, way = greenery.along_path(path, t)
         long = spread * total * (0.35 + np.sin(np.pi * np.clip((t - begin) / (1 - begin), 0, 1)) ** 0.7)
         end = spot + long * (0.9 * way + rng.normal(0, 0.33, 3) + 0.5 * side)
         threads.append(tube(np.array([spot, 0.5 * (spot + end) + [0, 0, 0.1 * long], end + [0, 0, -0.12 * long]]), [0.12, 0.16, 0.04],
@@ -127,14 +120,14 @@ def ears(rng, path, leaf: str, bark: str) -> Parts:
     grains = []
     if kind < 0.4:
         for n in range(26):
-            spot, way = _at(path, 0.86 + 0.139 * n / 26)
+            spot, way = greenery.along_path(path, 0.86 + 0.139 * n / 26)
             a = n * 2.4
             out = frame(way) @ [np.cos(a), np.sin(a), 0.9]
             grains.append(ball(spot + 0.22 * out, 0.24, tone * rng.uniform(0.85, 1.1), 5, 1.5))
             grains.append(tube(np.array([spot + 0.2 * out, spot + 2.6 * (0.35 * out + way)]), 0.02, tone, 3))
     else:
         long = rng.uniform(0.05, 0.16) * total
-        spot, way = path[-1], _at(path, 0.99)[1]
+        spot, way = path[-1], greenery.along_path(path, 0.99)[1]
         fat = rng.uniform(0.12, 0.3) if kind < 0.7 else rng.uniform(0.35, 0.5)
         grains.append(ball((0, 0, 0), fat * long, tone, 11, 0.5 / fat).moved(frame(way), spot))
         for _ in range(50):
@@ -155,7 +148,7 @@ def pods(rng, path, leaf: str, bark: str) -> Parts:
     total = np.linalg.norm(np.diff(path, axis=0), axis=1).sum()
     heads, threads = [], [tube(path, np.linspace(0.16, 0.08, len(path)), linear(bark), 6)]
     for n in range(int(rng.integers(1, 12))):
-        spot, way = _at(path, rng.uniform(0.5, 0.95) if n else 0.999)
+        spot, way = greenery.along_path(path, rng.uniform(0.5, 0.95) if n else 0.999)
         end = spot + (rng.uniform(0.05, 0.16) * total * (way + rng.normal(0, 0.4, 3)) if n else 0)
         if n:
             threads.append(tube(np.array([spot, end]), 0.06, linear(bark), 4))
@@ -171,7 +164,7 @@ def pods(rng, path, leaf: str, bark: str) -> Parts:
 def palm(rng, path, leaf: str, bark: str) -> Parts:
     """A fan or spear of narrow leaflets at the end of a stalk."""
     total = np.linalg.norm(np.diff(path, axis=0), axis=1).sum()
-    spot, way = _at(path, rng.uniform(0.5, 0.7))
+    spot, way = greenery.along_path(path, rng.uniform(0.5, 0.7))
     long, blades, turn = rng.uniform(0.25, 0.5) * total, [], frame(way)
     wide = rng.uniform(0.3, 1.4)
     for a in np.linspace(-wide, wide, int(rng.integers(9, 26))):
@@ -194,7 +187,7 @@ def palm(rng, path, leaf: str, bark: str) -> Parts:
 
 def great_leaf(rng, path, leaf: str, bark: str) -> Parts:
     """One broad leaf, lobed or whole, at the end of a stalk, or a waxy spathe with its spadix."""
-    spot, way = path[-1], _at(path, 0.99)[1]
+    spot, way = path[-1], greenery.along_path(path, 0.99)[1]
     long = rng.uniform(0.25, 0.45) * np.linalg.norm(path[-1] - path[0])
     toward = 0.4 * way + np.array([rng.normal(0, 0.8), -0.5, rng.normal(0.1, 0.5)])
     if rng.random() < 0.4:
@@ -283,7 +276,7 @@ def sprigs_in(done: Arrangement, vessel: Vessel, rng: np.random.Generator) -> No
 
 def _bloom(rng, kind: str, what: str, colour: str, path: np.ndarray) -> Parts:
     """A flower head or spike at the end of a stalk, with a leaf or two on it."""
-    way = _at(path, 0.99)[1]
+    way = greenery.along_path(path, 0.99)[1]
     total = np.linalg.norm(np.diff(path, axis=0), axis=1).sum()
     if kind == "head":
         toward = 0.6 * way + [rng.normal(0, 0.3), rng.uniform(-0.8, 0.1), 0.2]
@@ -295,7 +288,7 @@ def _bloom(rng, kind: str, what: str, colour: str, path: np.ndarray) -> Parts:
     parts.append(("stem", tube(path, 0.18, linear("#5c7c42") * rng.uniform(0.8, 1.15))))
     leaves = []
     for _ in range(int(rng.integers(0, 4))):
-        spot, along = _at(path, rng.uniform(0.35, 0.85))
+        spot, along = greenery.along_path(path, rng.uniform(0.35, 0.85))
         one = greenery.leaf(
             rng, rng.uniform(0.12, 0.25) * total, rng.uniform(0.02, 0.08) * total, str(rng.choice(LEAVES[:6])), bend_deg=30
         )
