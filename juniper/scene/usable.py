@@ -32,6 +32,7 @@ class UsableSettings:
     as_large: float = 0.2  # of the chief piece: a second one has at least this much container and plant
     apart: float = 0.25  # of the chief piece's longer side: how far apart pieces stand that are no composition
     cut: float = 0.4  # of the container's foot that lies on the picture's edge where it is cut off
+    plain: float = 0.5  # share of a keypoint's map at its peak, from which its place is told
     open: float = 1 / 3  # of the rim's width: how far it opens in a picture from above
 
 
@@ -75,7 +76,9 @@ def cut_off(labels: np.ndarray, settings: UsableSettings = USABLE) -> bool:
 
 
 def from_above(datum: Datum, look: Look, settings: UsableSettings = USABLE) -> bool:
-    """Whether the rim of a container opens so far that it was looked into from above."""
+    """Whether the rim of a container plainly opens so far that it was looked into from above; where the rim can hardly be told, nothing is said of it."""
+    if min(look.points[n].mass for n in ("rim", "rim_front", "rim_left", "rim_right")) < settings.plain:
+        return False
     front = look.points["rim_front"]
     drop = float((np.array(look.points["rim"].at) - front.at) @ datum.up)
     spread = float(np.sqrt(datum.up @ front.covariance @ datum.up))

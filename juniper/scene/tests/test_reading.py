@@ -224,6 +224,8 @@ class Usable(unittest.TestCase):
         look = look_of(vase(), self.plant(), points() | {"rim_front": point(200, 215)})
         self.assertTrue(from_above(datum, look))  # 15 over 30: half the rim's width
         self.assertFalse(from_above(datum, look_of(vase(), self.plant(), points() | {"rim_front": point(200, 208)})))
+        unsure = points() | {"rim_front": point(200, 215, mass=0.3)}
+        self.assertFalse(from_above(datum, look_of(vase(), self.plant(), unsure)))
 
 
 class Names(unittest.TestCase):
