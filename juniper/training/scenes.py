@@ -27,7 +27,9 @@ from juniper.training.vessels import Vessel, any_tone, any_vessel, built
 AREA = 330_000  # pixels of a scene
 SHAPES = ((3, 4), (2, 3), (9, 16), (1, 1), (4, 3), (3, 2))  # width to height of pictures that people take
 ARRANGED = 0.5  # share of scenes that hold an arranged piece; the others hold a few stems
-HARDER = 3000  # from this number on vessels are more often clear, or low and broad
+HARDER = 3000  # from this number on vessels are more often clear, or low and broad, and cameras held higher
+PITCHES = (0.45, 0.35, 0.2)  # shares of cameras held level, slightly above and well above
+PITCHES_HARDER = (0.25, 0.35, 0.4)
 TRACERS = ("llvm_ad_rgb", "scalar_rgb")  # the first needs libLLVM (DRJIT_LIBLLVM_PATH) and is twice as quick
 KEYPOINTS = ("base", "rim", "rim_left", "rim_right", "foot_front", "rim_front")
 
@@ -200,7 +202,7 @@ def _piece(number: int, vessel: Vessel, rng) -> list[Surface]:
     return out
 
 
-def _camera(rng, seen: list[Surface], vessel: Vessel) -> Camera:
+def _camera(rng, seen: list[Surface], pitches: tuple[float, ...]) -> Camera:
     wide, high = SHAPES[int(rng.choice(len(SHAPES), p=[0.45, 0.15, 0.1, 0.1, 0.14, 0.06]))]
     scale = np.sqrt(AREA / (wide * high))
     size = (int(wide * scale) // 8 * 8, int(high * scale) // 8 * 8)
@@ -371,7 +373,7 @@ def example(number: int, scenery: Scenery, samples: int = 5) -> Example:
     piece = _piece(number, vessel, rng)
     stands_on, top = _support(rng)
     seen = [*piece, *stands_on, *_beside(rng, vessel)]
-    camera = _camera(rng, piece, vessel)
+    camera = _camera(rng, piece, PITCHES if number < HARDER else PITCHES_HARDER)
     backdrop, walled = _backdrop(rng, scenery, camera)
     extra = {"backdrop": backdrop, **_light(rng, scenery, walled)}
     if top:

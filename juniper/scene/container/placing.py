@@ -30,6 +30,7 @@ class DragSettings:
 
     hand: float = 0.04  # standard uncertainty of an end that is dragged quickly, with a mouse or a thumb
     point: float = 0.012  # of a keypoint, beside the spread of its map
+    alike: float = 0.5  # parts of the half width: how far rim and foot differ in vessels (common shapes of the trade)
     gate: float = 0.15  # further from the drag than this, what was seen is something else
     beyond: float = 0.3  # of the drag's box: what lies so far outside still belongs to the container
 
@@ -55,11 +56,11 @@ def settled_datum(start: Point, end: Point, look: Look | None, settings: DragSet
     high, half, axis = low[1] - top[1], abs(low[0] - top[0]) / 2, (low[0] + top[0]) / 2
     if high < 8 or half < 2:
         raise ValueError("Drag from one end of the rim down to the opposite end of the foot.")
-    rim, base, left, right = (Level(v, settings.hand * high) for v in (top[1], low[1], axis - half, axis + half))
+    rim, base = (Level(p[1], settings.hand * high) for p in (top, low))
+    wide = Level(half, settings.alike * half)
     slope = 0.0
     if look is not None:
-        rim, base = (_settled(y, look, n, 1, high, settings) for y, n in ((rim, "rim"), (base, "base")))
-        left, right = (_settled(x, look, n, 0, high, settings) for x, n in ((left, "rim_left"), (right, "rim_right")))
+        rim, base = (_settled(y, look, n, high, settings) for y, n in ((rim, "rim"), (base, "base")))
         wall = look.likely[Part.CONTAINER] > 0.5
         ys, xs = np.mgrid[0 : wall.shape[0], 0 : wall.shape[1]]
         room = settings.beyond * high
@@ -69,18 +70,29 @@ def settled_datum(start: Point, end: Point, look: Look | None, settings: DragSet
             sides = sides_of(wall, (axis, base.at, 0.0))
             if sides is not None and abs(float(sides.axis_at((rim.at + base.at) / 2)) - axis) < settings.gate * high:
                 slope, axis = sides.slope, float(sides.axis_at(base.at))
+                wide = Level(abs(top[0] - float(sides.axis_at(rim.at))), settings.hand * high)
+        wide = _settled_half(wide, look, axis + slope * (rim.at - base.at), high, settings)
     foot = np.array([axis, base.at])
     up = np.array([-slope, -1.0]) / np.hypot(slope, 1.0)
     across = np.array([-up[1], up[0]])
     head = foot + (base.at - rim.at) / -up[1] * up
-    wide = (right.at - left.at) / 2
-    return given_datum(*(tuple(map(float, p)) for p in (head, foot, head - wide * across, head + wide * across)))
+    end = max(wide.at, 1.0) * across
+    return given_datum(*(tuple(map(float, p)) for p in (head, foot, head - end, head + end)))
 
 
-def _settled(level: Level, look: Look, name: str, axis: int, high: float, settings: DragSettings) -> Level:
-    """A level of the drag joined with a keypoint's coordinate (0 x, 1 y), where the two are of one thing."""
+def _settled(level: Level, look: Look, name: str, high: float, settings: DragSettings) -> Level:
+    """A level of the drag joined with a keypoint's, where the two are of one thing."""
     point = look.points[name]
-    if abs(float(point.at[axis]) - level.at) > settings.gate * high:
+    if abs(float(point.at[1]) - level.at) > settings.gate * high:
         return level
-    spread = float(np.sqrt(point.covariance[axis, axis])) + settings.point * high
-    return weighed(level, Level(float(point.at[axis]), spread))[0]
+    spread = float(np.sqrt(point.covariance[1, 1])) + settings.point * high
+    return weighed(level, Level(float(point.at[1]), spread))[0]
+
+
+def _settled_half(half: Level, look: Look, axis: float, high: float, settings: DragSettings) -> Level:
+    """The rim's half width by the drag joined with that by both keypoints of its ends, where these lie about the same axis (x at the rim)."""
+    left, right = look.points["rim_left"], look.points["rim_right"]
+    if abs(float(left.at[0] + right.at[0]) / 2 - axis) > settings.gate * high:
+        return half
+    spread = float(np.sqrt(left.covariance[0, 0] + right.covariance[0, 0])) / 2 + settings.point * high
+    return weighed(half, Level(float(right.at[0] - left.at[0]) / 2, spread))[0]

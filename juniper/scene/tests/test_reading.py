@@ -186,6 +186,16 @@ class OneDrag(unittest.TestCase):
                 self.assertAlmostEqual(datum.rim_left[0], 170, delta=3)
                 self.assertEqual(datum.source, "given")
 
+    def test_a_rim_narrower_than_the_foot(self):
+        wall = np.zeros((600, 400), bool)
+        for y in range(200, 401):
+            half = round(12 + 28 * (y - 200) / 200)
+            wall[y, 200 - half : 201 + half] = True
+        ends = points(half=12)
+        datum = settled_datum((187, 203), (240, 398), look_of(wall, np.zeros((600, 400), bool), ends))
+        self.assertAlmostEqual(datum.rim_left[0], 188, delta=2)
+        self.assertAlmostEqual(datum.rim_right[0], 212, delta=2)
+
     def test_what_was_seen_elsewhere_is_not_followed(self):
         datum = settled_datum((100, 150), (140, 300), look_of(vase(), np.zeros((600, 400), bool)))
         self.assertAlmostEqual(datum.rim[1], 150, delta=1)
