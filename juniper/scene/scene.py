@@ -144,9 +144,8 @@ def see(
     if plant.sum() < USABLE.least * plant.size:
         raise NothingFound(NO_PIECE)
     if parts.look is not None and given is None and click is None and view != "top":
-        several = pieces_apart(parts.look)
-        if several > 1:
-            raise NothingFound(SEVERAL.format(str(several)))
+        if pieces_apart(parts.look) > 1:
+            raise NothingFound(SEVERAL)
     focal = photograph.focal * max(lab.shape[:2])
     placed = given.scaled(scale) if given else None
     told_focal = photograph.focal if photograph.knows_focal else None

@@ -19,7 +19,7 @@ FROM_ABOVE = (
     "and take it again."
 )
 SEVERAL = (
-    "{} pieces stand apart in this picture. Photograph them one by one, or draw over the container of the one that is meant."
+    "More than one piece stands in this picture. Photograph them one by one, or draw over the container of the one that you mean."
 )
 
 
