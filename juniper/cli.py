@@ -5,12 +5,12 @@ from __future__ import annotations
 import argparse
 import json
 import sys
-import tomllib
 from pathlib import Path
 
 import cv2
 
 from juniper import VERSION
+from juniper.documents import read_json, read_toml
 from juniper.marking import Measured, measure_photograph
 from juniper.photograph import UnusablePhotograph
 from juniper.planning import Pot, plan_stems
@@ -105,7 +105,7 @@ def _datum(path: Path | None):
     if path is None:
         return None
     try:
-        raw = json.loads(_read(path))
+        raw = read_json(_read(path).decode())
         points = {n: tuple(float(v) for v in raw[n]) for n in ("rim", "base", "rim_left", "rim_right")}
         if any(len(p) != 2 for p in points.values()):
             raise ValueError("a point needs two figures")
@@ -120,13 +120,13 @@ def _brief(path: Path | None) -> tuple[Brief, dict[str, float]]:
     if path is None:
         return Brief(), {}
     try:
-        raw = tomllib.loads(_read(path).decode())
+        raw = read_toml(_read(path).decode())
         said = raw.pop("answers", {})
         answers = {code: next(v for v, word in ANSWERS.items() if word == answer) for code, answer in said.items()}
         brief = Brief(**raw.get("brief", raw))
     except (StopIteration, AttributeError) as error:
         raise Unusable(f"The brief {path.name} cannot be used: an answer is one of {', '.join(ANSWERS.values())}.") from error
-    except (tomllib.TOMLDecodeError, UnicodeDecodeError, TypeError) as error:
+    except (ValueError, TypeError) as error:
         raise Unusable(f"The brief {path.name} cannot be used: {str(error).replace('Brief.__init__()', 'it')}.") from error
     for name in ("container_height_cm", "container_width_cm"):
         value = getattr(brief, name)

@@ -19,7 +19,7 @@ from heath.rulebook.models import RuleSetVersion
 from heath.rulebook.sets import LARGEST, changed, draft_of, release, taken_in
 from juniper.measures import DEFINITIONS
 from juniper.rules import FAMILIES, FaultyRuleSet, RuleSet, school, school_slugs
-from juniper.rules.document import SCHOOLS
+from juniper.rules.document import SCHOOLS, fill_advice
 
 
 def _set(request, slug) -> RuleSet:
@@ -53,7 +53,10 @@ def _values(user) -> dict[str, list[float]]:
 
 def _said(text: str, rule) -> str:
     """Advice as it is read before there is a piece."""
-    return text.format(value="…", low=f"{rule.band.low:g}", high=f"{rule.band.high:g}", cm="… cm", side="one side", other="other")
+    low, high = f"{rule.band.low:g}", f"{rule.band.high:g}"
+    return fill_advice(
+        text, {"value": "…", "low": low, "high": high, "cm": "… cm", "side": "one side", "other": "other"}
+    )
 
 
 def _row(rule, total: float, values: list[float], span=None) -> dict:

@@ -6,13 +6,18 @@ import csv
 import io
 import re
 from dataclasses import dataclass
+from xml.etree.ElementTree import Element, ParseError
 from xml.sax.saxutils import escape
+
+import defusedxml.ElementTree as ElementTree
+from defusedxml import DefusedXmlException
 
 from juniper.colour.spaces import from_hex
 
 MOST = 64  # colours of a palette that is read
 LONGEST = 40  # characters of a colour's name
 HEX = re.compile(r"#[0-9a-fA-F]{6}")
+LEVEL = re.compile(r"[0-9]{1,3}")
 SUFFIXES = ("gpl", "csv", "svg")
 
 
@@ -88,7 +93,7 @@ def _from_gpl(text: str) -> list[Colour]:
         if not row or row.startswith("#") or number == 1 or re.match(r"(Name|Columns|Channels):", row):
             continue
         fields = row.split(None, 3)
-        if len(fields) < 3 or not all(f.isdigit() and int(f) < 256 for f in fields[:3]):
+        if len(fields) < 3 or not all(LEVEL.fullmatch(f) and int(f) < 256 for f in fields[:3]):
             raise NoPalette(f"Line {number} is no colour: it should begin with red, green and blue from 0 to 255.")
         value = "#" + "".join(f"{int(f):02x}" for f in fields[:3])
         out.append(Colour(_name(fields[3]) if len(fields) > 3 else value, value))
@@ -96,7 +101,10 @@ def _from_gpl(text: str) -> list[Colour]:
 
 
 def _from_csv(text: str) -> list[Colour]:
-    rows = list(csv.reader(io.StringIO(text)))
+    try:
+        rows = list(csv.reader(io.StringIO(text, newline="")))
+    except csv.Error as error:
+        raise NoPalette("The file is no CSV that can be read: a field is too long, or a quotation mark is not closed.") from error
     if not rows or "hex" not in (head := [c.strip().lower() for c in rows[0]]):
         raise NoPalette("The first line should name the columns, one of them hex.")
     at, named, shared = (
@@ -118,12 +126,25 @@ def _from_csv(text: str) -> list[Colour]:
 
 
 def _from_svg(text: str) -> list[Colour]:
-    # Read by pattern, not by an XML parser: nothing of a stranger's file is followed or unfolded.
+    """The fills of an SVG's rectangles, named by their titles. No document type or entity of a stranger's file is followed."""
+    try:
+        root = ElementTree.fromstring(text, forbid_dtd=True)
+    except (ParseError, DefusedXmlException, ValueError) as error:
+        raise NoPalette("The file is no SVG that can be read. Write it again without a document type, or give a GIMP palette.") from error
     out = []
-    for part in re.finditer(r"<rect\b[^>]*?\bfill=[\"'](#[0-9a-fA-F]{6})[\"'][^>]*?(?:/>|>(?:\s*<title>([^<]*)</title>)?)", text):
-        value = part[1].lower()
-        out.append(Colour(_name((part[2] or value).removesuffix(value)), value))
+    for rect in root.iter():
+        value = _fill(rect) if str(rect.tag).rpartition("}")[2] == "rect" else ""
+        if value:
+            title = next((t.text or "" for t in rect if str(t.tag).rpartition("}")[2] == "title"), "")
+            out.append(Colour(_name(title.strip().removesuffix(value) or value), value))
     return out
+
+
+def _fill(rect: Element) -> str:
+    """The fill of a rectangle as '#rrggbb', by its style (CSS goes before attributes; SVG 1.1, 6.4) or attribute; '' for none."""
+    style = dict(part.split(":", 1) for part in rect.get("style", "").split(";") if ":" in part)
+    value = {k.strip(): v.strip() for k, v in style.items()}.get("fill", rect.get("fill", "")).strip()
+    return value.lower() if HEX.fullmatch(value) else ""
 
 
 def _name(text: str) -> str:

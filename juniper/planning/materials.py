@@ -9,9 +9,12 @@ from __future__ import annotations
 import csv
 import io
 import json
+import re
 from dataclasses import asdict, dataclass, fields
 from functools import cache
 from pathlib import Path
+
+from juniper.documents import read_json
 
 HERE = Path(__file__).with_name("materials.csv")
 ROLES = ("line", "focal", "mass", "filler", "foliage")
@@ -23,6 +26,9 @@ ACROSS = {
     "foliage": 14.0,
 }  # cm, where a material's own is not told (common practice)
 WIDEST = 60.0  # cm
+LONGEST_LIFE = 1500  # days; dried material is kept for some years at the most (common practice)
+DAYS = re.compile(r"[0-9]{1,4}")
+MONTHS = re.compile(r"([0-9]{1,2})-([0-9]{1,2})")
 # Words for the colours of flowers and leaves, each with the colour that it is drawn and counted as (common practice).
 COLOURS = {
     "white": "#f4f1e8", "cream": "#f2e3bd", "yellow": "#f2c81f", "gold": "#e3a51c", "orange": "#e8761c", "bronze": "#a8622a", "brown": "#6b4a2f",
@@ -110,10 +116,14 @@ def catalogue() -> tuple[Material, ...]:
 
 def read_materials(text: str) -> tuple[Material, ...]:
     """Materials from CSV in COLUMNS. Raises FaultyMaterials with every line that is at fault: then none is taken."""
-    rows = csv.DictReader(io.StringIO(text.lstrip("\ufeff")))
-    missing = [c for c in COLUMNS if c not in (rows.fieldnames or ()) and c != "across_cm"]
-    if missing:
-        raise FaultyMaterials([(1, f"the column {missing[0]} is missing")])
+    table = csv.DictReader(io.StringIO(text.lstrip("\ufeff"), newline=""))
+    try:
+        missing = [c for c in COLUMNS if c not in (table.fieldnames or ()) and c != "across_cm"]
+        if missing:
+            raise FaultyMaterials([(1, f"the column {missing[0]} is missing")])
+        rows = list(table)
+    except csv.Error as error:
+        raise FaultyMaterials([(table.line_num, f"this is no CSV that can be read ({error})")]) from error
     found, faults, seen = [], [], {}
     for number, row in enumerate(rows, 2):
         try:
@@ -147,12 +157,11 @@ def _material(row: dict) -> Material:
         raise ValueError("what a stem covers is not told in cm") from None
     if not 0 < across <= WIDEST:
         raise ValueError(f"a stem covers between 0 and {WIDEST:.0f} cm")
-    try:
-        life = int(text["life_low"]), int(text["life_high"])
-    except ValueError:
-        raise ValueError("its life is not told in whole days") from None
-    if not 0 < life[0] <= life[1]:
-        raise ValueError("its life is a range of days, the shorter first")
+    if not all(DAYS.fullmatch(text[c]) for c in ("life_low", "life_high")):
+        raise ValueError(f"its life is not told in whole days, {LONGEST_LIFE} at most")
+    life = int(text["life_low"]), int(text["life_high"])
+    if not 0 < life[0] <= life[1] <= LONGEST_LIFE:
+        raise ValueError(f"its life is a range of days, the shorter first, {LONGEST_LIFE} at most")
     return Material(
         text["slug"], text["common"], text["botanical"], text["role"], text["texture"], across, life, _months(text["months"]),
         tuple(text["colours"].split()), tuple(text["cautions"].split()), text["source"],
@@ -161,10 +170,10 @@ def _material(row: dict) -> Material:
 
 def _months(text: str) -> tuple[int, ...]:
     """ "11-3" to (11, 12, 1, 2, 3)."""
-    try:
-        first, last = (int(m) for m in text.split("-"))
-    except ValueError:
-        raise ValueError("its months are not told as first-last, such as 5-8") from None
+    told = MONTHS.fullmatch(text)
+    if not told:
+        raise ValueError("its months are not told as first-last, such as 5-8")
+    first, last = int(told[1]), int(told[2])
     if not (1 <= first <= 12 and 1 <= last <= 12):
         raise ValueError("a month lies between 1 and 12")
     return tuple((first - 1 + i) % 12 + 1 for i in range((last - first) % 12 + 1))
@@ -204,7 +213,7 @@ def from_json(text: str) -> tuple[Material, ...]:
     """Materials from JSON as as_json() writes it. Raises FaultyMaterials."""
     names = [f.name for f in fields(Material)]
     try:
-        rows = json.loads(text)
+        rows = read_json(text)
         made = tuple(Material(**{n: tuple(r[n]) if isinstance(r[n], list) else r[n] for n in names}) for r in rows)
     except (ValueError, KeyError, TypeError) as error:
         raise FaultyMaterials([(1, f"it is no list of materials ({error})")]) from error

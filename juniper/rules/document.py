@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import math
 import re
-import tomllib
 from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
@@ -13,6 +12,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
+from juniper.documents import HostileDocument, read_toml
 from juniper.measures.catalogue import DEFINITIONS
 from juniper.rules.band import Band
 
@@ -28,6 +28,9 @@ TRAITS = frozenset(
     {*FORMS, *VIEWPOINTS, "tall container", "low container", "symmetrical", "asymmetrical", *(f"dominant {d}" for d in DOMINANTS)}
 )
 ANSWERED = (0.0, 1.0, math.inf, math.inf)  # the band of a check: yes is 1, in part .5, no 0
+
+
+BLANK = re.compile(r"\{(value|low|high|cm|side|other)\}")  # what is filled into a line of advice
 
 
 class FaultyRuleSet(ValueError):
@@ -161,6 +164,11 @@ class RuleSet:
         return next((a.name for a in self.awards if score >= a.at and least >= a.each), "")
 
 
+def fill_advice(text: str, figures: dict[str, str]) -> str:
+    """A line of advice with its blanks, {value} and the like, filled in by `figures`; nothing else in it is interpreted."""
+    return BLANK.sub(lambda blank: figures[blank[1]], text)
+
+
 Edge = Annotated[float, Field(allow_inf_nan=True)]
 BandEdges = Annotated[list[Edge], Field(min_length=4, max_length=4)]
 Trait = Annotated[str, Field(max_length=40)]
@@ -210,8 +218,8 @@ class _RuleDocument(_Strict):
     weight: float = Field(gt=0, le=20)
     taught: str = Field(min_length=5, max_length=400)
     why: str = Field(min_length=5, max_length=400)
-    below: str = ""
-    above: str = ""
+    below: str = Field(default="", max_length=400)
+    above: str = Field(default="", max_length=400)
     only: list[Trait] = []
     unless: list[Trait] = []
     case: list[_CaseDocument] = Field(default=[], max_length=12)
@@ -230,10 +238,8 @@ class _RuleDocument(_Strict):
     @field_validator("below", "above")
     @classmethod
     def _fills(cls, text):
-        try:
-            text.format(value="", low="", high="", cm="", side="", other="")
-        except (KeyError, IndexError, ValueError) as error:
-            raise ValueError("only {value}, {low}, {high}, {cm}, {side} and {other} can be filled in") from error
+        if set("{}") & set(BLANK.sub("", text)):
+            raise ValueError("only {value}, {low}, {high}, {cm}, {side} and {other} can be filled in")
         return text
 
     @model_validator(mode="after")
@@ -284,8 +290,10 @@ class _Document(_Strict):
 def read_rule_set(text: str) -> RuleSet:
     """Read a rule set from TOML text. Raises FaultyRuleSet, naming the line where it can."""
     try:
-        raw = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
+        raw = read_toml(text)
+    except HostileDocument as error:
+        raise FaultyRuleSet(f"The rule set is not read. {error}") from error
+    except (ValueError, RecursionError) as error:
         raise FaultyRuleSet(f"The rule set is not sound TOML: {error}.") from error
     try:
         document = _Document.model_validate(raw)

@@ -9,7 +9,7 @@ from juniper.measures.catalogue import FAMILIES
 from juniper.measures.counterweight import Addition
 from juniper.measures.finding import Finding
 from juniper.measures.measuring import Findings
-from juniper.rules.document import Brief, Rule, RuleSet
+from juniper.rules.document import Brief, Rule, RuleSet, fill_advice
 
 OUT_OF = 10.0
 STEADY, IN_DOUBT = 0.1, 0.25  # uncertainty of a scheme's fit, and of one that another light would make another
@@ -254,14 +254,15 @@ def _fill(text: str, rule: Rule, findings: Findings, value: float, brief: Brief)
     places = 0 if not rule.measure or findings[rule.measure].unit in ("count", "L*", "degrees", "cm") else 2
     share = findings.by_name.get("left_weight_share")
     left = share is None or not share.measured or share.value >= 0.5
-    return text.format(
-        value=f"{value:.{places}f}",
-        low=f"{rule.band.low:g}",
-        high=f"{rule.band.high:g}",
-        cm=cm or "the difference",
-        side="left" if left else "right",
-        other="right" if left else "left",
-    )
+    figures = {
+        "value": f"{value:.{places}f}",
+        "low": f"{rule.band.low:g}",
+        "high": f"{rule.band.high:g}",
+        "cm": cm or "the difference",
+        "side": "left" if left else "right",
+        "other": "right" if left else "left",
+    }
+    return fill_advice(text, figures)
 
 
 SLIGHT = 0.1  # cm that are told in figures

@@ -26,6 +26,14 @@ class Formats(unittest.TestCase):
         text = to_svg("A & <b>", (Colour('x < y & "z"', "#102030"),))
         self.assertEqual(xml.dom.minidom.parseString(text).documentElement.tagName, "svg")
 
+    def test_swatches_of_other_programs(self):
+        # Namespaces, style in the place of attributes, groups (SVG 1.1).
+        text = (
+            '<?xml version="1.0"?><svg xmlns="http://www.w3.org/2000/svg"><g><rect fill="red" style="fill: #A86A70;stroke:none"/>'
+            '<rect fill="#f3c9c4"><title>blush #f3c9c4</title></rect><rect fill="none"/></g></svg>'
+        )
+        self.assertEqual(read(text), (Colour("#a86a70", "#a86a70"), Colour("blush", "#f3c9c4")))
+
     def test_what_is_wrong_is_told_by_its_line(self):
         for text, words in (
             ("GIMP Palette\n#\n300 0 0 x\n", "Line 3"),
@@ -33,6 +41,13 @@ class Formats(unittest.TestCase):
             ("colour,value\n", "one of them hex"),
             ("", "one of them hex"),
             ("<svg></svg>", "no colour"),
+            ("GIMP Palette\n#\n²55 0 0 x\n", "Line 3"),
+            ('hex\n"' + "a" * 131_073, "no CSV"),
+            ("hex\r#102030\r\0\r", "Line 3"),
+            ('<svg><rect fill="#102030"></svg>', "no SVG"),
+            ('<!DOCTYPE svg [<!ENTITY a "b">]><svg><rect fill="#102030"/></svg>', "no SVG"),
+            ("<svg>" + "<rect " * 40_000, "no SVG"),
+            ("<svg>" + '<g a="' * 40_000, "no SVG"),
             ("hex\n" + "#102030\n" * (MOST + 1), f"{MOST} at most"),
         ):
             with self.subTest(text[:20]), self.assertRaises(NoPalette) as caught:

@@ -74,6 +74,11 @@ class Catalogue(unittest.TestCase):
         self.assertEqual([n for n, _ in caught.exception.faults], [2, 3, 4, 5, 7])
         with self.assertRaisesRegex(FaultyMaterials, "column role is missing"):
             read_materials("slug,common,botanical\n")
-        for text in ("{", "[1]", '[{"slug": "x"}]'):
+        for life in ("6,99999999999", "6," + "9" * 5000, "²,12", "6,1501"):
+            with self.subTest(life[:10]), self.assertRaisesRegex(FaultyMaterials, "1500 at most"):
+                read_materials("\n".join([HEAD, ROW.replace("6,12", life)]))
+        with self.assertRaisesRegex(FaultyMaterials, "no CSV"):
+            read_materials(HEAD + '\n"' + "a" * 131_073)
+        for text in ("{", "[1]", '[{"slug": "x"}]', "[" * 50_000, '{"slug": 1}', '[{"life": 3}]', "[" + "9" * 5000 + "]"):
             with self.assertRaises(FaultyMaterials):
                 from_json(text)

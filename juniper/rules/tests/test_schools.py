@@ -98,8 +98,9 @@ class Documents(unittest.TestCase):
             read_rule_set(GOOD + '[[rule.case]]\nwhen = ["tall vase"]\nband = [1, 2, 3, 4]\n')
         with self.assertRaisesRegex(FaultyRuleSet, "a measure or a check"):
             read_rule_set(text.replace('family = "finish"', 'family = "finish"\nmeasure = "rim_cover"', 1))
-        with self.assertRaisesRegex(FaultyRuleSet, "can be filled in"):
-            read_rule_set(GOOD.replace("{cm}", "{inches}"))
+        for blank in ("{inches}", "{value:>40000000}", "{value.__class__}", "{value!r}", "{0}", "{", "{{cm}}"):
+            with self.subTest(blank), self.assertRaisesRegex(FaultyRuleSet, "can be filled in"):
+                read_rule_set(GOOD.replace("{cm}", blank))
 
     def test_a_case_changes_the_band_for_its_briefs_only(self):
         rules = read_rule_set(
