@@ -147,10 +147,7 @@ def run(demo: Demo, options: argparse.Namespace) -> int:
     if demo.stopping.is_set():
         return 0
     address = f"http://127.0.0.1:{port}/"
-    demo.child(
-        "site", "-m", "gunicorn", "heath.config.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "1", "--threads", "4",
-        "--timeout", "120", "--graceful-timeout", "5", "--no-control-socket",
-    )  # fmt: skip
+    demo.child("site", "-m", "heath.config.serving", "--port", str(port), "--processes", str(os.cpu_count() or 1))
     for name in WORKERS:
         demo.child(name, *WORKER)
     deadline = time.monotonic() + 40
