@@ -22,6 +22,7 @@ pillow_heif.register_heif_opener()
 LARGEST_BYTES = 40_000_000
 LARGEST_PIXELS = 60_000_000
 SMALLEST_SIDE = 240
+LONGEST_SHAPE = 5  # longer side over shorter: beyond it are strips and panoramas, no pictures of a piece (common practice)
 WORKING_SIDE = 960
 FORMATS = ("JPEG", "PNG", "WEBP", "HEIF")
 NAMES = {"HEIF": "HEIC", "MPO": "JPEG"}
@@ -89,6 +90,10 @@ def _open(data: bytes) -> Image.Image:
             f"The picture is only {width} by {height} pixels; each side needs {SMALLEST_SIDE} at least. "
             "Add the photograph as the camera made it."
         )
+    if max(width, height) > LONGEST_SHAPE * min(width, height):
+        raise UnusablePhotograph(
+            f"The picture is a strip of {width} by {height} pixels. Add the photograph as the camera made it, with the whole piece in it."
+        )
     return image
 
 
@@ -116,14 +121,18 @@ def _load(image: Image.Image, smallest: int | None) -> Image.Image:
     return image
 
 
+def _eight_bit(image: Image.Image) -> Image.Image:
+    """A picture of wide grey values as one of 8 bits, upright; any other as it is. Wide ones cannot be made smaller by every filter."""
+    if image.mode not in ("I;16", "I;16B", "I;16L", "I", "F"):
+        return image
+    wide = np.nan_to_num(np.asarray(_upright(image), dtype=np.float64))
+    top = 65535.0 if wide.max() > 255 else 255.0
+    return Image.fromarray(np.clip(wide * (255.0 / top), 0, 255).astype(np.uint8), "L")
+
+
 def _srgb(image: Image.Image) -> Image.Image:
     """8-bit sRGB, whatever mode and embedded profile came in; transparency is laid on white."""
     profile = image.info.get("icc_profile")
-    if image.mode in ("I;16", "I;16B", "I;16L", "I", "F"):
-        wide = np.asarray(image, dtype=np.float64)
-        top = 65535.0 if wide.max() > 255 else 255.0
-        image = Image.fromarray(np.clip(wide * (255.0 / top), 0, 255).astype(np.uint8), "L")
-        profile = None
     if image.mode in ("RGBA", "LA", "PA") or "transparency" in image.info:
         image = image.convert("RGBA")
         image = Image.alpha_composite(Image.new("RGBA", image.size, "white"), image)
@@ -196,6 +205,7 @@ def read_photograph(data: bytes, name: str = "", side: int = WORKING_SIDE, judge
     else:
         image = _load(image, CARD_SIDE)
     told = _told(image)
+    image = _eight_bit(image)
     image.thumbnail((CARD_SIDE, CARD_SIDE), Image.Resampling.BOX, reducing_gap=None)
     image = _srgb(_upright(image))
     turned = told.turned
@@ -258,9 +268,10 @@ def ladder(data: bytes, only: str = "") -> dict[str, bytes]:
     Raises UnusablePhotograph with a sentence for the user.
     """
     first = LADDER[only or "full"][0]
-    image = _load(_open(data), first)
+    image = _eight_bit(_load(_open(data), first))
     image.thumbnail((first, first), Image.Resampling.HAMMING)
-    image = _srgb(_upright(image))
+    # Made of its pixels alone: comments, profiles and whatever else a file carries stay behind.
+    image = Image.fromarray(np.asarray(_srgb(_upright(image))))
     out = {}
     for name, (side, quality) in LADDER.items():
         if only not in ("", name):

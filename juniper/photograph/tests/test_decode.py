@@ -76,13 +76,17 @@ class Formats(unittest.TestCase):
         exif[0x0110] = "A camera"
         exif.get_ifd(0x8825).update({1: "N", 2: (51.0, 30.0, 0.0)})
         exif.get_ifd(0x8769)[0x9003] = "2026:11:20 19:30:00"
-        data = packed(scene(), "JPEG", exif=exif)
-        self.assertIn(b"A camera", data)
+        data = packed(scene(), "JPEG", exif=exif, comment=b"my home", xmp=b"<x:xmpmeta>my home</x:xmpmeta>", dpi=(240, 240))
+        for told in (b"A camera", b"my home"):
+            self.assertIn(told, data)
         photo = read_photograph(data)
         self.assertEqual((photo.camera, photo.taken), ("A camera", "2026:11:20 19:30:00"))
         copy = ladder(data, only="thumb")["thumb"]
         self.assertNotIn(b"Exif", copy)
         self.assertNotIn(b"A camera", copy)
+        for copy in ladder(data).values():
+            self.assertNotIn(b"my home", copy)
+            self.assertEqual(set(Image.open(io.BytesIO(copy)).info), {"jfif", "jfif_version", "jfif_unit", "jfif_density"})
         self.assertEqual(max(Image.open(io.BytesIO(copy)).size), 360)
 
     def test_odd_modes(self):
@@ -99,6 +103,7 @@ class Formats(unittest.TestCase):
             with self.subTest(name):
                 photo = read_photograph(data)
                 self.assertEqual(photo.pixels.shape[2], 3)
+                self.assertEqual(Image.open(io.BytesIO(ladder(data)["thumb"])).size, (240, 360))
                 if first is None:
                     self.assertFalse(photo.has_colour)
                     self.assertIn("no-colour", [a.code for a in photo.advice])
@@ -135,6 +140,7 @@ class Refused(unittest.TestCase):
         self.refused(whole[: len(whole) // 2], "cut short")
         self.refused(packed(scene(), "GIF"), "not a photograph")
         self.refused(packed(scene(100, 100), "PNG"), "only 100 by 100")
+        self.refused(packed(scene(240, 4800), "PNG"), "a strip of 240 by 4800 pixels")
         self.refused(b"\xff" * 40_000_001, "40 MB is the most")
 
     def test_a_decompression_bomb_is_refused_before_it_is_decoded(self):
