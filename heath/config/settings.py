@@ -12,6 +12,8 @@ HTTPS = os.environ.get("HEATH_HTTPS", "") == "1"
 # Simulated devices for the demo and the tests; a real school leaves this out.
 STANDINS = os.environ.get("HEATH_STANDINS", "") == "1"
 
+SCHOOL_GB = int(os.environ.get("HEATH_SCHOOL_GB", "100"))  # photographs of one school
+
 SECRET_KEY = os.environ["HEATH_SECRET_KEY"]
 DEBUG = False
 ALLOWED_HOSTS = os.environ.get("HEATH_HOSTS", "127.0.0.1,localhost").split(",")

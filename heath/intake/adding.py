@@ -7,6 +7,7 @@ from django.core.files.base import ContentFile
 from django.db import transaction
 
 from heath.intake.models import Photograph, Piece, View
+from heath.intake.quotas import no_room
 from juniper import VERSION
 from juniper.photograph import LADDER, LARGEST_BYTES, UnusablePhotograph, ladder, read_photograph
 from juniper.photograph import Photograph as Read
@@ -56,6 +57,8 @@ def add_photograph(
     Two that arrive at once are both kept; the later is the one in force. `read` and `copies` may be given when
     the bytes were read and copied already. Raises UnusablePhotograph with a sentence for the person; nothing is changed then.
     """
+    if words := no_room(piece.brief.course.school, len(data)):
+        raise UnusablePhotograph(words)
     photo = read or read_photograph(data, name)
     digest = hashlib.sha256(data).hexdigest()
     copies = copies or ladder(data)
@@ -86,6 +89,7 @@ def add_photograph(
             advice=as_rows(photo.advice),
             added_by=user,
         )
+        new.size = sum(map(len, copies.values()))
         for step, copy in copies.items():
             getattr(new, step).save("copy.jpg", ContentFile(copy), save=False)
         new.save()
@@ -171,6 +175,18 @@ def see_photograph(photograph: Photograph, cutout: CutOut | None = None) -> bool
         photograph.arrivals.update(advice=photograph.advice)
         settle(piece)
     return doubtful
+
+
+def give_up_photograph(pk: int, words: str) -> None:
+    """Call a photograph that cannot be measured so, with words for the person; one that was seen before stays as it was seen."""
+    with transaction.atomic():
+        photograph = Photograph.objects.select_related("piece").filter(pk=pk).first()
+        if photograph is None or photograph.scene:
+            return
+        piece = Piece.objects.select_for_update().get(pk=photograph.piece_id)
+        photograph.fault = words
+        photograph.save(update_fields=["fault"])
+        settle(piece)
 
 
 def _drawn(photograph: Photograph) -> Datum | None:

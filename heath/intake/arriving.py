@@ -9,6 +9,7 @@ from django.db import transaction
 from heath.intake.adding import add_photograph, as_rows, too_large
 from heath.intake.matching import code_in, person_in, view_in
 from heath.intake.models import Arrival, Piece, View
+from heath.intake.quotas import no_room
 from juniper.photograph import UnusablePhotograph, ladder, read_photograph
 
 
@@ -16,11 +17,12 @@ def receive(brief, upload, user=None, link=None, said="", phone="") -> Arrival:
     """Keep a file as it was sent and set it to be looked at. What cannot be used is kept as such with its reason."""
     name = re.sub(r"[^\w .()\-]+", "_", (upload.name or "").rsplit("/", 1)[-1])[-160:]
     arrival = Arrival(brief=brief, link=link, name=name, said=said[:120], phone=phone, added_by=user)
-    if words := too_large(upload.size):
+    if words := too_large(upload.size) or no_room(brief.course.school, upload.size):
         arrival.state, arrival.reason = Arrival.State.FAILED, words
         arrival.save()
         return arrival
     data = upload.read()
+    arrival.size = len(data)
     arrival.digest = hashlib.sha256(data).hexdigest()
     with transaction.atomic():
         arrival.file.save("sent", ContentFile(data), save=False)
@@ -43,7 +45,6 @@ def look_at(pk: int) -> None:
         arrival = Arrival.objects.select_for_update(skip_locked=True).filter(pk=pk, state=Arrival.State.WAITING).first()
         if arrival is None:
             return
-        arrival.tries += 1
         try:
             with arrival.file.open("rb") as file:
                 data = file.read()
@@ -64,6 +65,8 @@ def look_at(pk: int) -> None:
             return
         arrival.view = arrival.view or view_in(arrival.name)
         piece, arrival.matched = _whose(arrival, read.card.code if read.card else None)
+        if piece is not None and arrival.matched != Arrival.By.CARD and (words := _in_the_way(arrival, piece)):
+            piece, arrival.matched, arrival.reason = None, "", words
         try:
             copies = ladder(data, only="" if piece else "thumb")
         except UnusablePhotograph as error:
@@ -75,6 +78,11 @@ def look_at(pk: int) -> None:
             arrival.save()
             return
         _hand_on(arrival, piece, data, read, copies)
+
+
+def give_up_arrival(pk: int, words: str) -> None:
+    """Call a picture that cannot be worked on so, with words for the person; one that is settled stays as it is."""
+    Arrival.objects.filter(pk=pk, state=Arrival.State.WAITING).update(state=Arrival.State.FAILED, reason=words)
 
 
 def _fail(arrival, words):
@@ -103,6 +111,17 @@ def _whose(arrival, code) -> tuple[Piece | None, str]:
         if found is not None:
             return pieces[found], how
     return None, ""
+
+
+def _in_the_way(arrival, piece: Piece) -> str:
+    """Why a picture is not given to the piece that only a name tells, or ''. What anybody may write on a picture displaces no photograph and
+    opens no mark again: the instructor sorts it."""
+    view = arrival.view or _free_view(piece)
+    if piece.state in (Piece.State.MARKED, Piece.State.RETURNED):
+        return f"It is named as {piece.shown_name}’s, whose piece is marked already. Sort it if it is to take the other's place."
+    if piece.photographs.filter(current=True, view=view).exists():
+        return f"It is named as {piece.shown_name}’s, of which there is a photograph from this side. Sort it if it is to take the other's place."
+    return ""
 
 
 def _free_view(piece: Piece) -> str:
@@ -135,7 +154,7 @@ def sort_by_hand(arrival: Arrival, piece: Piece, view: str) -> Arrival:
             return arrival
         with arrival.file.open("rb") as file:
             data = file.read()
-        arrival.matched, arrival.view = Arrival.By.HAND, view
+        arrival.matched, arrival.view, arrival.reason = Arrival.By.HAND, view, ""
         _hand_on(arrival, piece, data)
     return arrival
 

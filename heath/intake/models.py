@@ -129,7 +129,7 @@ def arrival_path(instance, name):
 
 
 class Photograph(models.Model):
-    """A photograph of a piece: upright copies without metadata, and what was seen in it."""
+    """A photograph of a piece: upright copies without metadata, of `size` bytes together, and what was seen in it."""
 
     piece = models.ForeignKey(Piece, on_delete=models.CASCADE, related_name="photographs")
     view = models.CharField(max_length=8, choices=View, default=View.FRONT)
@@ -142,6 +142,7 @@ class Photograph(models.Model):
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
     digest = models.CharField(max_length=64, db_index=True)
+    size = models.PositiveBigIntegerField(default=0)
     taken = models.CharField(max_length=60, blank=True)
     camera = models.CharField(max_length=60, blank=True)
     focal = models.FloatField(default=USUAL_FOCAL)
@@ -197,7 +198,7 @@ class StudentLink(models.Model):
 
 
 class Arrival(models.Model):
-    """A picture that was sent to a brief, from its arrival until it is a piece's photograph."""
+    """A picture of `size` bytes that was sent to a brief, from its arrival until it is a piece's photograph."""
 
     class State(models.TextChoices):
         WAITING = "waiting", "waits to be looked at"
@@ -228,7 +229,7 @@ class Arrival(models.Model):
     photograph = models.ForeignKey(Photograph, on_delete=models.SET_NULL, null=True, related_name="arrivals")
     reason = models.TextField(blank=True)
     advice = models.JSONField(default=list)
-    tries = models.PositiveSmallIntegerField(default=0)
+    size = models.PositiveBigIntegerField(default=0)
     added_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True)
     added_at = models.DateTimeField(auto_now_add=True)
 

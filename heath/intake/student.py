@@ -11,9 +11,10 @@ from django.views.decorators.http import require_POST
 from heath.intake.arriving import receive
 from heath.intake.links import link_of
 from heath.intake.models import Arrival
+from heath.intake.quotas import link_full
 from heath.intake.views import _file
 
-AT_ONCE, IN_ALL = 12, 600
+AT_ONCE = 12
 
 
 def _link(text):
@@ -58,8 +59,8 @@ def add(request, text):
         fault = "No picture came with it. Choose the pictures again."
     elif len(uploads) > AT_ONCE:
         fault = f"These are {len(uploads)} pictures; {AT_ONCE} at once is the most. Choose fewer."
-    elif link.arrivals.count() + len(uploads) > IN_ALL:
-        fault = "This link has taken all the pictures it can. Ask your instructor for another."
+    else:
+        fault = link_full(link, len(uploads), sum(u.size for u in uploads))
     if fault:
         if request.headers.get("X-Each"):
             return HttpResponse(fault, status=422, content_type="text/plain")

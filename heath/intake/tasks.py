@@ -1,30 +1,55 @@
 """Background work of intake. Each task may be run again without harm: a worker that dies in the middle leaves nothing half done."""
 
 import logging
+from collections.abc import Callable
 
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 
 from heath.bench.standing import keep_standing
-from heath.intake.adding import see_photograph
-from heath.intake.arriving import look_at
+from heath.intake.adding import give_up_photograph, see_photograph
+from heath.intake.arriving import give_up_arrival, look_at
 from heath.intake.models import Photograph, Piece
 from juniper.scene import NoCutOut, installed_cutout
 
 log = logging.getLogger(__name__)
 LATER = -10  # priority of a second look: new pictures come first
-RETRY = RetryStrategy(max_attempts=4, wait=2, linear_wait=4)
+MOST_TRIES = 4
+RETRY = RetryStrategy(max_attempts=MOST_TRIES, wait=2, linear_wait=4)
+GIVEN_UP = f"The picture could not be worked on, although it was tried {MOST_TRIES} times. Save it anew as JPEG and add it again."
 
 
-@app.task(name="intake.look_at_arrival", retry=RETRY)
-def look_at_arrival(arrival_id: int):
+def tried(context, work: Callable[[], None], give_up: Callable[[str], None]) -> None:
+    """Do some work on a picture, or give it up with words when this is its last try and it fails, or when its earlier tries took their
+    workers down. The job's own count of tries is kept outside the work's transaction."""
+    before = context.job.attempts
+    if before >= MOST_TRIES:
+        log.error("job %s was tried %s times and took its workers down", context.job.id, before)
+        give_up(GIVEN_UP)
+        return
+    try:
+        work()
+    except Exception:
+        if before + 1 < MOST_TRIES:
+            raise
+        log.exception("job %s is given up", context.job.id)
+        give_up(GIVEN_UP)
+
+
+@app.task(name="intake.look_at_arrival", retry=RETRY, pass_context=True)
+def look_at_arrival(context, arrival_id: int):
     """Look at a picture that has arrived."""
-    look_at(arrival_id)
+    tried(context, lambda: look_at(arrival_id), lambda words: give_up_arrival(arrival_id, words))
 
 
-@app.task(name="intake.measure_photograph", retry=RETRY)
-def measure_photograph(photograph_id: int):
+@app.task(name="intake.measure_photograph", retry=RETRY, pass_context=True)
+def measure_photograph(context, photograph_id: int):
     """Measure one photograph; one that was removed meanwhile is no fault."""
+    tried(context, lambda: measure(photograph_id), lambda words: give_up_photograph(photograph_id, words))
+
+
+def measure(photograph_id: int):
+    """See a photograph and keep what stands on it; a doubtful one is looked at twice where the second engine is set up."""
     photograph = Photograph.objects.filter(pk=photograph_id).first()
     if photograph is None:
         return

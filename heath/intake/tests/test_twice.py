@@ -38,13 +38,13 @@ class LookedAtTwice(SchoolTestCase):
     def test_only_a_doubtful_picture_and_only_with_an_engine(self):
         piece, clear = self.doubtful(), photographed(self.other_brief, self.stranger, 30)
         with patch.object(tasks, "installed_cutout", return_value=None):
-            tasks.measure_photograph(piece.photograph.pk)
+            tasks.measure(piece.photograph.pk)
         self.assertEqual(self.jobs().count(), 0)
         with patch.object(tasks, "installed_cutout", return_value=Told()):
-            tasks.measure_photograph(clear.photograph.pk)
+            tasks.measure(clear.photograph.pk)
             self.assertEqual(self.jobs().count(), 0)
             with patch.object(Scene, "doubtful", True):
-                tasks.measure_photograph(piece.photograph.pk)
+                tasks.measure(piece.photograph.pk)
         job = self.jobs().get()
         self.assertEqual(job.args, {"photograph_id": piece.photograph.pk})
         self.assertLess(job.priority, 0)
