@@ -1,6 +1,7 @@
 """Settings. Everything that differs between machines comes from the environment (see bin/)."""
 
 import os
+from datetime import timedelta
 from pathlib import Path
 
 from csp.constants import NONE, SELF
@@ -27,6 +28,7 @@ INSTALLED_APPS = [
     "django_htmx",
     "csp",
     "procrastinate.contrib.django",
+    "axes",
     "heath.interface",
     "heath.people",
     "heath.classes",
@@ -49,10 +51,12 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "heath.people.access.Access",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "heath.interface.lengths.Lengths",
+    "axes.middleware.AxesMiddleware",
 ]
 
 ROOT_URLCONF = "heath.config.urls"
@@ -95,7 +99,24 @@ PASSWORD_HASHERS = [
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
 ]
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+# Attempts to sign in, by name and by address: so many, then a pause. They are kept in the log and the database.
+AXES_FAILURE_LIMIT = 10
+AXES_COOLOFF_TIME = timedelta(minutes=10)
+AXES_LOCKOUT_PARAMETERS = ["username", "ip_address"]
+AXES_RESET_ON_SUCCESS = True
+AXES_LOCKOUT_TEMPLATE = "people/locked_out.html"
+AXES_HTTP_RESPONSE_CODE = 429
+AXES_VERBOSE = False
+
+# Letters go to a mail server where HEATH_MAIL_HOST names one, else into files in data/mail.
+EMAIL_HOST = os.environ.get("HEATH_MAIL_HOST", "")
+EMAIL_PORT = int(os.environ.get("HEATH_MAIL_PORT", "25"))
+EMAIL_BACKEND = f"django.core.mail.backends.{'smtp' if EMAIL_HOST else 'filebased'}.EmailBackend"
+EMAIL_FILE_PATH = DATA / "mail"
+DEFAULT_FROM_EMAIL = os.environ.get("HEATH_MAIL_FROM", "juniper-heath@localhost")
 
 LANGUAGE_CODE = "en-gb"
 TIME_ZONE = os.environ.get("HEATH_TIME_ZONE", "Europe/London")

@@ -26,7 +26,7 @@ TOGETHER = 2000
 def crowd(pieces: int, wall: int) -> tuple[User, Brief]:
     """A school with so many pieces of past terms, and a brief of this term with a `wall` of measured ones: (instructor, brief)."""
     school = School.objects.create(name="Saltmarsh College")
-    user = User.objects.create_user("maren", password=None, school=school)
+    user = User.objects.create_user("maren", password=None, school=school, role="owner")
     brief = _this_term(school, user, wall)
     mark = accept_marks(brief.pieces.order_by("pk").first(), user)
     for year in range(-(-pieces // (CLASS * BRIEFS))):

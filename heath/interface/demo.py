@@ -16,7 +16,7 @@ from heath.intake.adding import add_photograph, see_photograph
 from heath.intake.arriving import receive
 from heath.intake.links import make_link
 from heath.intake.models import Piece
-from heath.people.models import School, User
+from heath.people.models import Role, School, User
 from heath.planner.models import Plan, Workshop
 from heath.returns.issuing import issue_sheet
 from heath.shelf.adding import add_container
@@ -139,8 +139,8 @@ PINNED = (
 def load():
     """Load the demo data."""
     college, _ = School.objects.get_or_create(name="Saltmarsh College")
-    maren = _person(college, "maren", "Maren", "Hollis")
-    ossian = _person(college, "ossian", "Ossian", "Brandt")
+    maren = _person(college, "maren", "Maren", "Hollis", Role.OWNER)
+    ossian = _person(college, "ossian", "Ossian", "Brandt", Role.ASSISTANT)
     course, _ = Course.objects.get_or_create(school=college, name="Evening course, museum foyer", term="Autumn 2026")
     Student.objects.bulk_create([Student(course=course, name=n) for n in STUDENTS], ignore_conflicts=True)
     _shelf(college, maren)
@@ -245,9 +245,10 @@ def _come_in(brief, by):
     receive(brief, SimpleUploadedFile("IMG_2231.jpg", first.data[: len(first.data) // 2]), user=by)
 
 
-def _person(college, username, first, last):
+def _person(college, username, first, last, role):
     person, made = User.objects.get_or_create(
-        username=username, defaults={"school": college, "first_name": first, "last_name": last}
+        username=username,
+        defaults={"school": college, "first_name": first, "last_name": last, "role": role, "email": f"{username}@saltmarsh.example"},
     )
     if made:
         person.set_password(PASSWORD)

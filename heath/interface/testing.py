@@ -7,7 +7,7 @@ from django.test import TestCase
 from heath.briefs.models import Brief
 from heath.classes.models import Course, Student
 from heath.intake.adding import add_photograph, see_photograph
-from heath.people.models import School, User
+from heath.people.models import Role, School, User
 from juniper.photobooth import Shot, frame, take
 
 
@@ -20,7 +20,7 @@ def picture(number=30, **shot):
 def school(name="Cliffend College", username="ruth"):
     """A school with an instructor, a class of two students and a brief: (user, brief)."""
     place = School.objects.create(name=name)
-    user = User.objects.create_user(username, password="a-long-password", school=place)
+    user = User.objects.create_user(username, password="a-long-password", school=place, role=Role.OWNER)
     course = Course.objects.create(school=place, name="Tuesday class", term="Autumn")
     for student in ("Ada Shore", "Bo Strand"):
         Student.objects.create(course=course, name=student)

@@ -2,6 +2,7 @@
 
 from django.contrib.auth.models import AbstractUser
 from django.db import models
+from django.utils.crypto import salted_hmac
 
 
 class School(models.Model):
@@ -13,13 +14,50 @@ class School(models.Model):
         return self.name
 
 
-class User(AbstractUser):
-    """Somebody who signs in: an instructor or an assistant marker of one school."""
+class Role(models.TextChoices):
+    """What somebody is at a school; each may do what those before may."""
 
+    ASSISTANT = "assistant", "assistant marker"
+    INSTRUCTOR = "instructor", "instructor"
+    OWNER = "owner", "owner of the school's account"
+
+    @property
+    def rank(self):
+        """Its place in the order, the least first."""
+        return list(Role).index(self)
+
+
+class User(AbstractUser):
+    """Somebody who signs in: an assistant marker, an instructor or the owner of one school."""
+
+    role = models.CharField(max_length=12, choices=Role, default=Role.ASSISTANT)
     school = models.ForeignKey(School, on_delete=models.PROTECT, related_name="people", null=True)
     inches = models.BooleanField(default=False)
+    sign_outs = models.PositiveIntegerField(default=0)
+
+    def get_session_auth_hash(self):
+        """What a session is checked by: it changes with the password and with each sign-out from everywhere."""
+        return salted_hmac("heath.people.session", f"{self.password}{self.sign_outs}", algorithm="sha256").hexdigest()
+
+    def get_session_auth_fallback_hash(self):
+        """No older secrets are taken."""
+        return ()
 
     @property
     def shown_name(self):
         """Full name, else the sign-in name."""
         return self.get_full_name() or self.username
+
+    def is_at_least(self, role):
+        """Whether the person's role is this one or above it."""
+        return Role(self.role).rank >= Role(role).rank
+
+    @property
+    def instructs(self):
+        """Whether the person may do what is the instructor's."""
+        return self.is_at_least(Role.INSTRUCTOR)
+
+    @property
+    def owns(self):
+        """Whether the person may do what is the owner's."""
+        return self.is_at_least(Role.OWNER)

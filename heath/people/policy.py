@@ -1,11 +1,14 @@
 """Who may see and change what: the one place where it is decided.
 
 Everything belongs to a school, and a person sees their own school's records only. What lies
-outside is answered as not found, so that its existence is not given away.
+outside is answered as not found, so that its existence is not given away. Within a school an assistant marks and
+corrects, an instructor sets, releases, returns and removes, the owner looks after the people.
 """
 
 from django.http import Http404
 from django.shortcuts import get_object_or_404
+
+from heath.people.models import Role
 
 # How each model reaches its school.
 PATHS = {
@@ -45,3 +48,36 @@ def find(user, model, *along, **by):
         raise Http404
     records = visible(user, model)
     return get_object_or_404(records.select_related(*along) if along else records, **by)
+
+
+_MARKING = (
+    "accept", "answer", "arrival-sort", "arrive", "camera-picture", "cap", "change", "declare", "draw-container", "exemplar", "here",
+    "move", "override", "photograph-add", "remark", "take-back", "try", "undo", "ways",
+)
+_INSTRUCTING = (
+    "brief-change", "brief-copy", "brief-names", "brief-new", "brief-palette", "container", "container-remove", "course", "course-new",
+    "draft", "draft-change", "draft-discard", "draft-release", "materials-add", "materials-bring", "materials-hemisphere",
+    "materials-remove", "photograph-remove", "plan", "plan-move", "recipe", "recipe-answer", "return", "return-all",
+    "rule-set-copy", "rulebook", "sheet-withdraw", "shelf", "student-link", "version-back",
+)
+_ANYBODY = ("unit", "sign-out", "sign-out-everywhere", "password", "password-changed")
+_OWNING = ("people", "person")
+
+# The least role that may send something to an address, by its name; what is not named here is sent by nobody.
+CHANGES = {
+    **dict.fromkeys((*_ANYBODY, *_MARKING), Role.ASSISTANT),
+    **dict.fromkeys(_INSTRUCTING, Role.INSTRUCTOR),
+    **dict.fromkeys(_OWNING, Role.OWNER),
+}
+# Pages that only these may open; any other may be read by everybody of the school.
+PAGES = {
+    **dict.fromkeys(("brief-new", "brief-change", "course-new", "course", "draft", "draft-release"), Role.INSTRUCTOR),
+    **dict.fromkeys(_OWNING, Role.OWNER),
+}
+WITHOUT_SCHOOL = _ANYBODY  # what somebody may do who belongs to no school
+SAFE = ("GET", "HEAD", "OPTIONS")
+
+
+def needed(name, method):
+    """The least role that may ask for an address by its name and method; None where nobody may."""
+    return PAGES.get(name, Role.ASSISTANT) if method in SAFE else CHANGES.get(name)

@@ -57,7 +57,7 @@ class InTheBrowser(StaticLiveServerTestCase):
 
     def setUp(self):
         school = School.objects.create(name="Cliffend College")
-        User.objects.create_user("ruth", password="a-long-password", school=school)
+        User.objects.create_user("ruth", password="a-long-password", school=school, role="owner")
         self.faults = []
         self.context = self.browser.new_context(viewport={"width": 1280, "height": 800})
         self.page = self.context.new_page()

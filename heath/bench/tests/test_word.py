@@ -16,7 +16,7 @@ class Word(SchoolTestCase):
         super().setUpTestData()
         cls.piece = photographed(cls.brief, cls.user)
         cls.colleague = User.objects.create_user(
-            "tam", "Tam", password="a-long-password", school=cls.user.school, first_name="Tam"
+            "tam", "Tam", password="a-long-password", school=cls.user.school, first_name="Tam", role="instructor"
         )
 
     def post(self, name, **values):
