@@ -18,7 +18,6 @@ from heath.classes.models import Course
 from heath.intake.models import Piece
 from heath.intake.tasks import see_again
 from heath.people.policy import find, visible
-from heath.returns.links import token
 from heath.rulebook.sets import in_force
 from heath.shelf.models import Container
 from juniper.colour.formats import NoPalette
@@ -111,7 +110,7 @@ def marks(request, pk, suffix):
     brief = find(request.user, Brief, pk=pk)
 
     def link(piece):
-        return request.build_absolute_uri(reverse("own-sheet", args=[token(piece.pk)]))
+        return request.build_absolute_uri(reverse("own-sheet", args=[piece.latest_sheet.key]))
 
     table = rows(brief, list(_pieces(brief)), link)
     if suffix == "csv":

@@ -58,7 +58,7 @@ _INSTRUCTING = (
     "brief-change", "brief-copy", "brief-names", "brief-new", "brief-palette", "container", "container-remove", "course", "course-new",
     "draft", "draft-change", "draft-discard", "draft-release", "materials-add", "materials-bring", "materials-hemisphere",
     "materials-remove", "photograph-remove", "plan", "plan-move", "recipe", "recipe-answer", "return", "return-all",
-    "rule-set-copy", "rulebook", "sheet-withdraw", "shelf", "student-link", "version-back",
+    "rule-set-copy", "rulebook", "sheet-ends", "sheet-withdraw", "shelf", "student-link", "version-back",
 )
 _ANYBODY = ("unit", "sign-out", "sign-out-everywhere", "password", "password-changed")
 _OWNING = ("people", "person")

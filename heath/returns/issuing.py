@@ -23,7 +23,10 @@ def issue_sheet(piece: Piece, user) -> ReturnSheet:
         Piece.objects.select_for_update().get(pk=piece.pk)
         latest = piece.sheets.order_by("-version").first()
         if piece.state == Piece.State.MARKED or latest is None or latest.withdrawn_at:
+            # A sheet that stands is followed at its address; a withdrawn one's address never lives again.
+            kept = {"key": latest.key, "ends_at": latest.ends_at} if latest and not latest.withdrawn_at else {}
             latest = ReturnSheet.objects.create(
+                **kept,
                 piece=piece,
                 version=latest.version + 1 if latest else 1,
                 figures=figures(piece, read(piece)),

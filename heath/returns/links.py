@@ -1,26 +1,16 @@
-"""The student's own link to their sheet: signed, without an account, good for one piece."""
+"""The student's own address of their sheet: without an account, good for one piece, until it ends or is withdrawn."""
 
-from django.core import signing
+from django.utils import timezone
 
 from heath.returns.models import ReturnSheet
 
-SALT = "return-sheet"
+
+def sheet_at(key: str) -> ReturnSheet | None:
+    """The newest sheet of an address, withdrawn or ended or not; None when there is no such address."""
+    found = ReturnSheet.objects.filter(key=key).select_related("piece__brief__course").order_by("version")
+    return found.last()
 
 
-def token(piece_id: int) -> str:
-    """What the address of a piece's sheet ends in."""
-    return signing.Signer(salt=SALT).sign(piece_id)
-
-
-def piece_of(text: str) -> int | None:
-    """Number of the piece that a token stands for; None when it is not ours."""
-    try:
-        return int(signing.Signer(salt=SALT).unsign(text))
-    except (signing.BadSignature, ValueError):
-        return None
-
-
-def sheet_in_force(piece_id: int) -> ReturnSheet | None:
-    """The newest sheet of a piece, if that is not withdrawn."""
-    newest = ReturnSheet.objects.filter(piece=piece_id).select_related("piece__brief__course").last()
-    return newest if newest and newest.withdrawn_at is None else None
+def in_force(sheet: ReturnSheet) -> bool:
+    """Whether a sheet may be shown at its address now."""
+    return sheet.withdrawn_at is None and (sheet.ends_at is None or timezone.now() < sheet.ends_at)

@@ -5,17 +5,28 @@ import secrets
 from django.db import models
 
 
+def new_key():
+    """What the address of a student's sheet ends in: 128 bits by chance."""
+    return secrets.token_urlsafe(16)
+
+
 def bundle_path(instance, name):
     """Where a class's PDF is kept."""
     return f"bundle/{secrets.token_urlsafe(16)}.pdf"
 
 
 class ReturnSheet(models.Model):
-    """One issue of a piece's sheet. `figures` holds all that it shows, so that it never changes."""
+    """One issue of a piece's sheet. `figures` holds all that it shows, so that it never changes.
+
+    The student's address ends in `key`. A further issue takes it over while the one before stands; after a withdrawal it has a new
+    one, and the old address stays withdrawn. After `ends_at` the address shows nothing any more.
+    """
 
     piece = models.ForeignKey("intake.Piece", on_delete=models.CASCADE, related_name="sheets")
     version = models.PositiveIntegerField()
     figures = models.JSONField()
+    key = models.CharField(max_length=80, db_index=True, default=new_key)
+    ends_at = models.DateTimeField(null=True)
     issued_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True)
     issued_at = models.DateTimeField(auto_now_add=True)
     withdrawn_at = models.DateTimeField(null=True)

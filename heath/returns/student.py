@@ -9,24 +9,23 @@ from django.views.decorators.http import require_safe
 from heath.intake.models import Photograph
 from heath.planner.caring import of_piece
 from heath.planner.planned import Planned
-from heath.returns.links import piece_of, sheet_in_force
+from heath.returns.links import in_force, sheet_at
 from heath.returns.marked_up import marked_up
 from heath.returns.pdf import file_name, pdf_of
 
 
 def _own(view):
-    """A page of the one piece that a token stands for; a withdrawn sheet says so."""
+    """A page of the one sheet at an address; a withdrawn or ended one says so."""
 
     @login_not_required
     @never_cache
     @require_safe
     def within(request, text, **more):
-        piece_id = piece_of(text)
-        if piece_id is None:
-            raise Http404
-        sheet = sheet_in_force(piece_id)
+        sheet = sheet_at(text)
         if sheet is None:
-            return render(request, "returns/withdrawn.html", status=410)
+            raise Http404
+        if not in_force(sheet):
+            return render(request, "returns/withdrawn.html", {"ended": sheet.withdrawn_at is None}, status=410)
         return view(request, sheet, text, **more)
 
     return within

@@ -7,6 +7,7 @@ urlpatterns = [
     path("pieces/<int:pk>/sheet/", views.sheet, name="sheet"),
     path("pieces/<int:pk>/sheet.pdf", views.sheet_pdf, name="sheet-pdf"),
     path("pieces/<int:pk>/sheet.svg", views.sheet_svg, name="sheet-svg"),
+    path("pieces/<int:pk>/sheet/ends/", views.ends, name="sheet-ends"),
     path("pieces/<int:pk>/sheet/withdraw/", views.withdraw, name="sheet-withdraw"),
     path("briefs/<int:pk>/return/", views.return_all, name="return-all"),
     path("sheets/<int:pk>/", views.bundle, name="bundle"),

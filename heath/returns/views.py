@@ -1,16 +1,19 @@
 """The return sheet on screen and as PDF; a class's sheets together."""
 
+from datetime import datetime, time
+
+from django import forms
 from django.contrib import messages
 from django.http import FileResponse, Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
+from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
 from heath.briefs.models import Brief
 from heath.intake.models import Piece
 from heath.people.policy import find
 from heath.returns.issuing import NamesHidden, issue_sheet, withdraw_sheet
-from heath.returns.links import token
 from heath.returns.marked_up import marked_up
 from heath.returns.models import Bundle, ReturnSheet
 from heath.returns.pdf import file_name, pdf_of
@@ -40,7 +43,7 @@ def _latest(request, pk):
 def sheet(request, pk):
     """The latest sheet of a piece, on screen."""
     latest = _latest(request, pk)
-    own = request.build_absolute_uri(reverse("own-sheet", args=[token(latest.piece_id)]))
+    own = request.build_absolute_uri(reverse("own-sheet", args=[latest.key]))
     context = {"sheet": latest, "f": latest.figures, "piece": latest.piece, "own": own}
     return render(request, "returns/sheet.html", context)
 
@@ -50,6 +53,20 @@ def withdraw(request, pk):
     """Take the latest sheet of a piece back."""
     withdraw_sheet(_latest(request, pk), request.user)
     messages.info(request, "The sheet is withdrawn: the student's link says so. Returning the piece again makes a new version.")
+    return redirect("sheet", pk=pk)
+
+
+@require_POST
+def ends(request, pk):
+    """Set the last day on which a piece's latest sheet is shown at its address, or none."""
+    latest = _latest(request, pk)
+    try:
+        day = forms.DateField(required=False, input_formats=["%Y-%m-%d"]).clean(request.POST.get("ends", ""))
+    except forms.ValidationError:
+        messages.error(request, "This is no day. Write it as year, month and day, such as 2027-01-31.")
+    else:
+        latest.ends_at = timezone.make_aware(datetime.combine(day, time.max)) if day else None
+        latest.save(update_fields=["ends_at"])
     return redirect("sheet", pk=pk)
 
 

@@ -6,7 +6,6 @@ from pypdf import PdfReader
 from heath.bench.reading import read
 from heath.briefs.models import Brief
 from heath.interface.testing import SchoolTestCase, photographed
-from heath.returns.links import token
 from heath.returns.models import Bundle, ReturnSheet
 from heath.returns.tasks import make_bundle
 
@@ -81,27 +80,46 @@ class Sheets(SchoolTestCase):
 
     def test_the_students_own_link(self):
         self.issue()
-        own = reverse("own-sheet", args=[token(self.piece.pk)])
+        own = self.own()
         self.client.logout()
         page = self.client.get(own)
         self.assertContains(page, "Ada Shore")
         self.assertNotContains(page, "Bo Strand")
         for part, kind in (("sheet.pdf", "application/pdf"), ("marked-up.svg", "image/svg+xml"), ("piece.jpg", "image/jpeg")):
             self.assertEqual(self.client.get(own + part)["Content-Type"], kind)
-        # A token that was not signed by us, or is another's with its number changed, opens nothing.
-        number, signature = token(self.piece.pk).split(":")
-        other = self.brief.pieces.exclude(pk=self.piece.pk).get().pk
-        for wrong in (f"{other}:{signature}", f"{number}:x", number):
+        for wrong in (self.piece.pk, own.split("/")[-2][:-1], "x" * 300):
             self.assertEqual(self.client.get(reverse("own-sheet", args=[wrong])).status_code, 404)
+
+    def own(self):
+        return reverse("own-sheet", args=[self.piece.sheets.last().key])
+
+    def test_a_further_issue_keeps_the_address_of_one_that_stands(self):
+        self.issue()
+        own = self.own()
+        self.client.post(reverse("override", args=[self.piece.pk]), {"rule": "visible-height", "score": "2", "reason": "looked again"})
+        self.issue()
+        self.assertEqual(self.own(), own)
+        self.assertContains(self.client.get(own), "Sheet 2 of")
+
+    def test_an_address_ends_on_its_last_day(self):
+        self.issue()
+        ends = reverse("sheet-ends", args=[self.piece.pk])
+        for day, status in (("2999-01-31", 200), ("2001-01-31", 410), ("", 200)):
+            self.client.post(ends, {"ends": day})
+            self.assertEqual(self.client.get(self.own()).status_code, status)
+        self.assertContains(self.client.post(ends, {"ends": "soon"}, follow=True), "This is no day")
+        self.assertContains(self.client.post(ends, {"ends": "2026-02-31"}, follow=True), "This is no day")
 
     def test_withdrawn_and_returned_again(self):
         self.issue()
-        own = reverse("own-sheet", args=[token(self.piece.pk)])
+        own = self.own()
         self.client.post(reverse("sheet-withdraw", args=[self.piece.pk]))
         self.assertContains(self.client.get(own), "withdrawn", status_code=410)
         self.assertEqual(self.client.get(own + "piece.jpg").status_code, 410)
         self.client.post(reverse("return", args=[self.piece.pk]))
-        self.assertContains(self.client.get(own), "Sheet 2 of")
+        self.assertContains(self.client.get(own), "withdrawn", status_code=410)
+        self.assertNotEqual(self.own(), own)
+        self.assertContains(self.client.get(self.own()), "Sheet 2 of")
         self.client.force_login(self.stranger)
         self.assertEqual(self.client.post(reverse("sheet-withdraw", args=[self.piece.pk])).status_code, 404)
 
