@@ -3,6 +3,7 @@
 import math
 import re
 from dataclasses import asdict
+from datetime import timedelta
 from functools import wraps
 from urllib.parse import urlencode
 
@@ -54,6 +55,7 @@ from juniper.scene.tinting import LONGEST, tinted
 READY = (Piece.State.MARKING, Piece.State.MARKED, Piece.State.RETURNED)
 REASON_MOST = 300
 MOST_POINTS = 400
+PRESSED_TWICE = timedelta(seconds=10)  # the same remark at the same spot within it is one press
 HISTORY = 41  # corrections listed
 GESTURE = re.compile(r"[A-Za-z0-9-]{6,40}")
 CHANGE = TypeAdapter(Stroke | PetalStroke | BloomChange | StemChange | ColourChange | ContainerDrag)
@@ -496,7 +498,9 @@ def remark(request, piece):
         if not (0 <= x <= photograph.width and 0 <= y <= photograph.height):
             return HttpResponseBadRequest(NOT_UNDERSTOOD)
         spot = {"photograph": photograph, "x": x, "y": y}
-    piece.remarks.create(words=words, made_by=request.user, **spot)
+    again = {"taken_back": False, "made_at__gte": timezone.now() - PRESSED_TWICE}
+    if not piece.remarks.filter(words=words, made_by=request.user, **(spot or {"photograph": None}), **again).exists():
+        piece.remarks.create(words=words, made_by=request.user, **spot)
     remember(request.user, words)
     touch(piece, request.user)
     return _answer(request, piece, layers=True)

@@ -18,11 +18,13 @@ from heath.classes.models import Course
 from heath.intake.models import Piece
 from heath.intake.tasks import see_again
 from heath.people.policy import find, visible
+from heath.people.once import once
 from heath.rulebook.sets import in_force
 from heath.shelf.models import Container
 from juniper.colour.formats import NoPalette
 
 
+@once
 def edit(request, pk=None):
     """Make or change a brief. With `draw` an htmx request gets the drawing alone."""
     instance = find(request.user, Brief, pk=pk) if pk else None
@@ -124,6 +126,7 @@ def marks(request, pk, suffix):
 
 
 @require_POST
+@once
 def copy(request, pk):
     """Set the same brief again: to its class, or to another one, to be changed before the class sees it."""
     brief = find(request.user, Brief, pk=pk)

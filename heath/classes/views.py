@@ -10,6 +10,7 @@ from heath.classes.forms import CourseForm
 from heath.classes.models import Course, Student
 from heath.intake.models import Piece
 from heath.people.policy import find, visible
+from heath.people.once import once
 
 PAST, MOST = 6, 60  # returned briefs shown beside the open ones, and open ones at most
 PAGE = 50  # briefs on a page of all
@@ -50,6 +51,7 @@ def every_brief(request):
     return render(request, "classes/every_brief.html", {"briefs": shown, "page": page, "words": words})
 
 
+@once
 def course(request, pk=None):
     """Make a class, or see one and add to it."""
     instance = find(request.user, Course, pk=pk) if pk else None

@@ -17,6 +17,7 @@ from heath.intake.links import link_in_force, make_link, token, withdraw
 from heath.intake.models import Arrival, Photograph, Piece, View
 from heath.intake.papers import SHEETS, cards, handout
 from heath.people.policy import find
+from heath.people.once import once
 from juniper.photograph import UnusablePhotograph
 
 
@@ -111,6 +112,7 @@ def sort(request, pk):
 
 
 @require_POST
+@once
 def link(request, pk):
     """Make the students' link, or withdraw it."""
     brief = find(request.user, Brief, pk=pk)

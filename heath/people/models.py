@@ -61,3 +61,15 @@ class User(AbstractUser):
     def owns(self):
         """Whether the person may do what is the owner's."""
         return self.is_at_least(Role.OWNER)
+
+
+class Press(models.Model):
+    """One press of a button that makes something: the form's key, and where its answer led. Kept for a day."""
+
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
+    key = models.CharField(max_length=40)
+    to = models.CharField(max_length=200, blank=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=("user", "key"), name="one_press_one_effect")]

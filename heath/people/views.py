@@ -13,6 +13,7 @@ from django.views.decorators.debug import sensitive_post_parameters
 from django.views.decorators.http import require_POST
 
 from heath.people.models import Role, User
+from heath.people.once import once
 from heath.people.policy import find, visible
 
 
@@ -41,6 +42,7 @@ def unit(request):
 
 
 @sensitive_post_parameters()
+@once
 def people(request):
     """The people of the school, and adding one: they get a letter with a link to set their password."""
     form = PersonForm(request.POST or None)

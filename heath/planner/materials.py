@@ -9,6 +9,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
 from heath.people.policy import find
+from heath.people.once import once
 from heath.planner.models import OwnMaterial, as_rows, row_of
 from heath.planner.planned import materials_of, own_workshop, workshop_of
 from juniper.planning.materials import (
@@ -106,6 +107,7 @@ def _keep(user, one) -> None:
 
 
 @require_POST
+@once
 def add(request):
     """Add a material by hand, or change one."""
     sent = request.POST

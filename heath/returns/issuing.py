@@ -20,7 +20,7 @@ def issue_sheet(piece: Piece, user) -> ReturnSheet:
             "Names are hidden until the marks of this brief are locked. Lock them on the brief's page, then return the sheets."
         )
     with transaction.atomic():
-        Piece.objects.select_for_update().get(pk=piece.pk)
+        piece = Piece.objects.select_for_update(of=("self",)).select_related("brief__course", "student").get(pk=piece.pk)
         latest = piece.sheets.order_by("-version").first()
         if piece.state == Piece.State.MARKED or latest is None or latest.withdrawn_at:
             # A sheet that stands is followed at its address; a withdrawn one's address never lives again.

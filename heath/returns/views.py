@@ -13,6 +13,7 @@ from django.views.decorators.http import require_POST, require_safe
 from heath.briefs.models import Brief
 from heath.intake.models import Piece
 from heath.people.policy import find
+from heath.people.once import once
 from heath.returns.issuing import NamesHidden, issue_sheet, withdraw_sheet
 from heath.returns.marked_up import marked_up
 from heath.returns.models import Bundle, ReturnSheet
@@ -21,6 +22,7 @@ from heath.returns.tasks import make_bundle
 
 
 @require_POST
+@once
 def issue(request, pk):
     """Make the sheet of a marked piece, in a new version."""
     piece = find(request.user, Piece, pk=pk)
@@ -87,6 +89,7 @@ def sheet_svg(request, pk):
 
 
 @require_POST
+@once
 def return_all(request, pk):
     """Return every marked piece of a brief and make one PDF of all its sheets, in the background."""
     brief = find(request.user, Brief, pk=pk)

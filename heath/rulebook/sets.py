@@ -8,6 +8,7 @@ from dataclasses import replace
 from django.db import transaction
 from django.utils import timezone
 
+from heath.people.models import School
 from heath.rulebook.models import RuleSetVersion
 from juniper.rules import Band, FaultyRuleSet, RuleSet, read_rule_set, school, school_slugs, write_rule_set
 
@@ -49,7 +50,8 @@ def draft_of(at, rule_set: RuleSet, user) -> RuleSetVersion:
     if slug in school_slugs():
         slug, name = f"{slug}-own"[:62], f"{name}, our own"[:80]
     with transaction.atomic():
-        versions = RuleSetVersion.objects.select_for_update().filter(school=at, slug=slug)
+        School.objects.select_for_update().get(pk=at.pk)  # one at a time: a first version has no row to lock
+        versions = RuleSetVersion.objects.filter(school=at, slug=slug)
         waiting = versions.filter(released_at__isnull=True).first()
         if waiting:
             return waiting
@@ -68,7 +70,8 @@ def taken_in(at, text: str, user) -> RuleSetVersion:
             f"The slug '{rule_set.slug}' belongs to a school that ships with the product. Give the document another."
         )
     with transaction.atomic():
-        versions = RuleSetVersion.objects.select_for_update().filter(school=at, slug=rule_set.slug)
+        School.objects.select_for_update().get(pk=at.pk)  # one at a time: a first version has no row to lock
+        versions = RuleSetVersion.objects.filter(school=at, slug=rule_set.slug)
         waiting = versions.filter(released_at__isnull=True).first()
         if waiting:
             raise FaultyRuleSet(

@@ -13,6 +13,7 @@ from heath.bench.models import Mark
 from heath.briefs.models import Brief
 from heath.intake.models import Piece
 from heath.people.policy import find, visible
+from heath.people.once import once
 from heath.rulebook.drawing import band_on_scale, shown_measures, span_of
 from heath.rulebook.effects import effects
 from heath.rulebook.models import RuleSetVersion
@@ -81,6 +82,7 @@ def _row(rule, total: float, values: list[float], span=None) -> dict:
     }
 
 
+@once
 def rulebook(request):
     """All schools, and the versions of the school's own; a document sent here becomes a draft."""
     faults, text = "", ""
@@ -159,6 +161,7 @@ def document(request, slug):
 
 
 @require_POST
+@once
 def copy(request, slug):
     """Make a draft to edit: of a shipped rule set, or the next version of one's own."""
     return redirect("draft", pk=draft_of(request.user.school, _set(request, slug), request.user).pk)
@@ -222,6 +225,7 @@ def change(request, pk):
     return render(request, "rulebook/_draft.html", _draft_context(request, one, fault, code))
 
 
+@once
 def release_page(request, pk):
     """What a draft would have done to the pieces already marked, and its release."""
     one = find(request.user, RuleSetVersion, pk=pk)
@@ -255,6 +259,7 @@ def discard(request, pk):
 
 
 @require_POST
+@once
 def go_back(request, pk):
     """Make a draft from an earlier version; a draft that is there already is not lost for it."""
     one = find(request.user, RuleSetVersion, pk=pk)
