@@ -6,6 +6,7 @@ from django.utils import timezone
 
 from heath.bench.models import Presence
 from heath.intake.models import Piece
+from heath.interface.plain import whole
 
 HERE = 45  # seconds after which somebody who says nothing has left the bench
 
@@ -23,7 +24,7 @@ def hindered(piece: Piece, user, seen: str) -> str:
     """Why a change may not be made, in words; '' if it may. `seen` is the revision that the person had before them."""
     if piece.brief.locked_at:
         return "The marks of this brief are locked. Unlock them on the brief's page first."
-    if seen.isdigit() and int(seen) < piece.revision and piece.changed_by_id not in (None, user.pk):
+    if whole(seen) is not None and whole(seen) < piece.revision and piece.changed_by_id not in (None, user.pk):
         when = timezone.localtime(piece.changed_at).strftime("%H:%M")
         return f"{piece.changed_by.shown_name} changed this piece at {when} while you had it open. You see it now as it stands: look, and do it again."
     return ""

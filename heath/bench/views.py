@@ -27,6 +27,7 @@ from heath.bench.reading import DATUM_HANDLES, datum_of, eye_layer, handles, pet
 from heath.bench.trying import WISHES, overlay, try_on
 from heath.intake.models import Piece
 from heath.interface.drawing import drawable, lenses
+from heath.interface.plain import whole
 from heath.interface.templatetags.heath import moving_line
 from heath.people.policy import find, visible
 from heath.shelf.models import Container
@@ -382,7 +383,7 @@ def undo(request, piece):
     """Undo the latest thing that was done and stands (a correction of this picture, a word, a cap, a remark), or the correction that is named; or put
     a named one back."""
     which = request.POST.get("which", "")
-    if which.isdigit():
+    if whole(which) is not None:
         one = piece.on_bench.corrections.filter(pk=which).first()
         if one:
             one.undone = request.POST.get("back") != "1"
@@ -481,7 +482,7 @@ def remark(request, piece):
     """Pin a comment to a spot of the picture, or to the piece as a whole; or take one back."""
     back = request.POST.get("back", "")
     if back:
-        if back.isdigit() and piece.remarks.filter(pk=back, taken_back=False).update(taken_back=True):
+        if whole(back) is not None and piece.remarks.filter(pk=back, taken_back=False).update(taken_back=True):
             touch(piece, request.user)
         return _answer(request, piece, layers=True)
     words, photograph = " ".join(request.POST.get("words", "").split()), piece.on_bench
@@ -511,7 +512,7 @@ def here(request, pk):
     """Who else has this piece on the bench, and whether they changed it meanwhile."""
     piece = find(request.user, Piece, "changed_by", pk=pk)
     seen = request.POST.get("seen", "")
-    newer = seen.isdigit() and int(seen) < piece.revision and piece.changed_by_id not in (None, request.user.pk)
+    newer = whole(seen) is not None and whole(seen) < piece.revision and piece.changed_by_id not in (None, request.user.pk)
     return render(request, "bench/_company.html", {"piece": piece, "others": company(piece, request.user), "newer": newer})
 
 

@@ -17,6 +17,7 @@ from heath.briefs.palette import LARGEST, wished_from
 from heath.classes.models import Course
 from heath.intake.models import Piece
 from heath.intake.tasks import see_again
+from heath.interface.plain import whole
 from heath.people.policy import find, visible
 from heath.people.once import once
 from heath.rulebook.sets import in_force
@@ -31,7 +32,7 @@ def edit(request, pk=None):
     if not visible(request.user, Course).exists():
         messages.info(request, "A brief is set to a class: make the class first.")
         return redirect("course-new")
-    initial = {"course": request.GET.get("class")} if request.GET.get("class", "").isdigit() else None
+    initial = {"course": request.GET.get("class")} if whole(request.GET.get("class")) is not None else None
     form = BriefForm(request.POST or None, instance=instance, initial=initial, user=request.user)
     if request.htmx and request.method == "POST":
         return render(request, "briefs/_target.html", {"drawing": _drawn(request.user, form.data)})
@@ -56,7 +57,7 @@ def _drawn(user, values):
 
 def _shape(user, number):
     """The shape of a container of the shelf by its number as it was sent, or None."""
-    one = visible(user, Container).filter(pk=number).first() if str(number or "").isdigit() else None
+    one = visible(user, Container).filter(pk=whole(number)).first() if whole(number) is not None else None
     return one.vessel if one else None
 
 

@@ -53,6 +53,7 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.LoginRequiredMiddleware",
     "heath.people.access.Access",
     "django.contrib.messages.middleware.MessageMiddleware",
+    "heath.interface.plain.Plain",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "heath.interface.lengths.Lengths",

@@ -11,6 +11,7 @@ from django.views.decorators.http import require_GET
 from heath.briefs.models import Brief
 from heath.intake.arriving import receive
 from heath.intake.models import Piece
+from heath.interface.plain import whole
 from heath.people.policy import visible
 from juniper.photobooth import FAULTS, PHONE, Shot, frame, frames, take, with_fault
 from juniper.photobooth.roll import TRIALS
@@ -69,7 +70,7 @@ def camera(request):
     form = CameraForm(request.POST or None, user=request.user, initial={"scene": "0-front", "strength": 0.5, "kind": "jpg"})
     briefs = visible(request.user, Brief)
     if request.method == "POST" and form.is_valid():
-        brief = briefs.filter(pk=request.POST.get("brief") or 0).first()
+        brief = briefs.filter(pk=whole(request.POST.get("brief")) or 0).first()
         done, name = form.picture()
         if brief is None:
             answer = HttpResponse(done.data, content_type="image/heic" if done.ending == "heic" else "image/jpeg")

@@ -1,5 +1,5 @@
 from django.conf import settings
-from django.urls import path
+from django.urls import path, re_path
 
 from heath.intake import standin, student, views
 
@@ -7,7 +7,7 @@ urlpatterns = [
     path("pieces/<int:pk>/photograph/", views.add, name="photograph-add"),
     path("pieces/<int:pk>/row/", views.row, name="piece-row"),
     path("photographs/<int:pk>.jpg", views.picture, name="photograph"),
-    path("photographs/<int:pk>-<str:size>.jpg", views.picture, name="photograph-copy"),
+    re_path(r"^photographs/(?P<pk>\d+)-(?P<size>full|screen|thumb)\.jpg$", views.picture, name="photograph-copy"),
     path("photographs/<int:pk>/remove/", views.remove, name="photograph-remove"),
     path("briefs/<int:pk>/photographs/", views.intake, name="intake"),
     path("briefs/<int:pk>/photographs/arrive/", views.arrive, name="arrive"),

@@ -16,6 +16,7 @@ from heath.intake.board import board
 from heath.intake.links import link_in_force, make_link, token, withdraw
 from heath.intake.models import Arrival, Photograph, Piece, View
 from heath.intake.papers import SHEETS, cards, handout
+from heath.interface.plain import whole
 from heath.people.policy import find
 from heath.people.once import once
 from juniper.photograph import UnusablePhotograph
@@ -137,7 +138,7 @@ def cards_pdf(request, pk, sheet):
         raise Http404
     pieces = brief.pieces.select_related("student").order_by("student__name")
     one = request.GET.get("piece", "")
-    pieces = pieces.filter(pk=one) if one.isdigit() else pieces
+    pieces = pieces.filter(pk=whole(one)) if whole(one) is not None else pieces
     if not pieces:
         raise Http404
     return _pdf(cards(brief, pieces, sheet), "reference-cards")

@@ -6,6 +6,7 @@ from django.views.decorators.http import require_safe
 
 from heath.briefs.models import Brief
 from heath.intake.models import Piece
+from heath.interface.plain import whole
 from heath.lineup.wall import MARK, READY, STUDENT, choices, hang, standings
 from heath.people.policy import find, visible
 
@@ -35,7 +36,7 @@ def line_up(request, pk):
     }
     wall = hang(brief, pieces, kept, by, bool(way["group"]), bool(way["in"]))
     hung = {h.piece.pk: h for _, own in wall.groups for h in own}
-    over = [int(n) for n in request.GET.get("over", "").split(",") if n.isdigit() and int(n) in hung][:2]
+    over = [n for n in map(whole, request.GET.get("over", "").split(",")) if n in hung][:2]
     context = {
         "brief": brief,
         "wall": wall,

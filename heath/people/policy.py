@@ -47,18 +47,21 @@ def find(user, model, *along, **by):
     if not by:
         raise Http404
     records = visible(user, model)
-    return get_object_or_404(records.select_related(*along) if along else records, **by)
+    try:
+        return get_object_or_404(records.select_related(*along) if along else records, **by)
+    except (ValueError, TypeError, OverflowError) as error:  # what was asked for is no number
+        raise Http404 from error
 
 
 _MARKING = (
-    "accept", "answer", "arrival-sort", "arrive", "camera-picture", "cap", "change", "declare", "draw-container", "exemplar", "here",
-    "move", "override", "photograph-add", "remark", "take-back", "try", "undo", "ways",
+    "accept", "answer", "arrival-sort", "arrive", "camera", "cap", "change", "declare", "draw-container", "exemplar", "here",
+    "move", "override", "photograph-add", "remark", "take-back", "try", "undo",
 )
 _INSTRUCTING = (
     "brief-change", "brief-copy", "brief-names", "brief-new", "brief-palette", "container", "container-remove", "course", "course-new",
     "draft", "draft-change", "draft-discard", "draft-release", "materials-add", "materials-bring", "materials-hemisphere",
     "materials-remove", "photograph-remove", "plan", "plan-move", "recipe", "recipe-answer", "return", "return-all",
-    "rule-set-copy", "rulebook", "sheet-ends", "sheet-withdraw", "shelf", "student-link", "version-back",
+    "rule-set-copy", "rulebook", "sheet-ends", "sheet-withdraw", "shelf", "student-link", "version-back", "ways",
 )
 _ANYBODY = ("unit", "sign-out", "sign-out-everywhere", "password", "password-changed")
 _OWNING = ("people", "person")

@@ -8,10 +8,10 @@ from django.contrib.auth import login
 from django.contrib.auth.forms import PasswordResetForm
 from django.db import transaction
 from django.shortcuts import redirect, render
-from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.debug import sensitive_post_parameters
 from django.views.decorators.http import require_POST
 
+from heath.interface.plain import path_within
 from heath.people.models import Role, User
 from heath.people.once import once
 from heath.people.policy import find, visible
@@ -37,8 +37,7 @@ def unit(request):
     """Show lengths in inches, or again in centimetres."""
     request.user.inches = not request.user.inches
     request.user.save(update_fields=["inches"])
-    to = request.POST.get("next", "")
-    return redirect(to if url_has_allowed_host_and_scheme(to, {request.get_host()}, request.is_secure()) else "term")
+    return redirect(path_within(request, request.POST.get("next")) or "term")
 
 
 @sensitive_post_parameters()

@@ -9,6 +9,7 @@ from django.views.decorators.http import require_safe
 
 from heath.intake.models import Piece
 from heath.interface.paper import pdf
+from heath.interface.plain import day
 from heath.people.policy import find
 from heath.planner.planned import Planned
 from heath.planner.preparing import calendar
@@ -19,10 +20,7 @@ from juniper.planning.calendar import as_ics
 
 def _made(request) -> date:
     """The day that the address names, else today."""
-    try:
-        return date.fromisoformat(request.GET.get("made", ""))
-    except ValueError:
-        return timezone.localdate()
+    return day(request.GET.get("made")) or timezone.localdate()
 
 
 def _care(planned: Planned, made: date):

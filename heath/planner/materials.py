@@ -8,6 +8,7 @@ from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
+from heath.interface.plain import whole
 from heath.people.policy import find
 from heath.people.once import once
 from heath.planner.models import OwnMaterial, as_rows, row_of
@@ -37,13 +38,13 @@ def _page(request, **more):
     found = [m for m in materials_of(request.user.school_id).values() if words in f"{m.common} {m.botanical} {m.role}".lower()]
     if role in ROLES:
         found = [m for m in found if m.role == role]
-    if month.isdigit() and 1 <= int(month) <= 12:
+    if 1 <= (whole(month) or 0) <= 12:
         found = [m for m in found if m.in_season(int(month), workshop.south)]
     if request.GET.get("food"):
         found = [m for m in found if m.edible_company]
     context = {
         "materials": found, "words": words, "cautions": CAUTIONS, "own": own, "roles": ROLES, "textures": TEXTURES, "colours": COLOURS, "role": role,
-        "month": int(month) if month.isdigit() else 0, "months": range(1, 13), "south": workshop.south, "food": bool(request.GET.get("food")),
+        "month": whole(month) or 0, "months": range(1, 13), "south": workshop.south, "food": bool(request.GET.get("food")),
         "now": timezone.localdate().month, "row": {},
     }  # fmt: skip
     return render(request, "planner/materials.html", context | more)

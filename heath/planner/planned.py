@@ -6,6 +6,7 @@ from functools import cached_property
 
 from django.http import Http404
 
+from heath.interface.plain import whole
 from heath.planner.models import OwnMaterial, Plan, Workshop
 from juniper.planning import (
     Pot,
@@ -298,7 +299,8 @@ def read_items(rows: list[dict], materials: dict[str, Material]) -> list[dict]:
         if not words:
             continue
         slug = names.get(words.lower(), "")
-        stems = int(text) if text.isdigit() and 1 <= int(text) <= MOST else None
+        stems = whole(text)
+        stems = stems if stems is not None and 1 <= stems <= MOST else None
         role, colour = row.get("role"), row.get("colour")
         if slug:
             role = role if role in ROLES else materials[slug].role

@@ -10,6 +10,7 @@ from django.utils.http import urlencode
 from django.views.decorators.http import require_safe
 
 from heath.interface.paper import pdf
+from heath.interface.plain import moment, whole
 from heath.planner.planned import Planned
 from heath.planner.views import planned_of
 from juniper.planning.calendar import as_ics
@@ -25,13 +26,11 @@ def _asked(request, planned: Planned) -> dict:
     needs = {}
     for raw in request.GET.getlist("have")[:MOST_NEEDS]:
         slug, _, stems = raw.partition(":")
-        if slug in planned.materials and stems.isdigit() and 1 <= int(stems) <= MOST_STEMS:
+        if slug in planned.materials and 1 <= (whole(stems) or 0) <= MOST_STEMS:
             needs[slug] = Need(planned.materials[slug], int(stems))
     usual = (timezone.localtime() + timedelta(days=1)).replace(hour=USUAL_TIME[0], minute=USUAL_TIME[1], second=0, microsecond=0)
-    try:
-        at = timezone.make_aware(datetime.fromisoformat(request.GET.get("at", "")).replace(tzinfo=None))
-    except ValueError:
-        at = usual
+    at = moment(request.GET.get("at"))
+    at = timezone.make_aware(at) if at else usual
     people = min(MOST_PEOPLE, int(request.GET["people"])) if request.GET.get("people", "") in ("1", "2") else 1
     return {"needs": needs, "at": at, "people": people}
 
@@ -81,7 +80,7 @@ def conditioning(request, pk):
         one = next((m for m in planned.materials.values() if words in (m.slug, m.common.lower(), m.botanical.lower())), None)
         if one is None:
             fault = f"No material is called “{words}” in the catalogue. Choose one of those that are offered while you type."
-        elif not (stems.isdigit() and 1 <= int(stems) <= MOST_STEMS):
+        elif not 1 <= (whole(stems) or 0) <= MOST_STEMS:
             fault = f"How many stems of {one.spoken}? A whole number from 1 to {MOST_STEMS}."
         else:
             needs[one.slug] = Need(one, int(stems))

@@ -5,6 +5,7 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
+from heath.interface.plain import whole
 from heath.planner.planned import MOST_ITEMS, Planned, faults_of, own_workshop, read_items
 from heath.planner.views import keep, planned_of
 from juniper.planning.materials import COLOURS, ROLES
@@ -44,7 +45,7 @@ def recipe(request, pk):
         if request.POST.get("variant") in VARIANTS:
             planned.plan.variant = request.POST["variant"]
         pieces = request.POST.get("pieces", "").strip()
-        if not pieces or (pieces.isdigit() and 1 <= int(pieces) <= MOST_PIECES):
+        if not pieces or 1 <= (whole(pieces) or 0) <= MOST_PIECES:
             planned.plan.pieces = int(pieces) if pieces else None
         else:
             faults.append(f"How many pieces? A whole number from 1 to {MOST_PIECES}, or nothing for one to each student.")

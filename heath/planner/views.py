@@ -4,11 +4,11 @@ from django import forms
 from django.contrib import messages
 from django.http import HttpResponse, HttpResponseBadRequest
 from django.shortcuts import redirect, render
-from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST, require_safe
 
 from heath.briefs.models import Brief
 from heath.interface.paper import pdf
+from heath.interface.plain import path_within
 from heath.people.policy import find
 from heath.planner.drawing import drawn
 from heath.planner.models import Plan
@@ -135,5 +135,4 @@ def ways(request):
             workshop.ways[question] = request.POST[question]
             messages.info(request, f"{one.asks}: the school's way is kept.")
     workshop.save()
-    to = request.POST.get("next", "")
-    return redirect(to if url_has_allowed_host_and_scheme(to, {request.get_host()}, request.is_secure()) else "term")
+    return redirect(path_within(request, request.POST.get("next")) or "term")

@@ -12,6 +12,7 @@ from django.views.decorators.http import require_POST, require_safe
 from heath.bench.models import Mark
 from heath.briefs.models import Brief
 from heath.intake.models import Piece
+from heath.interface.plain import whole
 from heath.people.policy import find, visible
 from heath.people.once import once
 from heath.rulebook.drawing import band_on_scale, shown_measures, span_of
@@ -29,7 +30,7 @@ def _set(request, slug) -> RuleSet:
         return school(slug)
     number = request.GET.get("version", "")
     found = visible(request.user, RuleSetVersion).filter(slug=slug)
-    one = found.filter(number=number).first() if number.isdigit() else found.filter(released_at__isnull=False).first()
+    one = found.filter(number=number).first() if whole(number) is not None else found.filter(released_at__isnull=False).first()
     if one is None:
         raise Http404
     return one.rule_set
@@ -154,7 +155,7 @@ def document(request, slug):
     else:
         number = request.GET.get("version", "")
         found = visible(request.user, RuleSetVersion).filter(slug=slug)
-        text = get_object_or_404(found, number=number if number.isdigit() else _set(request, slug).version).text
+        text = get_object_or_404(found, number=whole(number) if whole(number) is not None else _set(request, slug).version).text
     answer = HttpResponse(text, content_type="application/toml; charset=utf-8")
     answer["Content-Disposition"] = f'attachment; filename="{slug}.toml"'
     return answer

@@ -15,7 +15,7 @@ from heath.people.policy import CHANGES, PAGES, needed
 # What a stranger may ask for; each guards itself by a signed link or a password.
 OPEN = {
     "sign-in", "forgotten", "password_reset_done", "password_reset_confirm", "password_reset_complete",
-    "student-add", "student-sent", "student-picture", "student-take-back", "student-plan", "student-plan-pdf", "ways",
+    "student-add", "student-sent", "student-picture", "student-take-back", "student-plan", "student-plan-pdf",
     "own-sheet", "own-pdf", "own-svg", "own-care", "own-picture", "timer", "timer-worker",
 }  # fmt: skip
 
