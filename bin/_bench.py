@@ -17,6 +17,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
 import cv2
 import numpy as np
+from _people import dragging
 from _private import private_site
 from PIL import Image
 
@@ -132,7 +133,15 @@ def main() -> None:
     parser = argparse.ArgumentParser(prog="bin/bench")
     parser.add_argument("--json", action="store_true")
     parser.add_argument("--runs", type=int, default=7)
+    parser.add_argument("--people", type=int, metavar="N", help="only this: so many people drag handles at once, against one alone")
     options = parser.parse_args()
+    if options.people:
+        with private_site("bench"):
+            alone, together = dragging(options.people)
+        found = {"people": options.people, "alone_p95_ms": round(1000 * alone, 1), "together_p95_ms": round(1000 * together, 1)}
+        found["ratio"] = round(together / alone, 2)
+        print(json.dumps(found) if options.json else ", ".join(f"{k} {v}" for k, v in found.items()))
+        return
     runs = max(1, options.runs)
     decoded, seen, whole, moved, judged = [], [], [], [], []
     # Made in another process, so that the peak is that of measuring alone.
@@ -151,6 +160,8 @@ def main() -> None:
     rows = list(zip(decoded, seen, whole, strict=True))
     with private_site("bench"):
         handle_ms = moved_on_the_bench(runs)
+    with private_site("bench"):
+        alone, together = dragging(20)
     result = {
         "decode_ms": round(1000 * statistics.median(decoded), 1),
         "network_ms": round(1000 * statistics.median(seen), 1),
@@ -162,7 +173,7 @@ def main() -> None:
         "rescore_ms": round(1000 * statistics.median(judged), 2),
         "batch30_s": round(batch(30), 1),
         "peak_mb": peak,
-        "people20_over_one": None,
+        "people20_over_one": round(together / alone, 2),
         "runs": runs,
     }
     if options.json:

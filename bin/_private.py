@@ -27,7 +27,7 @@ def private_site(purpose: str) -> Iterator[None]:
             cluster.start()
             os.environ.update(
                 DJANGO_SETTINGS_MODULE="heath.config.settings", HEATH_DATA=folder, HEATH_SECRET_KEY="only-for-this" * 5,
-                HEATH_DB_NAME="postgres", HEATH_DB_PASSWORD=PASSWORD, HEATH_DB_PORT=str(cluster.port),
+                HEATH_DB_NAME="postgres", HEATH_DB_PASSWORD=PASSWORD, HEATH_DB_PORT=str(cluster.port), HEATH_HOSTS="testserver,127.0.0.1",
             )  # fmt: skip
             import django
 
@@ -36,7 +36,6 @@ def private_site(purpose: str) -> Iterator[None]:
             from django.core.management import call_command
 
             settings.STORAGES["staticfiles"] = {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}
-            settings.ALLOWED_HOSTS = ["testserver"]
             call_command("migrate", verbosity=0, interactive=False)
             settings.STATIC_ROOT.mkdir(exist_ok=True)
             yield

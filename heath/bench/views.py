@@ -23,6 +23,7 @@ from heath.bench.accepting import accept_marks
 from heath.bench.changing import company, hindered, last_done, last_words, remember, touch
 from heath.bench.models import Correction, Override, places_of
 from heath.bench.overlays import as_found, exemplar_over, wanted_form
+from heath.bench.overtaking import TURNS
 from heath.bench.reading import DATUM_HANDLES, datum_of, eye_layer, handles, petals_layer, read
 from heath.bench.trying import WISHES, overlay, try_on
 from heath.intake.models import Piece
@@ -165,8 +166,9 @@ def changes(view):
 
     @wraps(view)
     def within(request, pk, **more):
-        if "lens" in request.POST:
-            return made(request, pk, **more)  # a handle on its way overwrites nothing but itself
+        if "lens" in request.POST:  # a handle on its way overwrites nothing but itself
+            with TURNS.turn(f"{request.user.pk} {request.POST.get('gesture', '')[:40]}") as newest:
+                return made(request, pk, **more) if newest else HttpResponse(status=204)
         with transaction.atomic():
             # Two who press at once go one after the other.
             visible(request.user, Piece).select_for_update(of=("self",)).filter(pk=pk).first()

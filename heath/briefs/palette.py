@@ -5,6 +5,7 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
+from heath.intake.decoding import decoding
 from juniper.colour.formats import Colour, NoPalette, read
 from juniper.colour.palette import palette_of
 from juniper.marking import measure_photograph
@@ -36,9 +37,15 @@ def wished_from(name: str, data: bytes) -> list[dict]:
 def _picked(data: bytes, name: str) -> tuple[Colour, ...]:
     """The flowers' colours in a photograph of a piece; of any other picture its main colours."""
     try:
-        swatches = [s for s in measure_photograph(data, name).scene.palette if s.part == "flower"]
+        with decoding():
+            return _seen(data, name)
     except UnusablePhotograph as error:
         raise NoPalette(str(error)) from None
+
+
+def _seen(data: bytes, name: str) -> tuple[Colour, ...]:
+    try:
+        swatches = [s for s in measure_photograph(data, name).scene.palette if s.part == "flower"]
     except NothingFound:
         swatches = []
     if not swatches:

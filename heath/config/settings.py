@@ -13,6 +13,7 @@ HTTPS = os.environ.get("HEATH_HTTPS", "") == "1"
 # Simulated devices for the demo and the tests; a real school leaves this out.
 STANDINS = os.environ.get("HEATH_STANDINS", "") == "1"
 
+ORIGINALS_DAYS = int(os.environ.get("HEATH_ORIGINALS_DAYS", "30"))  # pictures as sent that were never sorted
 SCHOOL_GB = int(os.environ.get("HEATH_SCHOOL_GB", "100"))  # photographs of one school
 
 SECRET_KEY = os.environ["HEATH_SECRET_KEY"]
@@ -51,6 +52,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "heath.interface.private.Private",
     "heath.people.access.Access",
     "django.contrib.messages.middleware.MessageMiddleware",
     "heath.interface.plain.Plain",

@@ -2,9 +2,12 @@
 
 import hashlib
 import re
+from datetime import timedelta
 
+from django.conf import settings
 from django.core.files.base import ContentFile
 from django.db import transaction
+from django.utils import timezone
 
 from heath.intake.adding import add_photograph, as_rows, too_large
 from heath.intake.matching import code_in, person_in, view_in
@@ -59,7 +62,7 @@ def look_at(pk: int) -> None:
         twin = _twin(arrival)
         if twin is not None:
             arrival.state, arrival.piece, arrival.photograph = Arrival.State.DUPLICATE, twin.piece, twin.photograph
-            arrival.reason = f"The same picture came before, as {twin.name or 'another file'}."
+            arrival.reason = "The same picture came before."
             arrival.thumb.save("thumb.jpg", ContentFile(ladder(data, only="thumb")["thumb"]), save=False)
             arrival.save()
             return
@@ -78,6 +81,19 @@ def look_at(pk: int) -> None:
             arrival.save()
             return
         _hand_on(arrival, piece, data, read, copies)
+
+
+def let_originals_go() -> int:
+    """Remove pictures as they were sent, with whatever they tell of places, that nobody sorted within the time set; how many."""
+    old = Arrival.objects.exclude(file="").exclude(state=Arrival.State.WAITING)
+    gone = list(old.filter(added_at__lt=timezone.now() - timedelta(days=settings.ORIGINALS_DAYS)))
+    for arrival in gone:
+        arrival.file.delete(save=False)
+        if arrival.state == Arrival.State.UNMATCHED:
+            arrival.state = Arrival.State.FAILED
+            arrival.reason = f"Nobody sorted it within {settings.ORIGINALS_DAYS} days, so that it was removed. Send it again if it is needed."
+        arrival.save()
+    return len(gone)
 
 
 def give_up_arrival(pk: int, words: str) -> None:

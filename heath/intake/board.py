@@ -7,7 +7,7 @@ def board(brief) -> dict:
     """Context of the intake page's changing part."""
     arrivals = list(brief.arrivals.exclude(state=Arrival.State.DROPPED).select_related("piece__student", "photograph"))
     by = {state: [a for a in arrivals if a.state == state] for state in Arrival.State.values}
-    pieces = list(brief.pieces.select_related("student", "brief").prefetch_related("photographs").order_by("student__name"))
+    pieces = list(brief.pieces.select_related("student", "brief").prefetch_related("photographs").order_by(brief.order))
     measuring = sum(p.state == Piece.State.MEASURING for p in pieces)
     done = len(arrivals) - len(by["waiting"])
     return {

@@ -8,7 +8,7 @@ from procrastinate.contrib.django import app
 
 from heath.bench.standing import keep_standing
 from heath.intake.adding import give_up_photograph, see_photograph
-from heath.intake.arriving import give_up_arrival, look_at
+from heath.intake.arriving import give_up_arrival, let_originals_go, look_at
 from heath.intake.models import Photograph, Piece
 from juniper.scene import NoCutOut, installed_cutout
 
@@ -79,6 +79,13 @@ def see_again(brief):
     open_ = (Piece.State.MEASURING, Piece.State.FAILED, Piece.State.MARKING)
     for photograph in Photograph.objects.filter(piece__brief=brief, piece__state__in=open_, current=True):
         measure_photograph.defer(photograph_id=photograph.pk)
+
+
+@app.periodic(cron="17 3 * * *")
+@app.task(name="intake.let_originals_go", queueing_lock="let-originals-go")
+def originals(timestamp: int):
+    """Remove, once a day, pictures as sent that nobody sorted."""
+    let_originals_go()
 
 
 @app.periodic(cron="*/1 * * * *")

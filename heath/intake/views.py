@@ -1,5 +1,6 @@
 """Adding photographs, sorting them to pieces, and showing them."""
 
+from django.conf import settings
 from django.contrib import messages
 from django.core.exceptions import BadRequest
 from django.http import FileResponse, Http404, HttpResponse
@@ -13,6 +14,7 @@ from heath.briefs.models import Brief
 from heath.intake.adding import add_photograph, read_upload, remove_photograph
 from heath.intake.arriving import put_aside, receive, sort_by_hand, try_again
 from heath.intake.board import board
+from heath.intake.decoding import decoding
 from heath.intake.links import link_in_force, make_link, token, withdraw
 from heath.intake.models import Arrival, Photograph, Piece, View
 from heath.intake.papers import SHEETS, cards, handout
@@ -39,7 +41,8 @@ def add(request, pk):
         fault = "No file came with it. Choose the photograph again."
     else:
         try:
-            _, remark = add_photograph(piece, read_upload(upload), upload.name or "", request.user, _view(request))
+            with decoding():
+                _, remark = add_photograph(piece, read_upload(upload), upload.name or "", request.user, _view(request))
         except UnusablePhotograph as error:
             fault = str(error)
     piece = find(request.user, Piece, pk=pk)
@@ -72,7 +75,7 @@ def remove(request, pk):
 def intake(request, pk):
     """Where photographs of a brief come in; asked by htmx it gives the changing part alone."""
     brief = find(request.user, Brief, pk=pk)
-    context = board(brief) | _link(request, brief) | {"sheets": [(k, v[2]) for k, v in SHEETS.items()]}
+    context = {"days": settings.ORIGINALS_DAYS} | board(brief) | _link(request, brief) | {"sheets": [(k, v[2]) for k, v in SHEETS.items()]}
     return render(request, "intake/_board.html" if request.htmx else "intake/intake.html", context)
 
 
@@ -107,7 +110,11 @@ def sort(request, pk):
         try_again(arrival)
     else:
         piece = find(request.user, Piece, pk=request.POST.get("piece") or 0, brief=arrival.brief_id)
-        sort_by_hand(arrival, piece, _view(request))
+        try:
+            with decoding():
+                sort_by_hand(arrival, piece, _view(request))
+        except UnusablePhotograph as error:
+            Arrival.objects.filter(pk=arrival.pk).update(reason=str(error))
     brief = arrival.brief
     return render(request, "intake/_board.html", board(brief)) if request.htmx else redirect("intake", pk=brief.pk)
 

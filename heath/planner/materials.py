@@ -45,7 +45,7 @@ def _page(request, **more):
     context = {
         "materials": found, "words": words, "cautions": CAUTIONS, "own": own, "roles": ROLES, "textures": TEXTURES, "colours": COLOURS, "role": role,
         "month": whole(month) or 0, "months": range(1, 13), "south": workshop.south, "food": bool(request.GET.get("food")),
-        "now": timezone.localdate().month, "row": {},
+        "faulty": [m for m in own.values() if m.fault], "now": timezone.localdate().month, "row": {},
     }  # fmt: skip
     return render(request, "planner/materials.html", context | more)
 
@@ -61,7 +61,8 @@ def materials_file(request, suffix):
     """The school's catalogue as CSV or JSON; with `own`, only what is its own."""
     every = materials_of(request.user.school_id)
     if request.GET.get("own"):
-        every = {s: every[s] for s in OwnMaterial.objects.filter(school=request.user.school_id).values_list("slug", flat=True)}
+        own = OwnMaterial.objects.filter(school=request.user.school_id)
+        every = {m.slug: m.material for m in own if not m.fault}
     text, kind = (as_csv, "text/csv") if suffix == "csv" else (as_json, "application/json")
     answer = HttpResponse(text(tuple(every.values())), content_type=f"{kind}; charset=utf-8")
     answer["Content-Disposition"] = f'attachment; filename="materials.{suffix}"'
@@ -138,7 +139,7 @@ def remove(request, pk):
     """Take a material of the school's own out again; one that ships under the same name comes back."""
     one = find(request.user, OwnMaterial, pk=pk)
     one.delete()
-    messages.info(request, f"{one.material.common} is taken out of the school's own.")
+    messages.info(request, f"{one.slug if one.fault else one.material.common} is taken out of the school's own.")
     return redirect("materials")
 
 

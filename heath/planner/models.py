@@ -6,7 +6,7 @@ import io
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
-from juniper.planning.materials import COLUMNS, Material, as_csv, read_materials
+from juniper.planning.materials import COLUMNS, FaultyMaterials, Material, as_csv, read_materials
 from juniper.planning.recipe import VARIANTS
 
 CM = {"max_digits": 5, "decimal_places": 1, "null": True, "blank": True}
@@ -67,6 +67,15 @@ class OwnMaterial(models.Model):
     def material(self) -> Material:
         """The material as the core has it."""
         return read_materials(as_rows([self.row]))[0]
+
+    @property
+    def fault(self) -> str:
+        """Why a row cannot be read that was kept before its bounds were set, or ''."""
+        try:
+            self.material  # noqa: B018 - read for its fault alone
+        except FaultyMaterials as error:
+            return error.faults[0][1]
+        return ""
 
 
 def as_rows(rows: list[dict]) -> str:

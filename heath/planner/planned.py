@@ -46,7 +46,8 @@ def own_workshop(user) -> Workshop:
 
 def materials_of(school_id) -> dict[str, Material]:
     """The catalogue by slug, with what a school has of its own in the place of what ships under the same name."""
-    own = {m.slug: m.material for m in OwnMaterial.objects.filter(school=school_id)}
+    rows = OwnMaterial.objects.filter(school=school_id)
+    own = {m.slug: m.material for m in rows if not m.fault}  # one that cannot be read is told on the page of materials
     both = {m.slug: m for m in catalogue()} | own
     return dict(sorted(both.items(), key=lambda m: m[1].common.lower()))
 

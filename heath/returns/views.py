@@ -37,9 +37,11 @@ def issue(request, pk):
 
 
 def _latest(request, pk):
-    return find(
-        request.user, ReturnSheet, "piece__brief", piece=pk, version=find(request.user, Piece, pk=pk).latest_sheet_version()
-    )
+    newest = find(request.user, Piece, pk=pk).latest_sheet_version()
+    found = find(request.user, ReturnSheet, "piece__brief", "piece__student", piece=pk, version=newest)
+    if found.piece.brief.hides_names:  # an earlier sheet, on the school's own pages
+        found.figures = found.figures | {"student": found.piece.shown_name}
+    return found
 
 
 def sheet(request, pk):
@@ -54,7 +56,7 @@ def sheet(request, pk):
 def withdraw(request, pk):
     """Take the latest sheet of a piece back."""
     withdraw_sheet(_latest(request, pk), request.user)
-    messages.info(request, "The sheet is withdrawn: the student's link says so. Returning the piece again makes a new version.")
+    messages.info(request, "The sheet is withdrawn: the student's link says so. Returning the piece again makes a new version at a new address.")
     return redirect("sheet", pk=pk)
 
 

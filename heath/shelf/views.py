@@ -7,6 +7,7 @@ from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_POST
 
 from heath.intake.adding import read_upload
+from heath.intake.decoding import decoding
 from heath.people.policy import find, visible
 from heath.shelf.adding import add_container
 from heath.shelf.drawing import drawn
@@ -30,7 +31,8 @@ def shelf(request):
         new = None
         for upload in pictures[:TOO_MANY]:
             try:
-                new = add_container(request.user.school, read_upload(upload), upload.name or "", request.user)
+                with decoding():
+                    new = add_container(request.user.school, read_upload(upload), upload.name or "", request.user)
             except (UnusablePhotograph, NothingFound) as error:
                 faults.append(f"{upload.name}: {error}")
         if not faults:

@@ -27,6 +27,7 @@ ACROSS = {
 }  # cm, where a material's own is not told (common practice)
 WIDEST = 60.0  # cm
 LONGEST_LIFE = 1500  # days; dried material is kept for some years at the most (common practice)
+FORMULA = tuple("=+-@")
 DAYS = re.compile(r"[0-9]{1,4}")
 MONTHS = re.compile(r"([0-9]{1,2})-([0-9]{1,2})")
 # Words for the colours of flowers and leaves, each with the colour that it is drawn and counted as (common practice).
@@ -141,6 +142,9 @@ def read_materials(text: str) -> tuple[Material, ...]:
 
 def _material(row: dict) -> Material:
     text = {c: " ".join((row.get(c) or "").split()) for c in COLUMNS}
+    for column in ("common", "botanical", "source"):
+        if text[column][:1] == "'" and text[column][1:2] in FORMULA:
+            text[column] = text[column][1:]
     for column in ("slug", "common", "botanical", "source"):
         if not text[column]:
             raise ValueError(f"the {column} is missing")
@@ -179,6 +183,11 @@ def _months(text: str) -> tuple[int, ...]:
     return tuple((first - 1 + i) % 12 + 1 for i in range((last - first) % 12 + 1))
 
 
+def _no_formula(text: str) -> str:
+    """A text that a spreadsheet would take for a formula is led by an apostrophe (OWASP, "CSV injection")."""
+    return f"'{text}" if text[:1] in FORMULA else text
+
+
 def as_csv(materials: tuple[Material, ...]) -> str:
     """Materials as CSV in COLUMNS; read_materials() gives the same back."""
     out = io.StringIO()
@@ -189,8 +198,8 @@ def as_csv(materials: tuple[Material, ...]) -> str:
         writer.writerow(
             [
                 m.slug,
-                m.common,
-                m.botanical,
+                _no_formula(m.common),
+                _no_formula(m.botanical),
                 m.role,
                 m.texture,
                 f"{m.across:g}",
@@ -198,7 +207,7 @@ def as_csv(materials: tuple[Material, ...]) -> str:
                 months,
                 " ".join(m.colours),
                 " ".join(m.cautions),
-                m.source,
+                _no_formula(m.source),
             ]
         )
     return out.getvalue()

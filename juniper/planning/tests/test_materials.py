@@ -60,6 +60,15 @@ class Catalogue(unittest.TestCase):
         self.assertEqual(read_materials(as_csv(catalogue())), catalogue())
         self.assertEqual(from_json(as_json(catalogue())), catalogue())
 
+    def test_no_cell_is_taken_for_a_formula_and_none_is_changed(self):
+        # OWASP, "CSV injection".
+        row = ROW.replace("Rose,Rosa cultivars", "=1+1,@now").replace("common practice", "-own")
+        found = read_materials("\n".join([HEAD, row]))
+        text = as_csv(found)
+        for cell in (",'=1+1,", ",'@now,", ",'-own"):
+            self.assertIn(cell, text)
+        self.assertEqual(read_materials(text), found)
+
     def test_faults_are_told_by_line_and_nothing_is_taken(self):
         wrong = [
             ROW.replace("focal", "star"),

@@ -524,7 +524,7 @@ document.addEventListener("alpine:init", () => {
         const data = new FormData();
         Object.entries({ ...values, seen: this.seen() }).forEach(([k, v]) => data.append(k, v));
         fetch(to, { method: "POST", body: data, headers: { "X-CSRFToken": this.$root.dataset.csrf } })
-          .then((answer) => (answer.status === 200 && answer.headers.get("content-type").startsWith("application/json") ? answer.json().then((found) => this.onTheWay(found)).then(() => this.done()) : answer.status === 200 ? this.done() : answer.status === 400 || answer.status === 404 ? this.refused() : failed()))
+          .then((answer) => (answer.status === 200 && answer.headers.get("content-type").startsWith("application/json") ? answer.json().then((found) => this.onTheWay(found)).then(() => this.done()) : answer.status === 200 || answer.status === 204 ? this.done() : [400, 403, 404].includes(answer.status) ? this.refused() : failed()))
           .catch(failed);
         return;
       }
@@ -535,7 +535,7 @@ document.addEventListener("alpine:init", () => {
       document.body.addEventListener("htmx:afterRequest", seen);
       htmx
         .ajax("POST", to, { target: "#reading", swap: "innerHTML", values: { ...values, seen: this.seen() } })
-        .then(() => (status === 200 ? this.done() : status === 400 || status === 404 ? this.refused() : failed()))
+        .then(() => (status === 200 ? this.done() : [400, 403, 404].includes(status) ? this.refused() : failed()))
         .catch(failed)
         .finally(() => document.body.removeEventListener("htmx:afterRequest", seen));
     },
