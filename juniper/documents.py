@@ -47,7 +47,7 @@ def _within_limits(text: str, toml: bool) -> None:
                 return
             continue
         depth += (sign in "[{") - (sign in "]}")
-        digits = digits + 1 if sign.isdigit() or sign == "_" and digits else 0
+        digits = digits + 1 if sign.isdigit() or (sign == "_" and digits) else 0
         parts = parts + 1 if sign == "." else 0 if sign in "\n=,[]{}" else parts
         if depth > DEEPEST or (toml and parts > DEEPEST):
             raise HostileDocument(f"It is nested more than {DEEPEST} deep in line {text.count(chr(10), 0, at) + 1}.")

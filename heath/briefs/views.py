@@ -18,8 +18,8 @@ from heath.classes.models import Course
 from heath.intake.models import Piece
 from heath.intake.tasks import see_again
 from heath.interface.plain import whole
-from heath.people.policy import find, visible
 from heath.people.once import once
+from heath.people.policy import find, visible
 from heath.rulebook.sets import in_force
 from heath.shelf.models import Container
 from juniper.colour.formats import NoPalette

@@ -9,8 +9,8 @@ from heath.briefs.models import Brief
 from heath.classes.forms import CourseForm
 from heath.classes.models import Course, Student
 from heath.intake.models import Piece
-from heath.people.policy import find, visible
 from heath.people.once import once
+from heath.people.policy import find, visible
 
 PAST, MOST = 6, 60  # returned briefs shown beside the open ones, and open ones at most
 PAGE = 50  # briefs on a page of all

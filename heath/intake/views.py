@@ -19,8 +19,8 @@ from heath.intake.links import link_in_force, make_link, token, withdraw
 from heath.intake.models import Arrival, Photograph, Piece, View
 from heath.intake.papers import SHEETS, cards, handout
 from heath.interface.plain import whole
-from heath.people.policy import find
 from heath.people.once import once
+from heath.people.policy import find
 from juniper.photograph import UnusablePhotograph
 
 

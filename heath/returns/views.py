@@ -12,8 +12,8 @@ from django.views.decorators.http import require_POST, require_safe
 
 from heath.briefs.models import Brief
 from heath.intake.models import Piece
-from heath.people.policy import find
 from heath.people.once import once
+from heath.people.policy import find
 from heath.returns.issuing import NamesHidden, issue_sheet, withdraw_sheet
 from heath.returns.marked_up import marked_up
 from heath.returns.models import Bundle, ReturnSheet

@@ -13,8 +13,8 @@ from heath.bench.models import Mark
 from heath.briefs.models import Brief
 from heath.intake.models import Piece
 from heath.interface.plain import whole
-from heath.people.policy import find, visible
 from heath.people.once import once
+from heath.people.policy import find, visible
 from heath.rulebook.drawing import band_on_scale, shown_measures, span_of
 from heath.rulebook.effects import effects
 from heath.rulebook.models import RuleSetVersion

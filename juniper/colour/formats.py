@@ -9,8 +9,7 @@ from dataclasses import dataclass
 from xml.etree.ElementTree import Element, ParseError
 from xml.sax.saxutils import escape
 
-import defusedxml.ElementTree as ElementTree
-from defusedxml import DefusedXmlException
+from defusedxml import DefusedXmlException, ElementTree
 
 from juniper.colour.spaces import from_hex
 

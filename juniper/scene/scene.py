@@ -143,9 +143,8 @@ def see(
     plant = parts.labels == Label.PLANT
     if plant.sum() < USABLE.least * plant.size:
         raise NothingFound(NO_PIECE)
-    if parts.look is not None and given is None and click is None and view != "top":
-        if pieces_apart(parts.look) > 1:
-            raise NothingFound(SEVERAL)
+    if parts.look is not None and given is None and click is None and view != "top" and pieces_apart(parts.look) > 1:
+        raise NothingFound(SEVERAL)
     focal = photograph.focal * max(lab.shape[:2])
     placed = given.scaled(scale) if given else None
     told_focal = photograph.focal if photograph.knows_focal else None

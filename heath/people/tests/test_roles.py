@@ -55,7 +55,7 @@ class Sweep(SchoolTestCase):
         count = 0
         for role in Role:
             self.signed_in(role)
-            for name, view, address in addresses():
+            for name, _view, address in addresses():
                 if name in OPEN or name == "sign-out":
                     continue
                 for method in ("get", "post"):
