@@ -13,6 +13,7 @@ from heath.intake.links import link_of
 from heath.intake.models import Arrival
 from heath.intake.quotas import link_full
 from heath.intake.views import _file
+from juniper.photograph import LARGEST_BYTES
 
 AT_ONCE = 12
 
@@ -41,7 +42,7 @@ def _context(request, link, text):
     busy = any(
         a.state == Arrival.State.WAITING or (a.photograph and not a.photograph.scene and not a.photograph.fault) for a in sent
     )
-    return {"link": link, "brief": link.brief, "token": text, "sent": sent, "busy": busy}
+    return {"largest": LARGEST_BYTES, "link": link, "brief": link.brief, "token": text, "sent": sent, "busy": busy}
 
 
 @login_not_required

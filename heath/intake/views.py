@@ -21,7 +21,7 @@ from heath.intake.papers import SHEETS, cards, handout
 from heath.interface.plain import whole
 from heath.people.once import once
 from heath.people.policy import find
-from juniper.photograph import UnusablePhotograph
+from juniper.photograph import LARGEST_BYTES, UnusablePhotograph
 
 
 def _view(request) -> str:
@@ -75,7 +75,7 @@ def remove(request, pk):
 def intake(request, pk):
     """Where photographs of a brief come in; asked by htmx it gives the changing part alone."""
     brief = find(request.user, Brief, pk=pk)
-    context = {"days": settings.ORIGINALS_DAYS} | board(brief) | _link(request, brief) | {"sheets": [(k, v[2]) for k, v in SHEETS.items()]}
+    context = {"days": settings.ORIGINALS_DAYS, "largest": LARGEST_BYTES} | board(brief) | _link(request, brief) | {"sheets": [(k, v[2]) for k, v in SHEETS.items()]}
     return render(request, "intake/_board.html" if request.htmx else "intake/intake.html", context)
 
 

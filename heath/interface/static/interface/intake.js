@@ -48,8 +48,13 @@
     const add = (files) => {
       if (!files.length) return;
       if (sent === all) { sent = all = 0; lost = []; }
-      all += files.length;
-      queue.push(...files);
+      // What is too large is not sent at all: the server would refuse it only after the whole of it had come.
+      const most = Number(form.dataset.most);
+      const large = files.filter((file) => file.size > most);
+      lost.push(...large.map((file) => `${file.name} has ${Math.round(file.size / 1e6)} MB; ${most / 1e6} MB is the most. Save it at a lower quality.`));
+      const fit = files.filter((file) => file.size <= most);
+      all += fit.length;
+      queue.push(...fit);
       show();
       next();
     };
