@@ -56,6 +56,17 @@ class Band:
         # A tail too thin to matter is none: 1e-255 of a mark is nothing that can be shown.
         return round(min(1.0, max(0.0, rise - fall)), 9)
 
+    def deviation(self, value: float, uncertainty: float) -> float:
+        """Standard deviation of score() over a normal distribution of the value (mean `value`, standard deviation `uncertainty`), in closed
+        form: the root of the mean square less the squared mean (JCGM 101, 5.9, in closed form)."""
+        if uncertainty <= 0:
+            return 0.0
+        rise = 1.0 if math.isinf(self.low) else _ramp_square(self.low_limit, self.low, value, uncertainty)
+        fall = 1.0 if math.isinf(self.high) else _ramp_square(-self.high_limit, -self.high, -value, uncertainty)
+        # Between the ramps the score is 1, and each side's mean square counts it: of the two together the whole is taken once.
+        square = rise + fall - 1.0
+        return math.sqrt(max(0.0, square - self.expected(value, uncertainty) ** 2))
+
     def state(self, value: float) -> str:
         """'met' within the ideal, 'near' short of a limit, else 'missed'."""
         if self.low <= value <= self.high:
@@ -65,6 +76,23 @@ class Band:
     def borderline(self, value: float, uncertainty: float) -> bool:
         """Whether an edge of the band lies within the uncertainty of the value."""
         return any(math.isfinite(e) and abs(e - value) < uncertainty for e in self.edges)
+
+
+def _ramp_square(start: float, end: float, mean: float, sd: float) -> float:
+    """Expectation of the square of a ramp that is 0 before `start` and 1 after `end`."""
+
+    def below(x: float) -> float:
+        return 0.5 * (1 + math.erf((x - mean) / (sd * math.sqrt(2))))
+
+    def density(x: float) -> float:
+        return math.exp(-(((x - mean) / sd) ** 2) / 2) / math.sqrt(2 * math.pi)
+
+    if end - start < 1e-12:
+        return 1 - below(start)
+    a, b = (start - mean) / sd, (end - mean) / sd
+    share, off = below(end) - below(start), mean - start
+    first, second = density(start) - density(end), share + a * density(start) - b * density(end)
+    return (off * off * share + 2 * off * sd * first + sd * sd * second) / (end - start) ** 2 + 1 - below(end)
 
 
 def _ramp(start: float, end: float, mean: float, sd: float) -> float:

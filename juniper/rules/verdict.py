@@ -67,7 +67,7 @@ class Ceiling:
 class Verdict:
     """All lines of a piece, its score out of 100, and the next cut.
 
-    `uncertainty` is the standard uncertainty of the score, lines taken as independent; `groups` are the marks by family, and `award` what
+    `uncertainty` is the standard uncertainty of the score, lines of a family taken to err together and families independently; `groups` are the marks by family, and `award` what
     the school calls such a total. `capped_by` is why an instructor holds the whole down, and `uncapped` what it would be.
     """
 
@@ -113,7 +113,8 @@ def judge(
     counted = [g for g in groups if g.score is not None]
     weight = sum(g.weight for g in counted)
     score = 100 * sum(g.score * g.weight for g in counted) / (OUT_OF * weight) if weight else None
-    spread = math.sqrt(sum((_score_spread(x) * x.rule.weight) ** 2 for g in counted if not g.capped_by for x in g.lines))
+    # Lines of a family rest on the same handles and outline, so that they err together; families are taken as independent.
+    spread = math.hypot(*(sum(_score_spread(x) * x.rule.weight for x in g.lines) for g in counted if not g.capped_by), 0.0)
     spread *= 100 / (OUT_OF * weight) if weight else 0.0
     least = min((g.score for g in counted), default=0.0)
     whole = min((c for c in ceilings if not c.family), key=lambda c: c.at, default=None)
@@ -311,11 +312,10 @@ def _override(line: Line, said: Override | None) -> Line:
 
 
 def _score_spread(line: Line) -> float:
-    """Standard uncertainty of a line's score, from the band's slope at the value's two sides."""
-    if line.overridden or not line.finding.measured or line.finding.uncertainty <= 0:
+    """Standard uncertainty of a line's score."""
+    if line.overridden or not line.finding.measured or line.score is None:
         return 0.0
-    value, spread = line.finding.value, line.finding.uncertainty
-    return OUT_OF * abs(line.rule.band.expected(value + spread, spread) - line.rule.band.expected(value - spread, spread)) / 2
+    return OUT_OF * line.rule.band.deviation(line.finding.value, line.finding.uncertainty)
 
 
 def _next_cut(findings: Findings, lines: tuple[Line, ...], brief: Brief) -> NextCut:
@@ -326,7 +326,7 @@ def _next_cut(findings: Findings, lines: tuple[Line, ...], brief: Brief) -> Next
     """
     tall = next((x for x in lines if x.rule.measure in ("governing_ratio", "height_ratio") and x.finding.measured), None)
     waived = tall is not None and tall.state == "waived"
-    if tall is None or not brief.container_height_cm:
+    if tall is None or not brief.container_height_cm or tall.finding.value <= 0:  # nothing stands over the rim
         chief = _worst(lines)
         return NextCut(chief.advice if chief else "Nothing to cut: no length could be measured.", None)
     container = brief.container_height_cm

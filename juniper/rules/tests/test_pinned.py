@@ -1,0 +1,248 @@
+"""From finding to mark, step by step: worked examples (arithmetic by hand) and properties that hold for any figures."""
+
+import math
+import unittest
+from dataclasses import replace
+from types import SimpleNamespace
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from juniper.measures import Finding, Findings
+from juniper.rules import Band, Brief, Override, judge, read_rule_set
+from juniper.rules.document import Award, Cap, RuleSet
+from juniper.rules.verdict import Ceiling, Line, group_of
+
+RULE = """
+[[rule]]
+code = "{code}"
+title = "{title}"
+family = "{family}"
+measure = "{measure}"
+band = [1.0, 1.5, 2.0, 2.75]
+weight = {weight}
+taught = "As it is taught."
+why = "It reads as one."
+below = "Below."
+above = "Above."
+"""
+HEAD = 'slug = "a-school"\nname = "A school"\nversion = "1"\nsource = "common practice"\n'
+BRIEF = Brief(container_height_cm=20.0)
+BAND = Band(1.0, 1.5, 2.0, 2.75)
+
+
+def rules_of(*rows) -> RuleSet:
+    """A rule set of (code, family, measure, weight) rows, all with BAND."""
+    return read_rule_set(HEAD + "".join(RULE.format(code=c, title=c.title(), family=f, measure=m, weight=w) for c, f, m, w in rows))
+
+
+def findings(uncertainty=0.0, **values) -> Findings:
+    """Findings by name; None for what was not measured."""
+    every = {"height_ratio": 1.8, "twin_tips": 0.0} | values
+    made = {
+        n: Finding.missing(n, "proportion", "ratio", "hidden") if v is None else Finding(n, "proportion", v, "ratio", uncertainty)
+        for n, v in every.items()
+    }
+    return Findings(made, None, None, (0, 0), (0, 0), (0, 0), 1.0)
+
+
+TWO = rules_of(("tall", "proportion", "height_ratio", 3), ("wide", "balance", "width_ratio", 1))
+
+
+class Lines(unittest.TestCase):
+    def line(self, value, uncertainty=0.0):
+        return judge(findings(uncertainty, height_ratio=value), TWO, BRIEF).lines[0]
+
+    def test_score_and_state(self):
+        # (2.75 - 2.15) / .75 = .8; (1.1 - 1.0) / .5 = .2.
+        for value, score, state in (
+            (1.5, 10, "met"), (2.0, 10, "met"), (2.15, 8, "near"), (1.1, 2, "near"), (1.0, 0, "missed"), (2.75, 0, "missed"),
+            (0.2, 0, "missed"), (1.4999, 9.998, "near"), (2.0001, 9.9987, "near"),
+        ):  # fmt: skip
+            line = self.line(value)
+            self.assertAlmostEqual(line.score, score, places=3, msg=value)
+            self.assertEqual(line.state, state, value)
+            self.assertEqual(line.advice, "" if state == "met" else "Below." if value < 1.5 else "Above.")
+
+    def test_borderline_within_one_standard_uncertainty_of_any_edge(self):
+        for edge in BAND.edges:
+            for off, said in ((0.99, True), (-0.99, True), (1.01, False), (-1.01, False), (0.0, True)):
+                self.assertEqual(self.line(edge + 0.02 * off, 0.02).borderline, said, (edge, off))
+        self.assertFalse(self.line(1.5, 0.0).borderline)
+
+    @given(st.floats(0, 4), st.floats(0.001, 1))
+    def test_a_score_lies_between_the_least_and_the_most_of_its_band(self, value, uncertainty):
+        line = self.line(value, uncertainty)
+        self.assertTrue(0 <= line.score <= 10)
+        self.assertAlmostEqual(line.score, 10 * BAND.expected(value, uncertainty), places=6)
+
+
+class Deviations(unittest.TestCase):
+    def test_the_standard_deviation_of_a_score_against_numerical_integration(self):
+        for band in (BAND, Band(0.35, 0.45, 0.55, 0.65), Band(0.45, 0.7, math.inf, math.inf), Band(-math.inf, -math.inf, 0.2, 0.45), Band(1, 1, 2, 2)):
+            for mean in (0.1, 0.3, 0.5, 0.9, 1.5, 1.75, 2.4, 3.0):
+                for sd in (0.02, 0.08, 0.3):
+                    x = np.linspace(mean - 9 * sd, mean + 9 * sd, 60001)
+                    density = np.exp(-0.5 * ((x - mean) / sd) ** 2) / (sd * math.sqrt(2 * math.pi))
+                    scores = np.array([band.score(v) for v in x])
+                    first, second = np.trapezoid(scores * density, x), np.trapezoid(scores**2 * density, x)
+                    true = math.sqrt(max(0.0, second - first**2))
+                    self.assertAlmostEqual(band.deviation(mean, sd), true, places=3, msg=(band, mean, sd))
+
+    def test_in_the_middle_of_a_narrow_band(self):
+        # Band .35 to .65, ideal .45 to .55, value .50 with .08: 3.2 of 10 (by numerical integration).
+        self.assertAlmostEqual(10 * Band(0.35, 0.45, 0.55, 0.65).deviation(0.50, 0.08), 3.2, delta=0.05)
+        self.assertEqual(BAND.deviation(1.7, 0.0), 0.0)
+
+    @given(st.floats(-1, 4), st.floats(0.001, 2))
+    def test_no_score_between_none_and_all_deviates_by_more_than_half(self, value, sd):
+        mean, deviation = BAND.expected(value, sd), BAND.deviation(value, sd)
+        self.assertTrue(0 <= deviation <= math.sqrt(mean * (1 - mean)) + 1e-4)
+
+
+class Groups(unittest.TestCase):
+    def group(self, *rows):
+        """The mark of a family of (score, weight, cap) rows."""
+        lines = []
+        for n, (score, weight, cap) in enumerate(rows):
+            rule = replace(TWO.rules[0], code=f"r{n}", title=f"Rule {n}", weight=weight, cap=cap)
+            state = "not measured" if score is None else "met"
+            lines.append(Line(rule, Finding("x", "proportion", 1.0, "ratio"), score, state, False, "", ""))
+        return group_of("proportion", tuple(lines))
+
+    def test_a_weighted_mean_of_what_was_measured(self):
+        # (8 x 3 + 4 x 1) / 4 = 7.
+        group = self.group((8, 3, None), (4, 1, None), (None, 5, None))
+        self.assertEqual((group.score, group.weight, group.capped_by, group.uncapped), (7, 4, "", None))
+        self.assertIsNone(self.group((None, 5, None)).score)
+        self.assertIsNone(group_of("colour", ()))
+
+    def test_a_cap_holds_below_its_edge_and_not_at_it(self):
+        cap = Cap(below=5, at=4)
+        for score, whole, title in ((5, 8.75, ""), (4.999, 4, "Rule 0"), (0, 4, "Rule 0")):
+            group = self.group((score, 1, cap), (10, 3, None))
+            self.assertAlmostEqual(group.score, whole)
+            self.assertEqual(group.capped_by, title)
+        # Uncapped it would be (4.999 + 30) / 4.
+        self.assertAlmostEqual(self.group((4.999, 1, cap), (10, 3, None)).uncapped, 34.999 / 4)
+
+    def test_a_cap_never_raises_and_the_lowest_counts(self):
+        self.assertAlmostEqual(self.group((1, 1, Cap(5, 4)), (2, 1, None)).score, 1.5)
+        two = self.group((1, 1, Cap(5, 4)), (2, 1, Cap(5, 3)), (10, 9, None))
+        self.assertEqual((two.score, two.capped_by), (3, "Rule 1"))
+        self.assertEqual(self.group((4, 1, Cap(5, 4)), (4, 1, None)).capped_by, "")  # at the cap already
+
+
+class Totals(unittest.TestCase):
+    def verdict(self, tall, wide, uncertainty=0.0, **more):
+        return judge(findings(uncertainty, height_ratio=tall, width_ratio=wide), TWO, BRIEF, **more)
+
+    def test_families_by_the_weight_of_what_counts_in_them(self):
+        # (8 x 3 + 2 x 1) / 40.
+        self.assertAlmostEqual(self.verdict(2.15, 1.1).score, 65)
+        self.assertAlmostEqual(self.verdict(2.15, None).score, 80)
+        self.assertIsNone(self.verdict(None, None).score)
+
+    def test_uncertainty_by_weights_in_quadrature_over_families(self):
+        one, two = (10 * BAND.deviation(v, 0.1) for v in (2.15, 1.1))
+        self.assertAlmostEqual(self.verdict(2.15, 1.1, 0.1).uncertainty, 10 * math.hypot(3 * one, two) / 4, places=6)
+        self.assertEqual(self.verdict(2.15, 1.1).uncertainty, 0)
+
+    def test_within_a_family_uncertainties_add_up(self):
+        # Lines of one family rest on the same datum: as they err together they are not summed as if independent.
+        rules = rules_of(("tall", "proportion", "height_ratio", 3), ("wide", "proportion", "width_ratio", 1))
+        one, two = (10 * BAND.deviation(v, 0.1) for v in (2.15, 1.1))
+        verdict = judge(findings(0.1, height_ratio=2.15, width_ratio=1.1), rules, BRIEF)
+        self.assertAlmostEqual(verdict.uncertainty, 10 * (3 * one + two) / 4, places=6)
+
+    def test_a_wrong_scheme_earns_a_quarter_of_what_it_does_not_fit(self):
+        rules = read_rule_set(HEAD + RULE.format(code="scheme", title="Scheme", family="colour", measure="scheme", weight=1).replace("[1.0, 1.5, 2.0, 2.75]", "[0.0, 1.0, inf, inf]"))
+        for name, fit, value in (("analogous", 0.7, 0.7), ("triadic", 0.8, 0.05), ("triadic", 0.0, 0.25)):
+            scheme = SimpleNamespace(name=name, fit=fit, under_other_light="", off_degrees=9.0, other="", other_off=0.0)
+            found = replace(findings(), scheme=scheme)
+            line = judge(found, rules, replace(BRIEF, scheme="analogous")).lines[0]
+            self.assertAlmostEqual(line.finding.value, value)
+            self.assertEqual(line.finding.uncertainty, 0.1)
+            self.assertEqual(bool(line.advice), name != "analogous")
+        scheme.under_other_light = "analogous"
+        self.assertEqual(judge(found, rules, replace(BRIEF, scheme="analogous")).lines[0].finding.uncertainty, 0.25)
+
+    def test_an_instructors_word(self):
+        for score, kept, state in ((9.95, 9.95, "met"), (9.94, 9.94, "near"), (0.1, 0.1, "near"), (0, 0, "missed"), (12, 10, "met"), (-3, 0, "missed")):
+            line = self.verdict(2.15, 1.1, 0.1, overrides=(Override("tall", score, "by eye"),)).lines[0]
+            self.assertEqual((line.score, line.state, line.overridden, line.borderline), (kept, state, "by eye", False))
+        verdict = self.verdict(2.15, 1.1, 0.1, overrides=(Override("tall", 9, "by eye"), Override("wide", None, "waived")))
+        self.assertAlmostEqual(verdict.score, 90)
+        self.assertEqual(verdict.uncertainty, 0)  # what a person said is not unsure
+        self.assertEqual(self.verdict(2.15, 1.1, overrides=(Override("none", 1, "x"),)).score, self.verdict(2.15, 1.1).score)
+
+    def test_ceilings_of_a_family_and_of_the_whole(self):
+        family = self.verdict(2.15, 1.1, ceilings=(Ceiling("proportion", 5, "tilts"), Ceiling("proportion", 6, "other")))
+        group = family.groups[0]
+        self.assertEqual((group.score, group.capped_by), (5, "tilts"))
+        self.assertAlmostEqual(group.uncapped, 8)
+        self.assertAlmostEqual(family.score, 42.5)  # (5 x 3 + 2) / 40
+        self.assertEqual(self.verdict(2.15, 1.1, ceilings=(Ceiling("proportion", 8.001, "at it"),)).groups[0].capped_by, "")
+        whole = self.verdict(2.15, 1.1, 0.1, ceilings=(Ceiling("", 40, "late"), Ceiling("", 60, "other")))
+        self.assertEqual((whole.score, whole.capped_by, whole.uncertainty), (40, "late", 0))
+        self.assertGreater(whole.uncapped, 60)
+        self.assertEqual(self.verdict(2.15, 1.1, ceilings=(Ceiling("", 65.001, "at it"),)).capped_by, "")
+
+    @given(st.lists(st.floats(0.5, 3.0), min_size=2, max_size=2), st.floats(0, 100), st.floats(0, 10))
+    def test_a_ceiling_never_raises(self, values, whole, family):
+        plain = self.verdict(*values)
+        held = self.verdict(*values, ceilings=(Ceiling("", whole, "a"), Ceiling("proportion", family, "b")))
+        self.assertLessEqual(held.score, plain.score + 1e-9)
+        self.assertLessEqual(held.score, whole + 1e-9)
+
+
+class Awards(unittest.TestCase):
+    SET = replace(TWO, awards=(Award("distinction", 80, 5), Award("merit", 70), Award("pass", 50)))
+
+    def test_edges(self):
+        for score, least, name in (
+            (80, 5, "distinction"), (79.99, 10, "merit"), (80, 4.99, "merit"), (70, 0, "merit"), (69.99, 10, "pass"), (50, 10, "pass"),
+            (49.99, 10, ""), (None, 10, ""),
+        ):  # fmt: skip
+            self.assertEqual(self.SET.award(score, 50.0, least), name, (score, least))
+
+    def test_none_is_named_below_the_pass_mark(self):
+        self.assertEqual(self.SET.award(64.4, 65.0), "")
+        self.assertEqual(self.SET.award(64.5, 64.0), "pass")
+
+
+class NextCuts(unittest.TestCase):
+    def cut(self, tall, **more):
+        rules = rules_of(("tall", "proportion", "height_ratio", 3))
+        return judge(findings(0.02, height_ratio=tall), rules, BRIEF, **more).next_cut
+
+    def test_too_tall_is_cut_down_to_the_band_rounded_down(self):
+        # (2.36 - 2.0) x 20 = 7.2 cm, rounded down to 7.0; 47.2 - 7 = 40.2 cm.
+        cut = self.cut(2.36)
+        self.assertEqual(cut.cm, 7.0)
+        self.assertIn("40.2 cm over the rim", cut.text)
+        self.assertAlmostEqual(cut.ghost, 2.36 - 7 / 20)
+
+    def test_in_the_band_the_room_that_is_left(self):
+        # (1.73 - 1.5) x 20 = 4.6 cm, rounded down.
+        self.assertEqual(self.cut(1.73).cm, 4.5)
+
+    def test_too_short_is_told_in_centimetres(self):
+        cut = self.cut(1.2)
+        self.assertIsNone(cut.cm)
+        self.assertIn("6.0 cm (±0.4) too short", cut.text)  # (1.5 - 1.2) x 20; .02 x 20
+        self.assertIn("about 14 cm would suit", cut.text)  # 24 cm of plant over 1.75
+
+    def test_a_waived_height_is_not_cut(self):
+        self.assertNotIn("Cut ", self.cut(2.6, overrides=(Override("tall", None, "as asked"),)).text)
+
+    @given(st.floats(1.6, 4.0))
+    def test_a_cut_never_goes_below_the_band(self, tall):
+        cut = self.cut(tall)
+        if cut.cm and cut.ghost:
+            self.assertGreaterEqual(cut.ghost, 2.0 - 1e-9)
+
+
+if __name__ == "__main__":
+    unittest.main()
