@@ -306,6 +306,8 @@ def verdict_document(verdict: Verdict) -> dict:
         "uncertainty": round(verdict.uncertainty, 1),
         "out_of": 100,
         "next_cut": verdict.next_cut.text,
+        "unsafe": verdict.unsafe,
+        "to_answer": list(verdict.to_answer),
         "lines": [
             {
                 "rule": x.rule.code,

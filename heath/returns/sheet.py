@@ -74,6 +74,7 @@ def figures(piece, reading: Reading) -> dict:
         ],
         "waived": [{"title": x.rule.title, "reason": x.overridden.rstrip(".")} for x in verdict.lines if x.state == "waived"],
         "capped": verdict.capped_by,
+        "unsafe": verdict.unsafe,
         "before": before(piece, verdict),
         "planned": planned(piece, reading),
     }

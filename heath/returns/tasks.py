@@ -6,7 +6,7 @@ from django.core.files.base import ContentFile
 from procrastinate.contrib.django import app
 
 from heath.intake.models import Piece
-from heath.returns.issuing import NamesHidden, issue_sheet
+from heath.returns.issuing import NotToReturn, issue_sheet
 from heath.returns.models import Bundle
 from heath.returns.pdf import pdf_of_all
 
@@ -22,7 +22,7 @@ def make_bundle(bundle_id: int):
         return
     try:
         _make(bundle)
-    except NamesHidden as error:
+    except NotToReturn as error:
         _fail(bundle, str(error))
     except Exception:
         log.exception("The sheets of brief %s could not be made", bundle.brief_id)

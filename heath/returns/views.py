@@ -14,7 +14,7 @@ from heath.briefs.models import Brief
 from heath.intake.models import Piece
 from heath.people.once import once
 from heath.people.policy import find
-from heath.returns.issuing import NamesHidden, issue_sheet, withdraw_sheet
+from heath.returns.issuing import NamesHidden, NotToReturn, issue_sheet, withdraw_sheet
 from heath.returns.marked_up import marked_up
 from heath.returns.models import Bundle, ReturnSheet
 from heath.returns.pdf import file_name, pdf_of
@@ -30,9 +30,9 @@ def issue(request, pk):
         return redirect("bench", pk=piece.pk)
     try:
         issue_sheet(piece, request.user)
-    except NamesHidden as error:
+    except NotToReturn as error:
         messages.error(request, str(error))
-        return redirect("brief", pk=piece.brief_id)
+        return redirect("brief" if isinstance(error, NamesHidden) else "bench", pk=piece.brief_id if isinstance(error, NamesHidden) else piece.pk)
     return redirect("sheet", pk=piece.pk)
 
 

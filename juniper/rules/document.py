@@ -104,7 +104,8 @@ class Rule:
     """One taught rule: which measure, in which band, with what weight, and what to say.
 
     `only` and `unless` name traits of a brief; `cases` are bands for some of them, the first that fits counts. A `check` stands in the
-    place of a measure.
+    place of a measure. Where a check asks whether somebody can be hurt, `safety` is the most that the whole (out of 100) may be while
+    the answer is not a plain yes.
     """
 
     code: str
@@ -122,6 +123,7 @@ class Rule:
     cases: tuple[Case, ...] = ()
     cap: Cap | None = None
     check: Check | None = None
+    safety: float | None = None
 
     def applies(self, brief: Brief) -> bool:
         """Whether the brief calls for this rule."""
@@ -224,6 +226,7 @@ class _RuleDocument(_Strict):
     unless: list[Trait] = []
     case: list[_CaseDocument] = Field(default=[], max_length=12)
     cap: _CapDocument | None = None
+    safety: float | None = Field(default=None, ge=0, lt=100)
 
     _known = field_validator("only", "unless")(_traits)
     _rises = field_validator("band")(_rising)
@@ -248,6 +251,8 @@ class _RuleDocument(_Strict):
             raise ValueError("a rule names a measure or a check, one of the two")
         if self.measure and "band" not in self.model_fields_set:
             raise ValueError("a rule with a measure needs a band")
+        if self.safety is not None and not self.check:
+            raise ValueError("safety is answered by a person: it belongs to a check")
         return self
 
     def as_core(self) -> Rule:
@@ -260,6 +265,7 @@ class _RuleDocument(_Strict):
             cases=tuple(Case(tuple(c.when), Band(*c.band)) for c in self.case),
             cap=Cap(self.cap.below, self.cap.at) if self.cap else None,
             check=Check(self.check.ask, self.check.look) if self.check else None,
+            safety=self.safety,
         )
 
 
@@ -317,6 +323,7 @@ def write_rule_set(rule_set: RuleSet) -> str:
         out += [f"weight = {_number(rule.weight)}", f"taught = {_quoted(rule.taught)}", f"why = {_quoted(rule.why)}"]
         out += [f"{key} = {_quoted(getattr(rule, key))}" for key in ("below", "above") if getattr(rule, key)]
         out += [f"{key} = {_listed(getattr(rule, key))}" for key in ("only", "unless") if getattr(rule, key)]
+        out += [] if rule.safety is None else [f"safety = {_number(rule.safety)}"]
         for case in rule.cases:
             out += ["[[rule.case]]", f"when = {_listed(case.when)}", f"band = {_edges(case.band)}"]
         if rule.check:

@@ -68,7 +68,9 @@ class Verdict:
     """All lines of a piece, its score out of 100, and the next cut.
 
     `uncertainty` is the standard uncertainty of the score, lines of a family taken to err together and families independently; `groups` are the marks by family, and `award` what
-    the school calls such a total. `capped_by` is why an instructor holds the whole down, and `uncapped` what it would be.
+    the school calls such a total. `capped_by` is why the whole is held down, by an instructor's word or, where `unsafe` names the rule, for
+    safety; `uncapped` is what it would be. `to_answer` are questions of safety that nobody answered: until then no award is given, and nothing
+    is to be returned.
     """
 
     rule_set: RuleSet
@@ -81,6 +83,8 @@ class Verdict:
     capped_by: str = ""
     uncapped: float | None = None
     ceilings: tuple[Ceiling, ...] = ()
+    unsafe: str = ""
+    to_answer: tuple[str, ...] = ()
 
     def family(self, name: str) -> tuple[Line, ...]:
         """Lines of one family."""
@@ -117,14 +121,19 @@ def judge(
     spread = math.hypot(*(sum(_score_spread(x) * x.rule.weight for x in g.lines) for g in counted if not g.capped_by), 0.0)
     spread *= 100 / (OUT_OF * weight) if weight else 0.0
     least = min((g.score for g in counted), default=0.0)
-    whole = min((c for c in ceilings if not c.family), key=lambda c: c.at, default=None)
+    hurts = [x for x in lines if x.rule.safety is not None and x.score is not None and x.score < OUT_OF]
+    worst = min(hurts, key=lambda x: x.rule.safety, default=None)
+    to_answer = tuple(x.rule.check.ask for x in lines if x.rule.safety is not None and x.state == "not measured")
+    safety = [Ceiling("", worst.rule.safety, worst.rule.title)] if worst else []
+    whole = min((*safety, *(c for c in ceilings if not c.family)), key=lambda c: c.at, default=None)
     capped = whole is not None and score is not None and score > whole.at
     uncapped, score = (score, whole.at) if capped else (None, score)
-    award = rule_set.award(score, brief.pass_mark, least)
+    award = "" if to_answer or worst else rule_set.award(score, brief.pass_mark, least)
     cut = _next_cut(findings, lines, brief)
     return Verdict(
-        rule_set, lines, score, 0.0 if capped else spread, cut, groups, award, whole.reason if capped else "", uncapped, ceilings
-    )
+        rule_set, lines, score, 0.0 if capped else spread, cut, groups, award, whole.reason if capped else "", uncapped, ceilings,
+        worst.rule.title if worst else "", to_answer,
+    )  # fmt: skip
 
 
 def under(group: Group, ceilings: tuple[Ceiling, ...]) -> Group:

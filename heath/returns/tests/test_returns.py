@@ -25,6 +25,23 @@ class Sheets(SchoolTestCase):
         self.assertFalse(ReturnSheet.objects.exists())
         self.assertEqual(self.client.get(reverse("sheet", args=[self.piece.pk])).status_code, 404)
 
+    def test_nothing_is_returned_while_a_question_of_safety_is_open(self):
+        self.brief.school = "edible-and-herb-bunch"
+        self.brief.save()
+        page = self.issue()
+        self.assertContains(page, "Is every kind edible and unsprayed")
+        self.assertFalse(ReturnSheet.objects.exists())
+        bundle = Bundle.objects.create(brief=self.brief, made_by=self.user)
+        make_bundle(bundle.pk)
+        bundle.refresh_from_db()
+        self.assertIn("Ada Shore: answer", bundle.fault)
+        self.client.post(reverse("answer", args=[self.piece.pk]), {"rule": "food-safe", "answer": "no"})
+        page = self.issue()
+        self.assertContains(page, "this can hurt somebody")
+        figures = ReturnSheet.objects.get().figures
+        self.assertEqual((figures["score"], figures["passed"], figures["award"]), (0, False, ""))
+        self.assertContains(self.client.get(reverse("bench", args=[self.piece.pk])), "this can hurt somebody")
+
     def test_sheet_on_screen(self):
         self.client.post(
             reverse("override", args=[self.piece.pk]), {"rule": "no-bare-stem", "waive": "1", "reason": "airy on purpose"}

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from juniper.measures import Finding, Findings
-from juniper.rules import Band, Brief, Override, judge, read_rule_set
+from juniper.rules import Band, Brief, FaultyRuleSet, Override, judge, read_rule_set, school, write_rule_set
 from juniper.rules.document import Award, Cap, RuleSet
 from juniper.rules.verdict import Ceiling, Line, group_of
 
@@ -195,6 +195,60 @@ class Totals(unittest.TestCase):
         held = self.verdict(*values, ceilings=(Ceiling("", whole, "a"), Ceiling("proportion", family, "b")))
         self.assertLessEqual(held.score, plain.score + 1e-9)
         self.assertLessEqual(held.score, whole + 1e-9)
+
+
+class Safety(unittest.TestCase):
+    ASK = '''
+[[rule]]
+code = "food-safe"
+title = "Safe near food"
+family = "finish"
+weight = 1
+taught = "Nothing poisonous stands near food."
+why = "Someone will taste it."
+safety = 5
+[rule.check]
+ask = "Is every kind edible?"
+look = "whole"
+[[award]]
+name = "pass"
+at = 50
+'''
+
+    def verdict(self, answer=None, overrides=(), ceilings=()):
+        rules = read_rule_set(HEAD + RULE.format(code="tall", title="Tall", family="proportion", measure="height_ratio", weight=3) + self.ASK)
+        return judge(findings(), rules, BRIEF, overrides, {} if answer is None else {"food-safe": answer}, ceilings)
+
+    def test_unanswered_gives_no_award(self):
+        verdict = self.verdict()
+        self.assertEqual((verdict.award, verdict.to_answer, verdict.unsafe), ("", ("Is every kind edible?",), ""))
+        self.assertAlmostEqual(verdict.score, 100)
+
+    def test_a_plain_yes(self):
+        verdict = self.verdict(1.0)
+        self.assertEqual((verdict.award, verdict.to_answer, verdict.unsafe), ("pass", (), ""))
+
+    def test_no_and_in_part_hold_the_whole(self):
+        for answer, uncapped in ((0.0, 75), (0.5, 87.5)):  # (10 x 3 + 0 or 5) / 40
+            verdict = self.verdict(answer)
+            self.assertEqual((verdict.score, verdict.award, verdict.unsafe), (5, "", "Safe near food"))
+            self.assertAlmostEqual(verdict.uncapped, uncapped)
+
+    def test_the_instructors_word_stays_final(self):
+        self.assertEqual(self.verdict(0.0, (Override("food-safe", 10, "labels seen"),)).award, "pass")
+        waived = self.verdict(None, (Override("food-safe", None, "not for eating"),))
+        self.assertEqual((waived.award, waived.to_answer), ("pass", ()))
+        self.assertEqual(self.verdict(0.0, ceilings=(Ceiling("", 2, "late"),)).score, 2)
+
+    def test_safety_belongs_to_a_check(self):
+        text = HEAD + RULE.format(code="tall", title="Tall", family="proportion", measure="height_ratio", weight=3) + "safety = 0\n"
+        with self.assertRaisesRegex(FaultyRuleSet, "belongs to a check"):
+            read_rule_set(text)
+
+    def test_food_is_held_at_nought(self):
+        rule = next(r for r in school("edible-and-herb-bunch").rules if r.code == "food-safe")
+        self.assertEqual(rule.safety, 0)
+        self.assertEqual(read_rule_set(write_rule_set(school("edible-and-herb-bunch"))), school("edible-and-herb-bunch"))
 
 
 class Awards(unittest.TestCase):
