@@ -76,7 +76,7 @@ class Correction(models.Model):
     def words(self) -> str:
         """What was done, in a few words."""
         if self.kind == self.Kind.CONTAINER:
-            return "Container drawn"
+            return "Handles confirmed" if self.what.get("confirmed") else "Container drawn"
         if self.kind == self.Kind.HANDLE:
             return f"{self.get_handle_display()} moved".capitalize()
         if self.kind == self.Kind.BRUSH:

@@ -14,6 +14,7 @@ urlpatterns = [
     path("pieces/<int:pk>/try/", views.try_it, name="try"),
     path("pieces/<int:pk>/tried.png", views.tried_picture, name="tried-picture"),
     path("pieces/<int:pk>/change/", views.change, name="change"),
+    path("pieces/<int:pk>/confirm/", views.confirm, name="confirm"),
     path("pieces/<int:pk>/undo/", views.undo, name="undo"),
     path("pieces/<int:pk>/override/", views.override, name="override"),
     path("pieces/<int:pk>/override/<slug:rule>/back/", views.take_back, name="take-back"),

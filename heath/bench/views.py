@@ -2,6 +2,7 @@
 
 import math
 import re
+import secrets
 from dataclasses import asdict
 from datetime import timedelta
 from functools import wraps
@@ -342,6 +343,19 @@ def _change_from(raw: str, photograph) -> Stroke | PetalStroke | BloomChange | S
     if isinstance(change, StemChange) and change.line not in LINES:
         return None
     return change
+
+
+@changes
+def confirm(request, piece):
+    """Say that the handles are right where they stand: they count as put by hand, and can be doubted again by undoing it."""
+    photograph = piece.on_bench
+    datum = datum_of(photograph)
+    Correction.objects.create(
+        photograph=photograph, gesture=f"confirmed-{secrets.token_hex(8)}", kind=Correction.Kind.CONTAINER, made_by=request.user,
+        what={"confirmed": True, "places": places_of(datum)},
+    )  # fmt: skip
+    touch(piece, request.user)
+    return _answer(request, piece, layers=True)
 
 
 @changes

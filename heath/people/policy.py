@@ -54,7 +54,7 @@ def find(user, model, *along, **by):
 
 
 _MARKING = (
-    "accept", "answer", "arrival-sort", "arrive", "camera", "cap", "change", "declare", "draw-container", "exemplar", "here",
+    "accept", "answer", "arrival-sort", "arrive", "camera", "cap", "change", "confirm", "declare", "draw-container", "exemplar", "here",
     "move", "override", "photograph-add", "remark", "take-back", "try", "undo",
 )
 _INSTRUCTING = (

@@ -25,6 +25,20 @@ class OneDrag(SchoolTestCase):
         change = json.dumps({"start": start, "end": end})
         return (client or self.client).post(reverse("change", args=[self.piece.pk]), {"change": change, "gesture": gesture})
 
+    def test_the_handles_are_right_as_they_stand(self):
+        before = read(self.piece)
+        self.assertContains(self.client.get(reverse("bench", args=[self.piece.pk])), "The handles are right")
+        page = self.client.post(reverse("confirm", args=[self.piece.pk]))
+        self.assertContains(page, "Handles put by hand")
+        self.assertContains(page, "Handles confirmed")
+        self.assertNotContains(page, "The handles are right")
+        after = read(Piece.objects.get(pk=self.piece.pk))
+        for name in ("rim", "base", "rim_left", "rim_right"):
+            self.assertAlmostEqual(getattr(after.datum, name)[0], getattr(before.datum, name)[0])
+        self.assertLessEqual(after.findings["height_ratio"].uncertainty, before.findings["height_ratio"].uncertainty)
+        self.client.post(reverse("undo", args=[self.piece.pk]))
+        self.assertEqual(read(Piece.objects.get(pk=self.piece.pk)).datum, before.datum)
+
     def test_four_handles_go_where_the_container_is_and_one_undo_takes_all_back(self):
         before = read(self.piece)
         # As quickly as a hand does it: a fiftieth of the height off at both ends.
