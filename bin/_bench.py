@@ -84,15 +84,12 @@ def phone(number: int) -> bytes:
 HANDLES = ("rim", "base", "rim_left", "rim_right", "focal")
 
 
-def moved_on_the_bench(runs: int) -> dict[str, float]:
+def moved_on_the_bench(user, brief, runs: int) -> dict[str, float]:
     """Milliseconds of the server while each handle is dragged, on the path that the bench takes: request, records, measures, marks, answer."""
     from django.test import Client
     from django.urls import reverse
 
     from heath.bench.reading import handles, read
-    from heath.interface.crowd import crowd
-
-    user, brief = crowd(40, 2)
     client = Client()
     client.force_login(user)
     piece = brief.pieces.order_by("student__name").first()
@@ -113,6 +110,13 @@ def moved_on_the_bench(runs: int) -> dict[str, float]:
                 raise SystemExit(f"A moved handle answered {answer.status_code}.")
         out[name] = round(1000 * statistics.median(times[1:]), 1)  # the first of a drag reads what the others keep
     return out
+
+
+def made(people: int):
+    """A school's instructor, and a brief with a piece for each of so many people."""
+    from heath.interface.crowd import crowd
+
+    return crowd(40, people)
 
 
 def network_seconds(data: bytes, runs: int) -> float:
@@ -137,7 +141,7 @@ def main() -> None:
     options = parser.parse_args()
     if options.people:
         with private_site("bench"):
-            alone, together = dragging(options.people)
+            alone, together = dragging(*made(options.people), options.people)
         found = {"people": options.people, "alone_p95_ms": round(1000 * alone, 1), "together_p95_ms": round(1000 * together, 1)}
         found["ratio"] = round(together / alone, 2)
         print(json.dumps(found) if options.json else ", ".join(f"{k} {v}" for k, v in found.items()))
@@ -159,9 +163,9 @@ def main() -> None:
     peak = round(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
     rows = list(zip(decoded, seen, whole, strict=True))
     with private_site("bench"):
-        handle_ms = moved_on_the_bench(runs)
-    with private_site("bench"):
-        alone, together = dragging(20)
+        user, brief = made(20)
+        handle_ms = moved_on_the_bench(user, brief, runs)
+        alone, together = dragging(user, brief, 20)
     result = {
         "decode_ms": round(1000 * statistics.median(decoded), 1),
         "network_ms": round(1000 * statistics.median(seen), 1),

@@ -209,7 +209,7 @@ def presses(site: Site):
 
 @drill("twenty people dragging handles at once")
 def handles(site: Site):
-    alone, together = dragging(20)
+    alone, together = dragging(site.user, site.brief, 20)
     ratio = together / alone
     return f"95th percentile {1000 * together:.0f} ms, {ratio:.1f} times one alone ({1000 * alone:.0f} ms)", ratio <= 5
 
@@ -233,7 +233,7 @@ def drilled(chosen: list[str]) -> list[dict]:
 
         settings.STORAGES["staticfiles"] = {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"}
         call_command("collectstatic", interactive=False, verbosity=0)
-        user, brief = crowd(40, 4)
+        user, brief = crowd(40, 20)
         client = Client()
         client.force_login(user)
         port = free_port()

@@ -23,16 +23,13 @@ def ninety_fifth(times: list[float]) -> float:
     return statistics.quantiles(times, n=20)[-1] if len(times) > 1 else times[0]
 
 
-def dragging(people: int) -> tuple[float, float]:
-    """95th percentile of a move in seconds, of one hand alone and of so many at once."""
+def dragging(user, brief, people: int) -> tuple[float, float]:
+    """95th percentile of a move in seconds, of one hand alone and of so many at once, on as many pieces of a brief."""
     from django.conf import settings
     from django.test import Client
     from django.urls import reverse
 
     from heath.bench.reading import handles, read
-    from heath.interface.crowd import crowd
-
-    user, brief = crowd(40, people)
     client = Client()
     client.force_login(user)
     session = client.cookies[settings.SESSION_COOKIE_NAME].value

@@ -176,11 +176,15 @@ def parts(said: argparse.Namespace) -> None:
     from juniper.training import export as out
     from juniper.training.light import fetched
     from juniper.training.scenes import Scenery, example
+    from juniper.training.teaching import averaged
     from juniper.training.teaching import teach as taught
 
     learnt = SCENES / "parts.pt"
     if said.act == "export":
         print(f"{PARTS.name} written, {out.export(said.learnt or learnt, PARTS):.2f} apart at most when run by the core")
+    elif said.act == "average":
+        averaged(said.earlier, said.later, said.share, learnt)
+        print(f"{learnt} written")
     elif said.act == "teach":
         torch.set_num_threads(2)
         taught(
@@ -229,6 +233,10 @@ def main() -> None:
     learn.add_argument("--start", type=Path, help="go on from weights")
     learn.add_argument("--speed", type=float, default=1.0, help="of learning, beside the usual")
     acts.add_parser("export").add_argument("learnt", type=Path, nargs="?")
+    mixing = acts.add_parser("average", help="weights of two teachings averaged")
+    mixing.add_argument("earlier", type=Path)
+    mixing.add_argument("later", type=Path)
+    mixing.add_argument("--share", type=float, default=0.75, help="of the later in the average")
     said = parser.parse_args()
     if said.what == "parts":
         parts(said)

@@ -97,3 +97,12 @@ def teach(
                 )
             if step % 200 == 0 or step == steps:
                 torch.save(averaged.state_dict(), out)
+
+
+def averaged(earlier: Path, later: Path, share: float, out: Path) -> None:
+    """Write the mean of two teachings' weights, `share` 0..1 of the later: it holds better on pictures of other studios than either (Wortsman et
+    al. 2022, "Model soups"). Raises ValueError where the two are not of one network."""
+    one, two = torch.load(earlier), torch.load(later)
+    if one.keys() != two.keys():
+        raise ValueError("These are not weights of one network.")
+    torch.save({k: (1 - share) * one[k] + share * two[k] if one[k].is_floating_point() else two[k] for k in one}, out)
