@@ -202,7 +202,7 @@ class View:
         if self.pose is None:
             return self.datum.rim_width
         _, side = self.place(np.array([self.datum.rim_left, self.datum.rim_right]))
-        return float(side[1] - side[0])
+        return max(1.0, abs(float(side[1] - side[0])))  # the ends may lie along the axis, or the wrong way round
 
     @property
     def as_shown(self) -> View:

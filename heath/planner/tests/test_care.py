@@ -8,7 +8,6 @@ from heath.bench.accepting import accept_marks
 from heath.interface.testing import SchoolTestCase, photographed
 from heath.planner.models import OwnMaterial, Plan
 from heath.returns.issuing import issue_sheet
-from heath.returns.links import token
 from juniper.planning.materials import as_csv, catalogue
 
 A6 = (298, 420)  # points (ISO 216: 105 by 148 mm)
@@ -38,7 +37,7 @@ class Care(SchoolTestCase):
         accept_marks(piece, self.user)
         issue_sheet(piece, self.user)
         self.client.logout()
-        own = token(piece.pk)
+        own = piece.sheets.last().key
         self.assertContains(self.client.get(reverse("own-sheet", args=[own])), "Aftercare card")
         self.assertEqual(self.client.get(reverse("own-care", args=[own, "pdf"]))["Content-Type"], "application/pdf")
         self.assertIn("VEVENT", self.client.get(reverse("own-care", args=[own, "ics"])).content.decode())
