@@ -100,9 +100,7 @@ def main() -> int:
                     "HEATH_DB_PORT": str(cluster.port),
                 }
                 if everything or site:
-                    # Each half of the site's tests has a database of its own, on a core of its own.
-                    halves = ["--parallel", str(min(2, os.cpu_count() or 1))]
-                    count.run("site", [sys.executable, "manage.py", "test", *halves, *(modules(site) or ["heath"])], inside)
+                    count.run("site", [sys.executable, "manage.py", "test", *(modules(site) or ["heath"])], inside)
                 if everything or journeys:
                     count.run(
                         "journeys", [sys.executable, "manage.py", "test", *(modules(journeys) or ["tests.journeys"])], inside

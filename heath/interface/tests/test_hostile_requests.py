@@ -5,6 +5,7 @@ import random
 import re
 from collections import Counter
 
+from django.contrib.auth import SESSION_KEY
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection, transaction
 from django.urls import reverse
@@ -17,7 +18,7 @@ from heath.rulebook.sets import draft_of
 from juniper.rules import school
 
 SEED = 26
-EACH = 6  # requests to an address by each method
+EACH = 4  # requests to an address by each method
 NASTY = (
     "", " ", "²", "٣", "9" * 5000, "9" * 19, "-1", "0", "1e400", "nan", "inf", "-inf", "abc", "a" * 300, "é" * 70_000, "\ud800",
     "\r", "=1+1", "{value:>40000000}", "[" * 5000, '{"a":' * 2000, "[]", "{}", "null", "[1,2,", '"\\u0000"', '[{"act": "\\u0000"}]',
@@ -76,12 +77,13 @@ class Hostile(SchoolTestCase):
                     if status >= 500:
                         faults[f"{method} {name} {sorted(values)}"] += 1
         self.assertEqual(dict(faults), {})
-        self.assertGreater(answers.total(), 1200)
-        self.assertGreater(answers[200] + answers[302], 200)  # not all of it was turned away at the door
+        self.assertGreater(answers.total(), 900)
+        self.assertGreater(answers[200] + answers[302], 150)  # not all of it was turned away at the door
 
     def asked(self, method, address, values, headers) -> int:
         """The status of one request, whose effects are taken back."""
-        self.client.force_login(self.user)
+        if SESSION_KEY not in self.client.session:  # a request may have signed it out
+            self.client.force_login(self.user)
         try:
             with transaction.atomic():
                 answer = getattr(self.client, method)(address, _sendable(values), headers=headers)

@@ -64,7 +64,8 @@ class Sweep(SchoolTestCase):
                     with self.subTest(role=role, method=method, address=address):
                         self.assertEqual(self.refused(method, address), not allowed)
                     count += 1
-                self.signed_in_again(role)
+                if name in ("password", "sign-out-everywhere"):
+                    self.signed_in_again(role)
         self.assertGreater(count, 400)
 
     def signed_in_again(self, role):
