@@ -44,7 +44,7 @@ def dragging(user, brief, people: int) -> tuple[float, float]:
     )  # fmt: skip
     try:
         _wait(port)
-        _dragged(port, session, hands[:4], 3.0)  # what each process reads once
+        _dragged(port, session, hands, 6.0)  # what each process reads once of each piece
         return ninety_fifth(_dragged(port, session, hands[:1], SECONDS)), ninety_fifth(_dragged(port, session, hands, SECONDS))
     finally:
         site.terminate()

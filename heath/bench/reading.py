@@ -129,8 +129,11 @@ class Reading:
         return self.scene.datum.needs_check and self.hands < len(DATUM_HANDLES)
 
 
+OPEN = 32  # pieces that people have on the bench at once, as a process keeps them: some 8 MB each
+
+
 # The raster's name is random and never written twice, and a stroke never changes: so both stand for what they hold.
-@lru_cache(maxsize=32)
+@lru_cache(maxsize=2 * OPEN)
 def _amended(pk: int, name: str, marks: tuple[int, ...]) -> tuple[Scene, Raster]:
     """Scene and raster with strokes and bloom changes laid over them, one after the other."""
     if not marks:
@@ -143,7 +146,7 @@ def _amended(pk: int, name: str, marks: tuple[int, ...]) -> tuple[Scene, Raster]
         return scene, raster  # the bloom that was meant is found no more
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=OPEN // 2)
 def picture_pixels(pk: int, name: str) -> np.ndarray:
     """The picture at its raster's size."""
     photograph = Photograph.objects.get(pk=pk)
@@ -158,12 +161,12 @@ def amended_raster(pk: int, name: str, marks: tuple[int, ...]) -> Raster:
     return _amended(pk, name, marks)[1]
 
 
-@lru_cache(maxsize=16)
+@lru_cache(maxsize=OPEN)
 def _surface(pk: int, name: str, marks: tuple[int, ...]) -> Surface:
     return surface_of(_amended(pk, name, marks)[1])
 
 
-@lru_cache(maxsize=16)
+@lru_cache(maxsize=OPEN)
 def _outline(pk: int, name: str, marks: tuple[int, ...]) -> str:
     raster = _amended(pk, name, marks)[1]
     edges, _ = cv2.findContours((raster.labels == Label.PLANT).astype(np.uint8), cv2.RETR_CCOMP, cv2.CHAIN_APPROX_SIMPLE)
@@ -259,7 +262,7 @@ class _Place:
     focal: tuple[float, float] | None = field(compare=False)
 
 
-@lru_cache(maxsize=16)
+@lru_cache(maxsize=OPEN)
 def _unsure(place: _Place) -> dict[str, float]:
     """Uncertainty of each measure where the handles were when first asked, for as long as they move."""
     scene = _amended(place.pk, place.name, place.marks)[0]
@@ -311,7 +314,7 @@ def _with_other_views(piece, front: Findings, scene: Scene | None, height: float
     return front
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=OPEN)
 def _from_behind(
     pk: int, name: str, marks: tuple[int, ...], datum: Datum, focal, stems: tuple[Stem, ...], height_cm: float, form: str
 ) -> Findings:
@@ -320,7 +323,7 @@ def _from_behind(
     return replace(found, scales=None)
 
 
-@lru_cache(maxsize=32)
+@lru_cache(maxsize=OPEN)
 def _from_the_side(pk: int, name: str, marks: tuple[int, ...], datum: Datum) -> Finding:
     """What the side view tells, under its own datum."""
     return seen_from_the_side(_surface(pk, name, marks), datum)
@@ -349,7 +352,7 @@ def _found_stems(surface: Surface, datum: Datum) -> tuple[Stem, ...]:
     return tuple(s.scaled(1 / surface.scale) for s in found)
 
 
-@lru_cache(maxsize=48)
+@lru_cache(maxsize=2 * OPEN)
 def _first_stems(pk: int, name: str, marks: tuple[int, ...]) -> tuple[Stem, ...]:
     return _found_stems(_surface(pk, name, marks), _amended(pk, name, marks)[0].datum)
 

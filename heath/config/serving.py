@@ -109,6 +109,9 @@ def _process(listening: socket.socket, parent: int) -> None:
         return
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    # Several processes share the cores: each computes with one thread, or they would take the cores from one another.
+    for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "OPENCV_FOR_THREADS_NUM"):
+        os.environ.setdefault(name, "1")
     from heath.config.wsgi import application
 
     server(application, listening).run()

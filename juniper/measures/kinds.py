@@ -83,7 +83,7 @@ def strays(view: View, blooms: tuple[Bloom, ...], palette: tuple[Swatch, ...]) -
     return tuple(out)
 
 
-@lru_cache(maxsize=16)  # the same for every place of the handles
+@lru_cache(maxsize=32)  # the same for every place of the handles
 def _likenesses(colours: tuple[str, ...], leaves: tuple) -> list[tuple[np.ndarray, float, bool]]:
     """Of each colour: its CIELAB, how far the nearest other is (CIEDE2000), and whether it is one of the leaves' (CIELAB)."""
     lab = lab_from_srgb(np.array([from_hex(c) for c in colours]))
