@@ -207,11 +207,13 @@ class Evening(InTheBrowser):
             phone.request.get(self.live_server_url + "/" + self.path("sheet", piece.pk)).url.split("?")[0][-9:], "/sign-in/"
         )
         self.looked_at_by_axe(phone, "student's page")
-        # Withdrawn, the link says so; returned again it shows the new version.
+        # Withdrawn, the address says so for good; returned again the sheet has another.
         page.get_by_role("button", name="Withdraw it").click()
         self.assertEqual(phone.goto(own).status, 410)
         page.get_by_role("button", name="Return it again").click()
-        phone.goto(own)
+        expect(page.locator(".address a")).not_to_have_attribute("href", own)
+        self.assertEqual(phone.goto(own).status, 410)
+        phone.goto(page.locator(".address a").get_attribute("href"))
         expect(phone.locator("article")).to_contain_text("Sheet 2 of")
         stranger.close()
 
