@@ -21,7 +21,7 @@ from juniper.photobooth import Shot, frame, frames, take
 from tests.journeys.test_first_light import InTheBrowser, work_off
 
 MOST_ACTIONS = 5  # of a clear piece
-WEIGHT = 350_000  # bytes of the bench besides the photograph
+WEIGHT = 520_000  # bytes of the bench besides the photograph, as the tests serve it: uncompressed (310 kB as the site serves it)
 AXE = Path(__file__).resolve().parents[1] / "vendor" / "axe.min.js"
 PUPILS = 30
 FIRST = ("Ada", "Bo", "Cai", "Dee", "Eve", "Finn")
