@@ -147,7 +147,7 @@ def run(demo: Demo, options: argparse.Namespace) -> int:
     if demo.stopping.is_set():
         return 0
     address = f"http://127.0.0.1:{port}/"
-    demo.child("site", "-m", "heath.config.serving", "--port", str(port), "--processes", str(os.cpu_count() or 1))
+    demo.child("site", "-m", "heath.config.serving", "--port", str(port))
     for name in WORKERS:
         demo.child(name, *WORKER)
     deadline = time.monotonic() + 40

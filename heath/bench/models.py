@@ -27,7 +27,7 @@ class Correction(models.Model):
     stem or the colours changed.
 
     One drag is one correction (`gesture`), however often it reported its place. Undone ones stay. `what` holds a stroke or a
-    change of bloom, stem or colours as the core reads it, or the drag over a container with the places its four handles settled on;
+    change of bloom, stem or colours as the core reads it, or the drag over a container with the places its four handles settled on, or the word that they are right where they stood;
     `handle`, `x` and `y` are a handle's.
     """
 
@@ -73,10 +73,15 @@ class Correction(models.Model):
         return {self.handle: (self.x, self.y)} if self.kind == self.Kind.HANDLE else {}
 
     @property
+    def confirms(self) -> bool:
+        """Whether it says that the handles are right where they stood."""
+        return self.kind == self.Kind.CONTAINER and bool(self.what.get("confirmed"))
+
+    @property
     def words(self) -> str:
         """What was done, in a few words."""
         if self.kind == self.Kind.CONTAINER:
-            return "Handles confirmed" if self.what.get("confirmed") else "Container drawn"
+            return "Handles confirmed" if self.confirms else "Container drawn"
         if self.kind == self.Kind.HANDLE:
             return f"{self.get_handle_display()} moved".capitalize()
         if self.kind == self.Kind.BRUSH:

@@ -124,12 +124,18 @@ class Reading:
         return len(self.moved & set(DATUM_HANDLES))
 
     @property
+    def confirmed(self) -> bool:
+        """Whether the last that a person did to the handles was to say that they are right."""
+        placing = [c for c in self.corrections if not c.undone and c.places.keys() & set(DATUM_HANDLES)]
+        return bool(placing) and placing[-1].confirms
+
+    @property
     def to_check(self) -> bool:
         """Whether a doubtful automatic datum still stands in some handle."""
         return self.scene.datum.needs_check and self.hands < len(DATUM_HANDLES)
 
 
-OPEN = 32  # pieces that people have on the bench at once, as a process keeps them: some 8 MB each
+OPEN = 32  # pieces that people have on the bench at once, as a process keeps them: 10 MB of surface each
 
 
 # The raster's name is random and never written twice, and a stroke never changes: so both stand for what they hold.

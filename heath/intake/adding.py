@@ -7,7 +7,6 @@ from django.core.files.base import ContentFile
 from django.db import transaction
 
 from heath.intake.models import Photograph, Piece, View
-from heath.intake.quotas import no_room
 from juniper import VERSION
 from juniper.photograph import LADDER, LARGEST_BYTES, UnusablePhotograph, ladder, read_photograph
 from juniper.photograph import Photograph as Read
@@ -57,8 +56,6 @@ def add_photograph(
     Two that arrive at once are both kept; the later is the one in force. `read` and `copies` may be given when
     the bytes were read and copied already. Raises UnusablePhotograph with a sentence for the person; nothing is changed then.
     """
-    if words := no_room(piece.brief.course.school, len(data)):
-        raise UnusablePhotograph(words)
     photo = read or read_photograph(data, name)
     digest = hashlib.sha256(data).hexdigest()
     copies = copies or ladder(data)

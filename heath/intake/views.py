@@ -18,6 +18,7 @@ from heath.intake.decoding import decoding
 from heath.intake.links import link_in_force, make_link, token, withdraw
 from heath.intake.models import Arrival, Photograph, Piece, View
 from heath.intake.papers import SHEETS, cards, handout
+from heath.intake.quotas import no_room
 from heath.interface.plain import whole
 from heath.people.once import once
 from heath.people.policy import find
@@ -41,6 +42,8 @@ def add(request, pk):
         fault = "No file came with it. Choose the photograph again."
     else:
         try:
+            if words := no_room(request.user.school, upload.size):
+                raise UnusablePhotograph(words)
             with decoding():
                 _, remark = add_photograph(piece, read_upload(upload), upload.name or "", request.user, _view(request))
         except UnusablePhotograph as error:

@@ -8,7 +8,6 @@ from django.contrib.auth import login
 from django.contrib.auth.forms import PasswordResetForm
 from django.db import transaction
 from django.shortcuts import redirect, render
-from django.views.decorators.debug import sensitive_post_parameters
 from django.views.decorators.http import require_POST
 
 from heath.interface.plain import path_within
@@ -40,7 +39,6 @@ def unit(request):
     return redirect(path_within(request, request.POST.get("next")) or "term")
 
 
-@sensitive_post_parameters()
 @once
 def people(request):
     """The people of the school, and adding one: they get a letter with a link to set their password."""

@@ -32,7 +32,8 @@ def issue(request, pk):
         issue_sheet(piece, request.user)
     except NotToReturn as error:
         messages.error(request, str(error))
-        return redirect("brief" if isinstance(error, NamesHidden) else "bench", pk=piece.brief_id if isinstance(error, NamesHidden) else piece.pk)
+        # Marks are locked on the brief's page; a question is answered on the bench.
+        return redirect("brief", pk=piece.brief_id) if isinstance(error, NamesHidden) else redirect("bench", pk=piece.pk)
     return redirect("sheet", pk=piece.pk)
 
 

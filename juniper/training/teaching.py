@@ -100,8 +100,8 @@ def teach(
 
 
 def averaged(earlier: Path, later: Path, share: float, out: Path) -> None:
-    """Write the mean of two teachings' weights, `share` 0..1 of the later: it holds better on pictures of other studios than either (Wortsman et
-    al. 2022, "Model soups"). Raises ValueError where the two are not of one network."""
+    """Write the mean of two teachings' weights, `share` 0..1 of the later (Wortsman et al. 2022, "Model soups"): what the later
+    teaching forgot of earlier pictures comes back in part. Raises ValueError where the two are not of one network."""
     one, two = torch.load(earlier), torch.load(later)
     if one.keys() != two.keys():
         raise ValueError("These are not weights of one network.")

@@ -29,14 +29,17 @@ class OneDrag(SchoolTestCase):
         before = read(self.piece)
         self.assertContains(self.client.get(reverse("bench", args=[self.piece.pk])), "The handles are right")
         page = self.client.post(reverse("confirm", args=[self.piece.pk]))
-        self.assertContains(page, "Handles put by hand")
-        self.assertContains(page, "Handles confirmed")
+        self.assertContains(page, "Handles confirmed as they stand.")
+        self.assertNotContains(page, "Handles put by hand")
         self.assertNotContains(page, "The handles are right")
         after = read(Piece.objects.get(pk=self.piece.pk))
         for name in ("rim", "base", "rim_left", "rim_right"):
             self.assertAlmostEqual(getattr(after.datum, name)[0], getattr(before.datum, name)[0])
         self.assertLessEqual(after.findings["height_ratio"].uncertainty, before.findings["height_ratio"].uncertainty)
-        self.client.post(reverse("undo", args=[self.piece.pk]))
+        moved = {"handle": "rim", "x": before.datum.rim[0], "y": before.datum.rim[1] + 9, "gesture": "moved-after-1", "rests": "1"}
+        self.assertContains(self.client.post(reverse("move", args=[self.piece.pk]), moved), "Handles put by hand")
+        for _ in range(2):
+            self.client.post(reverse("undo", args=[self.piece.pk]))
         self.assertEqual(read(Piece.objects.get(pk=self.piece.pk)).datum, before.datum)
 
     def test_four_handles_go_where_the_container_is_and_one_undo_takes_all_back(self):

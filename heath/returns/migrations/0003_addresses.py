@@ -7,10 +7,9 @@ import heath.returns.models
 
 
 def keep_addresses(apps, schema_editor):
-    """A sheet that stands keeps the address that students have; a withdrawn one's ends with it."""
+    """All sheets of a piece keep the one address that its student has: it goes on to show the newest, or that this is withdrawn."""
     for sheet in apps.get_model("returns", "ReturnSheet").objects.all():
-        stands = sheet.withdrawn_at is None
-        sheet.key = signing.Signer(salt="return-sheet").sign(sheet.piece_id) if stands else heath.returns.models.new_key()
+        sheet.key = signing.Signer(salt="return-sheet").sign(sheet.piece_id)
         sheet.save(update_fields=["key"])
 
 

@@ -1,6 +1,10 @@
 import io
+from importlib import import_module
 
+from django.apps import apps
+from django.core import signing
 from django.urls import reverse
+from django.utils import timezone
 from pypdf import PdfReader
 
 from heath.bench.reading import read
@@ -117,6 +121,16 @@ class Sheets(SchoolTestCase):
         self.issue()
         self.assertEqual(self.own(), own)
         self.assertContains(self.client.get(own), "Sheet 2 of")
+
+    def test_addresses_of_before_go_on_to_show_the_newest_sheet_or_that_it_is_withdrawn(self):
+        migration = import_module("heath.returns.migrations.0003_addresses")
+        for version, withdrawn in ((1, None), (2, timezone.now())):
+            ReturnSheet.objects.create(piece=self.piece, version=version, figures={}, withdrawn_at=withdrawn)
+        migration.keep_addresses(apps, None)
+        own = reverse("own-sheet", args=[signing.Signer(salt="return-sheet").sign(self.piece.pk)])
+        self.assertContains(self.client.get(own), "withdrawn", status_code=410)
+        self.issue()
+        self.assertEqual(self.client.get(own).status_code, 410)
 
     def test_an_address_ends_on_its_last_day(self):
         self.issue()

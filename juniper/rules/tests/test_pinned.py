@@ -3,15 +3,17 @@
 import math
 import unittest
 from dataclasses import replace
+from functools import partial
 from types import SimpleNamespace
 
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from juniper.measures import Finding, Findings
+from juniper.measures import Finding
 from juniper.rules import Band, Brief, FaultyRuleSet, Override, judge, read_rule_set, school, write_rule_set
 from juniper.rules.document import Award, Cap, RuleSet
+from juniper.rules.tests.test_rules import findings as unsure_findings
 from juniper.rules.verdict import Ceiling, Line, group_of
 
 RULE = """
@@ -30,6 +32,7 @@ above = "Above."
 HEAD = 'slug = "a-school"\nname = "A school"\nversion = "1"\nsource = "common practice"\n'
 BRIEF = Brief(container_height_cm=20.0)
 BAND = Band(1.0, 1.5, 2.0, 2.75)
+findings = partial(unsure_findings, 0.0)
 
 
 def rules_of(*rows) -> RuleSet:
@@ -37,22 +40,12 @@ def rules_of(*rows) -> RuleSet:
     return read_rule_set(HEAD + "".join(RULE.format(code=c, title=c.title(), family=f, measure=m, weight=w) for c, f, m, w in rows))
 
 
-def findings(uncertainty=0.0, **values) -> Findings:
-    """Findings by name; None for what was not measured."""
-    every = {"height_ratio": 1.8, "twin_tips": 0.0} | values
-    made = {
-        n: Finding.missing(n, "proportion", "ratio", "hidden") if v is None else Finding(n, "proportion", v, "ratio", uncertainty)
-        for n, v in every.items()
-    }
-    return Findings(made, None, None, (0, 0), (0, 0), (0, 0), 1.0)
-
-
 TWO = rules_of(("tall", "proportion", "height_ratio", 3), ("wide", "balance", "width_ratio", 1))
 
 
 class Lines(unittest.TestCase):
     def line(self, value, uncertainty=0.0):
-        return judge(findings(uncertainty, height_ratio=value), TWO, BRIEF).lines[0]
+        return judge(unsure_findings(uncertainty, height_ratio=value), TWO, BRIEF).lines[0]
 
     def test_score_and_state(self):
         # (2.75 - 2.15) / .75 = .8; (1.1 - 1.0) / .5 = .2.
@@ -136,7 +129,7 @@ class Groups(unittest.TestCase):
 
 class Totals(unittest.TestCase):
     def verdict(self, tall, wide, uncertainty=0.0, **more):
-        return judge(findings(uncertainty, height_ratio=tall, width_ratio=wide), TWO, BRIEF, **more)
+        return judge(unsure_findings(uncertainty, height_ratio=tall, width_ratio=wide), TWO, BRIEF, **more)
 
     def test_families_by_the_weight_of_what_counts_in_them(self):
         # (8 x 3 + 2 x 1) / 40.
@@ -153,7 +146,7 @@ class Totals(unittest.TestCase):
         # Lines of one family rest on the same datum: as they err together they are not summed as if independent.
         rules = rules_of(("tall", "proportion", "height_ratio", 3), ("wide", "proportion", "width_ratio", 1))
         one, two = (10 * BAND.deviation(v, 0.1) for v in (2.15, 1.1))
-        verdict = judge(findings(0.1, height_ratio=2.15, width_ratio=1.1), rules, BRIEF)
+        verdict = judge(unsure_findings(0.1, height_ratio=2.15, width_ratio=1.1), rules, BRIEF)
         self.assertAlmostEqual(verdict.uncertainty, 10 * (3 * one + two) / 4, places=6)
 
     def test_a_wrong_scheme_earns_a_quarter_of_what_it_does_not_fit(self):
@@ -269,7 +262,7 @@ class Awards(unittest.TestCase):
 class NextCuts(unittest.TestCase):
     def cut(self, tall, **more):
         rules = rules_of(("tall", "proportion", "height_ratio", 3))
-        return judge(findings(0.02, height_ratio=tall), rules, BRIEF, **more).next_cut
+        return judge(unsure_findings(0.02, height_ratio=tall), rules, BRIEF, **more).next_cut
 
     def test_too_tall_is_cut_down_to_the_band_rounded_down(self):
         # (2.36 - 2.0) x 20 = 7.2 cm, rounded down to 7.0; 47.2 - 7 = 40.2 cm.

@@ -22,16 +22,17 @@ above = "Take {cm} off."
 """
 
 
-def findings(**values):
+def findings(uncertainty=0.02, **values):
+    """Findings by name with one uncertainty; None for what was not measured."""
     by_name = {
-        "height_ratio": Finding("height_ratio", "proportion", 1.8, "ratio", 0.02),
+        "height_ratio": Finding("height_ratio", "proportion", 1.8, "ratio", uncertainty),
         "twin_tips": Finding("twin_tips", "line", 0.0, "count"),
     }
     for name, value in values.items():
         by_name[name] = (
             Finding.missing(name, "proportion", "ratio", "hidden")
             if value is None
-            else Finding(name, "proportion", value, "ratio", 0.02)
+            else Finding(name, "proportion", value, "ratio", uncertainty)
         )
     return Findings(by_name, None, None, (0, 0), (0, 0), (0, 0), 1.0)
 

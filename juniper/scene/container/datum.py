@@ -12,7 +12,7 @@ from functools import cached_property
 import numpy as np
 
 Point = tuple[float, float]
-NEEDS_CHECK_BELOW = 0.65  # where, on pictures of five studios, most wrong ones lie below and most right ones above (docs/seeing.md)
+NEEDS_CHECK_BELOW = 0.65  # where, on five sets of pictures, most wrong ones lie below and most right ones above (docs/seeing.md)
 
 
 @dataclass(frozen=True)
