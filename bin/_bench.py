@@ -90,6 +90,7 @@ def moved_on_the_bench(user, brief, runs: int) -> dict[str, float]:
     from django.urls import reverse
 
     from heath.bench.reading import handles, read
+
     client = Client()
     client.force_login(user)
     piece = brief.pieces.order_by("student__name").first()
@@ -137,7 +138,9 @@ def main() -> None:
     parser = argparse.ArgumentParser(prog="bin/bench")
     parser.add_argument("--json", action="store_true")
     parser.add_argument("--runs", type=int, default=7)
-    parser.add_argument("--people", type=int, metavar="N", help="only this: so many people drag handles at once, against one alone")
+    parser.add_argument(
+        "--people", type=int, metavar="N", help="only this: so many people drag handles at once, against one alone"
+    )
     options = parser.parse_args()
     if options.people:
         with private_site("bench"):

@@ -77,11 +77,17 @@ def palette(site: Site):
 @drill("documents that cost parsers dearly: dotted keys, brackets, digits")
 def documents(site: Site):
     worst, statuses = 0.0, set()
-    for text in ("a." * 30_000 + "a = 1", "a = " + "[" * 60_000, "a = " + "9" * 5000, "a = " + "{a=" * 20_000, '"a".' * 15_000 + "a=1"):
+    for text in (
+        "a." * 30_000 + "a = 1",
+        "a = " + "[" * 60_000,
+        "a = " + "9" * 5000,
+        "a = " + "{a=" * 20_000,
+        '"a".' * 15_000 + "a=1",
+    ):
         status, body, took = site.ask("POST", "/rulebook/", {"text": text})
         statuses.add((status, b"The rule set is not read" in body))
         worst = max(worst, took)
-    for text in ("[" * 100_000, '{"a":' * 50_000, "slug\n\"" + "a" * 140_000):
+    for text in ("[" * 100_000, '{"a":' * 50_000, 'slug\n"' + "a" * 140_000):
         status, body, took = site.ask("POST", "/materials/bring/", {"file": ("a.json", text.encode())})
         statuses.add((status, b"Nothing was taken in" in body))
         worst = max(worst, took)
@@ -103,7 +109,11 @@ def slow_visitors(site: Site):
     held = []
     for n in range(264):
         link = socket.create_connection(("127.0.0.1", site.port), timeout=10)
-        link.sendall(b"POST /sign-in/ HTTP/1.1\r\nHost: testserver\r\nContent-Length: 900\r\n\r\nhalf" if n < 64 else b"GET / HTTP/1.1\r\nHost: te")
+        link.sendall(
+            b"POST /sign-in/ HTTP/1.1\r\nHost: testserver\r\nContent-Length: 900\r\n\r\nhalf"
+            if n < 64
+            else b"GET / HTTP/1.1\r\nHost: te"
+        )
         held.append(link)
     took = max(site.alive() for _ in range(5))
     for link in held:
@@ -163,7 +173,12 @@ def roles(site: Site):
     client = Client()
     client.force_login(User.objects.create_user("assistant", password=None, school=site.user.school))
     session = client.cookies[settings.SESSION_COOKIE_NAME].value
-    paths = (f"/briefs/{site.brief.pk}/names/", f"/pieces/{site.piece.pk}/sheet/withdraw/", f"/briefs/{site.brief.pk}/link/", "/people/")
+    paths = (
+        f"/briefs/{site.brief.pk}/names/",
+        f"/pieces/{site.piece.pk}/sheet/withdraw/",
+        f"/briefs/{site.brief.pk}/link/",
+        "/people/",
+    )
     statuses = [site.ask("POST", path, {"do": "lock"}, session)[0] for path in paths]
     return f"answered {statuses}", statuses == [403] * 4
 
@@ -258,7 +273,9 @@ def drilled(chosen: list[str]) -> list[dict]:
                     said, held = action(site)
                 except Exception as error:  # a drill that breaks the site is told as such
                     said, held = f"{type(error).__name__}: {error}"[:160], False
-                out.append({"drill": name, "what": what, "found": said, "held": held, "seconds": round(time.perf_counter() - began, 1)})
+                out.append(
+                    {"drill": name, "what": what, "found": said, "held": held, "seconds": round(time.perf_counter() - began, 1)}
+                )
         finally:
             served.terminate()
             served.wait()

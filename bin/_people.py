@@ -30,6 +30,7 @@ def dragging(user, brief, people: int) -> tuple[float, float]:
     from django.urls import reverse
 
     from heath.bench.reading import handles, read
+
     client = Client()
     client.force_login(user)
     session = client.cookies[settings.SESSION_COOKIE_NAME].value

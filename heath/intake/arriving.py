@@ -91,7 +91,9 @@ def let_originals_go() -> int:
         arrival.file.delete(save=False)
         if arrival.state == Arrival.State.UNMATCHED:
             arrival.state = Arrival.State.FAILED
-            arrival.reason = f"Nobody sorted it within {settings.ORIGINALS_DAYS} days, so that it was removed. Send it again if it is needed."
+            arrival.reason = (
+                f"Nobody sorted it within {settings.ORIGINALS_DAYS} days, so that it was removed. Send it again if it is needed."
+            )
         arrival.save()
     return len(gone)
 

@@ -78,7 +78,12 @@ def remove(request, pk):
 def intake(request, pk):
     """Where photographs of a brief come in; asked by htmx it gives the changing part alone."""
     brief = find(request.user, Brief, pk=pk)
-    context = {"days": settings.ORIGINALS_DAYS, "largest": LARGEST_BYTES} | board(brief) | _link(request, brief) | {"sheets": [(k, v[2]) for k, v in SHEETS.items()]}
+    context = (
+        {"days": settings.ORIGINALS_DAYS, "largest": LARGEST_BYTES}
+        | board(brief)
+        | _link(request, brief)
+        | {"sheets": [(k, v[2]) for k, v in SHEETS.items()]}
+    )
     return render(request, "intake/_board.html" if request.htmx else "intake/intake.html", context)
 
 

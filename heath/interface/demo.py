@@ -248,7 +248,13 @@ def _come_in(brief, by):
 def _person(college, username, first, last, role):
     person, made = User.objects.get_or_create(
         username=username,
-        defaults={"school": college, "first_name": first, "last_name": last, "role": role, "email": f"{username}@saltmarsh.example"},
+        defaults={
+            "school": college,
+            "first_name": first,
+            "last_name": last,
+            "role": role,
+            "email": f"{username}@saltmarsh.example",
+        },
     )
     if made:
         person.set_password(PASSWORD)

@@ -53,7 +53,9 @@ def people(request):
         messages.info(request, f"{person.shown_name} is added; a letter to {person.email} tells how to set the password.")
         return redirect("people")
     found = visible(request.user, User).order_by("-is_active", "last_name", "username")
-    return render(request, "people/people.html", {"people": found, "form": form, "roles": Role.choices}, status=422 if form.errors else 200)
+    return render(
+        request, "people/people.html", {"people": found, "form": form, "roles": Role.choices}, status=422 if form.errors else 200
+    )
 
 
 @require_POST

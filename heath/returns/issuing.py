@@ -35,7 +35,9 @@ def issue_sheet(piece: Piece, user) -> ReturnSheet:
             kept = {"key": latest.key, "ends_at": latest.ends_at} if latest and not latest.withdrawn_at else {}
             reading = read(piece)
             if reading.verdict.to_answer:
-                raise SafetyOpen(f"{piece.shown_name}: answer “{reading.verdict.to_answer[0]}” on the bench first, then return the piece.")
+                raise SafetyOpen(
+                    f"{piece.shown_name}: answer “{reading.verdict.to_answer[0]}” on the bench first, then return the piece."
+                )
             latest = ReturnSheet.objects.create(
                 **kept,
                 piece=piece,

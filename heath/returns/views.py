@@ -57,7 +57,10 @@ def sheet(request, pk):
 def withdraw(request, pk):
     """Take the latest sheet of a piece back."""
     withdraw_sheet(_latest(request, pk), request.user)
-    messages.info(request, "The sheet is withdrawn: the student's link says so. Returning the piece again makes a new version at a new address.")
+    messages.info(
+        request,
+        "The sheet is withdrawn: the student's link says so. Returning the piece again makes a new version at a new address.",
+    )
     return redirect("sheet", pk=pk)
 
 

@@ -56,9 +56,7 @@ def _values(user) -> dict[str, list[float]]:
 def _said(text: str, rule) -> str:
     """Advice as it is read before there is a piece."""
     low, high = f"{rule.band.low:g}", f"{rule.band.high:g}"
-    return fill_advice(
-        text, {"value": "…", "low": low, "high": high, "cm": "… cm", "side": "one side", "other": "other"}
-    )
+    return fill_advice(text, {"value": "…", "low": low, "high": high, "cm": "… cm", "side": "one side", "other": "other"})
 
 
 def _row(rule, total: float, values: list[float], span=None) -> dict:

@@ -129,7 +129,9 @@ def _from_svg(text: str) -> list[Colour]:
     try:
         root = ElementTree.fromstring(text, forbid_dtd=True)
     except (ParseError, DefusedXmlException, ValueError) as error:
-        raise NoPalette("The file is no SVG that can be read. Write it again without a document type, or give a GIMP palette.") from error
+        raise NoPalette(
+            "The file is no SVG that can be read. Write it again without a document type, or give a GIMP palette."
+        ) from error
     out = []
     for rect in root.iter():
         value = _fill(rect) if str(rect.tag).rpartition("}")[2] == "rect" else ""

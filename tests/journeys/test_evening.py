@@ -341,7 +341,9 @@ class ByKeys(InTheBrowser):
         expect(self.page.locator("#score")).to_have_text(re.compile(r"^\d+$"))
         self.page.wait_for_load_state("networkidle")
         expect(self.page.locator("#company")).to_have_text("")
-        touch(piece, User.objects.create_user("tam", password="a-long-password", school=school, first_name="Tam", role="instructor"))
+        touch(
+            piece, User.objects.create_user("tam", password="a-long-password", school=school, first_name="Tam", role="instructor")
+        )
         expect(self.page.locator("#company")).to_contain_text(
             "Tam changed this piece", timeout=40_000
         )  # the page asks every 20 s

@@ -36,7 +36,13 @@ class OneDrag(SchoolTestCase):
         for name in ("rim", "base", "rim_left", "rim_right"):
             self.assertAlmostEqual(getattr(after.datum, name)[0], getattr(before.datum, name)[0])
         self.assertLessEqual(after.findings["height_ratio"].uncertainty, before.findings["height_ratio"].uncertainty)
-        moved = {"handle": "rim", "x": before.datum.rim[0], "y": before.datum.rim[1] + 9, "gesture": "moved-after-1", "rests": "1"}
+        moved = {
+            "handle": "rim",
+            "x": before.datum.rim[0],
+            "y": before.datum.rim[1] + 9,
+            "gesture": "moved-after-1",
+            "rests": "1",
+        }
         self.assertContains(self.client.post(reverse("move", args=[self.piece.pk]), moved), "Handles put by hand")
         for _ in range(2):
             self.client.post(reverse("undo", args=[self.piece.pk]))

@@ -97,7 +97,13 @@ class Serving(SimpleTestCase):
         self.assertIn("0 http", self.quick(more=b"X-Forwarded-Proto: https\r\n"))
 
     def test_how_much_by_address(self):
-        for path in ("/pieces/7/photograph/", "/briefs/7/photographs/arrive/", "/briefs/7/palette/", "/add/ab:c-d/", "/containers/"):
+        for path in (
+            "/pieces/7/photograph/",
+            "/briefs/7/photographs/arrive/",
+            "/briefs/7/palette/",
+            "/add/ab:c-d/",
+            "/containers/",
+        ):
             self.assertEqual(most_bytes(path), PICTURE_BYTES, path)
         for path in ("/", "/sign-in/", "/add/", "/add/ab/1/take-back/", "/pieces/7/photograph/x/", "/materials/bring/"):
             self.assertEqual(most_bytes(path), OTHER_BYTES, path)

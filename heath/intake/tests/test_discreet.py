@@ -83,7 +83,9 @@ class Turns(SchoolTestCase):
             piece = self.brief.pieces.first()
             upload = SimpleUploadedFile("a.jpg", picture(11).data)
             self._all_there()
-            answer = self.client.post(reverse("photograph-add", args=[piece.pk]), {"photograph": upload}, headers={"HX-Request": "true"})
+            answer = self.client.post(
+                reverse("photograph-add", args=[piece.pk]), {"photograph": upload}, headers={"HX-Request": "true"}
+            )
             self.assertContains(answer, "Choose it again in a moment")
         finally:
             leave.set()

@@ -126,5 +126,7 @@ class Quotas(SchoolTestCase):
             arrival = receive(self.brief, SimpleUploadedFile("a.jpg", picture(12).data))
             self.assertEqual((arrival.state, arrival.file.name), (Arrival.State.FAILED, ""))
             self.assertIn("fill the 0 GB", arrival.reason)
-            page = self.client.post(reverse("photograph-add", args=[piece.pk]), {"photograph": SimpleUploadedFile("a.jpg", picture(12).data)})
+            page = self.client.post(
+                reverse("photograph-add", args=[piece.pk]), {"photograph": SimpleUploadedFile("a.jpg", picture(12).data)}
+            )
             self.assertContains(page, "fill the 0 GB", status_code=422)

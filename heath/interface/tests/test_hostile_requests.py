@@ -26,7 +26,16 @@ NASTY = (
     '{"act": "cut", "at": [1e999, 0], "cm": "x"}', '[{"act": "cut", "at": [1, 1], "cm": 1e308}]',
     '{"points": [[0, 0], [1e9, 1e9]], "radius": 1e9, "plant": true}',
 )  # fmt: skip
-FILES = (b"", b"\0" * 100, b"\xff\xd8\xff\xe0 broken", b"%PDF-1.7", b"a,b\r\r\0,\n", "é".encode("utf-16"), b"[" * 20_000, b"a." * 5000)
+FILES = (
+    b"",
+    b"\0" * 100,
+    b"\xff\xd8\xff\xe0 broken",
+    b"%PDF-1.7",
+    b"a,b\r\r\0,\n",
+    "é".encode("utf-16"),
+    b"[" * 20_000,
+    b"a." * 5000,
+)
 
 
 def parameters(view) -> list[str]:
@@ -34,7 +43,9 @@ def parameters(view) -> list[str]:
     module = inspect.getmodule(inspect.unwrap(getattr(view, "view_class", view)))
     text = inspect.getsource(module)
     names = re.findall(r"""(?:GET|POST|sent|FILES)(?:\.get|\.getlist)?[(\[]["'](\w+)["']""", text)
-    names += re.findall(r"""for n(?:ame)? in \(([^)]*)\)""", text) and re.findall(r'"(\w+)"', " ".join(re.findall(r"""for n(?:ame)? in \(([^)]*)\)""", text)))
+    names += re.findall(r"""for n(?:ame)? in \(([^)]*)\)""", text) and re.findall(
+        r'"(\w+)"', " ".join(re.findall(r"""for n(?:ame)? in \(([^)]*)\)""", text))
+    )
     for form in re.findall(r"(\w+Form)\(", text):
         names += list(getattr(getattr(module, form, None), "base_fields", {}))
     return sorted({*names, "next", "once", "page", "view", "code"})
@@ -115,5 +126,3 @@ class Hostile(SchoolTestCase):
 
 def _sendable(values: dict) -> dict:
     return {n: v.encode("utf-8", "replace").decode() if isinstance(v, str) else v for n, v in values.items()}
-
-

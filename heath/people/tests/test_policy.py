@@ -3,7 +3,15 @@ from django.test import SimpleTestCase
 
 from heath.people.policy import PATHS
 
-HELD_BY_OTHERS = {"people.Press", "people.School", "bench.Correction", "bench.MarkChange", "bench.Phrase", "bench.Presence", "bench.Standing"}
+HELD_BY_OTHERS = {
+    "people.Press",
+    "people.School",
+    "bench.Correction",
+    "bench.MarkChange",
+    "bench.Phrase",
+    "bench.Presence",
+    "bench.Standing",
+}
 
 
 class Policy(SimpleTestCase):

@@ -117,7 +117,9 @@ class Sheets(SchoolTestCase):
     def test_a_further_issue_keeps_the_address_of_one_that_stands(self):
         self.issue()
         own = self.own()
-        self.client.post(reverse("override", args=[self.piece.pk]), {"rule": "visible-height", "score": "2", "reason": "looked again"})
+        self.client.post(
+            reverse("override", args=[self.piece.pk]), {"rule": "visible-height", "score": "2", "reason": "looked again"}
+        )
         self.issue()
         self.assertEqual(self.own(), own)
         self.assertContains(self.client.get(own), "Sheet 2 of")

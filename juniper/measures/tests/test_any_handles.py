@@ -20,7 +20,10 @@ class AnyHandles(unittest.TestCase):
         rng = random.Random(5)
         tried = 0
         while tried < PLACES:
-            spots = {n: (rng.uniform(0, wide), rng.uniform(0, high)) for n in rng.sample(("rim", "base", "rim_left", "rim_right"), rng.randint(1, 4))}
+            spots = {
+                n: (rng.uniform(0, wide), rng.uniform(0, high))
+                for n in rng.sample(("rim", "base", "rim_left", "rim_right"), rng.randint(1, 4))
+            }
             if tried % 6 == 0:  # the rim's ends along the axis
                 spots = {"rim_left": done.scene.datum.base, "rim_right": done.scene.datum.rim}
             if tried % 6 == 1:  # a tiny container whose rim's ends are the wrong way round

@@ -37,7 +37,9 @@ findings = partial(unsure_findings, 0.0)
 
 def rules_of(*rows) -> RuleSet:
     """A rule set of (code, family, measure, weight) rows, all with BAND."""
-    return read_rule_set(HEAD + "".join(RULE.format(code=c, title=c.title(), family=f, measure=m, weight=w) for c, f, m, w in rows))
+    return read_rule_set(
+        HEAD + "".join(RULE.format(code=c, title=c.title(), family=f, measure=m, weight=w) for c, f, m, w in rows)
+    )
 
 
 TWO = rules_of(("tall", "proportion", "height_ratio", 3), ("wide", "balance", "width_ratio", 1))
@@ -73,7 +75,13 @@ class Lines(unittest.TestCase):
 
 class Deviations(unittest.TestCase):
     def test_the_standard_deviation_of_a_score_against_numerical_integration(self):
-        for band in (BAND, Band(0.35, 0.45, 0.55, 0.65), Band(0.45, 0.7, math.inf, math.inf), Band(-math.inf, -math.inf, 0.2, 0.45), Band(1, 1, 2, 2)):
+        for band in (
+            BAND,
+            Band(0.35, 0.45, 0.55, 0.65),
+            Band(0.45, 0.7, math.inf, math.inf),
+            Band(-math.inf, -math.inf, 0.2, 0.45),
+            Band(1, 1, 2, 2),
+        ):
             for mean in (0.1, 0.3, 0.5, 0.9, 1.5, 1.75, 2.4, 3.0):
                 for sd in (0.02, 0.08, 0.3):
                     x = np.linspace(mean - 9 * sd, mean + 9 * sd, 60001)
@@ -150,7 +158,12 @@ class Totals(unittest.TestCase):
         self.assertAlmostEqual(verdict.uncertainty, 10 * (3 * one + two) / 4, places=6)
 
     def test_a_wrong_scheme_earns_a_quarter_of_what_it_does_not_fit(self):
-        rules = read_rule_set(HEAD + RULE.format(code="scheme", title="Scheme", family="colour", measure="scheme", weight=1).replace("[1.0, 1.5, 2.0, 2.75]", "[0.0, 1.0, inf, inf]"))
+        rules = read_rule_set(
+            HEAD
+            + RULE.format(code="scheme", title="Scheme", family="colour", measure="scheme", weight=1).replace(
+                "[1.0, 1.5, 2.0, 2.75]", "[0.0, 1.0, inf, inf]"
+            )
+        )
         for name, fit, value in (("analogous", 0.7, 0.7), ("triadic", 0.8, 0.05), ("triadic", 0.0, 0.25)):
             scheme = SimpleNamespace(name=name, fit=fit, under_other_light="", off_degrees=9.0, other="", other_off=0.0)
             found = replace(findings(), scheme=scheme)
@@ -162,7 +175,14 @@ class Totals(unittest.TestCase):
         self.assertEqual(judge(found, rules, replace(BRIEF, scheme="analogous")).lines[0].finding.uncertainty, 0.25)
 
     def test_an_instructors_word(self):
-        for score, kept, state in ((9.95, 9.95, "met"), (9.94, 9.94, "near"), (0.1, 0.1, "near"), (0, 0, "missed"), (12, 10, "met"), (-3, 0, "missed")):
+        for score, kept, state in (
+            (9.95, 9.95, "met"),
+            (9.94, 9.94, "near"),
+            (0.1, 0.1, "near"),
+            (0, 0, "missed"),
+            (12, 10, "met"),
+            (-3, 0, "missed"),
+        ):
             line = self.verdict(2.15, 1.1, 0.1, overrides=(Override("tall", score, "by eye"),)).lines[0]
             self.assertEqual((line.score, line.state, line.overridden, line.borderline), (kept, state, "by eye", False))
         verdict = self.verdict(2.15, 1.1, 0.1, overrides=(Override("tall", 9, "by eye"), Override("wide", None, "waived")))
@@ -191,7 +211,7 @@ class Totals(unittest.TestCase):
 
 
 class Safety(unittest.TestCase):
-    ASK = '''
+    ASK = """
 [[rule]]
 code = "food-safe"
 title = "Safe near food"
@@ -206,10 +226,12 @@ look = "whole"
 [[award]]
 name = "pass"
 at = 50
-'''
+"""
 
     def verdict(self, answer=None, overrides=(), ceilings=()):
-        rules = read_rule_set(HEAD + RULE.format(code="tall", title="Tall", family="proportion", measure="height_ratio", weight=3) + self.ASK)
+        rules = read_rule_set(
+            HEAD + RULE.format(code="tall", title="Tall", family="proportion", measure="height_ratio", weight=3) + self.ASK
+        )
         return judge(findings(), rules, BRIEF, overrides, {} if answer is None else {"food-safe": answer}, ceilings)
 
     def test_unanswered_gives_no_award(self):
@@ -234,7 +256,9 @@ at = 50
         self.assertEqual(self.verdict(0.0, ceilings=(Ceiling("", 2, "late"),)).score, 2)
 
     def test_safety_belongs_to_a_check(self):
-        text = HEAD + RULE.format(code="tall", title="Tall", family="proportion", measure="height_ratio", weight=3) + "safety = 0\n"
+        text = (
+            HEAD + RULE.format(code="tall", title="Tall", family="proportion", measure="height_ratio", weight=3) + "safety = 0\n"
+        )
         with self.assertRaisesRegex(FaultyRuleSet, "belongs to a check"):
             read_rule_set(text)
 
