@@ -21,7 +21,7 @@ from _people import dragging
 from _private import private_site
 from PIL import Image
 
-from juniper.marking import measure_photograph
+from juniper.assessment import analyse
 from juniper.measures import measure
 from juniper.photobooth import PHONE, Shot, frame, take
 from juniper.photograph import ladder, read_photograph
@@ -56,7 +56,7 @@ def seconds(action, runs: int) -> float:
 def measured_anew(data: bytes) -> None:
     """Measure a picture as if it had never been seen."""
     forget()
-    measure_photograph(data)
+    analyse(data)
 
 
 def taken_in(data: bytes) -> str:
@@ -64,7 +64,7 @@ def taken_in(data: bytes) -> str:
     cv2.setNumThreads(1)
     read_photograph(data)
     copies = ladder(data)
-    return measure_photograph(copies["full"]).scene.datum.source
+    return analyse(copies["full"]).scene.datum.source
 
 
 def batch(count: int) -> float:
@@ -158,11 +158,12 @@ def main() -> None:
         decoded.append(seconds(lambda d=data: Image.open(io.BytesIO(d)).load(), runs))
         seen.append(network_seconds(data, runs))
         whole.append(seconds(lambda d=data: measured_anew(d), runs))
-        done = measure_photograph(data)
+        done = analyse(data)
         datum = done.scene.datum.moved(rim=(done.scene.datum.rim[0], done.scene.datum.rim[1] + 25))
+        found = done.measured()
         brief, rules = Brief(container_height_cm=24.0, scheme="analogous"), school("classical-line-mass")
         moved.append(seconds(lambda m=done, d=datum: measure(m.surface, m.scene, d, m.scene.focal, 24.0), runs))
-        judged.append(seconds(lambda m=done, b=brief, r=rules: judge(m.findings, r, b), runs))
+        judged.append(seconds(lambda m=found, b=brief, r=rules: judge(m, r, b), runs))
     peak = round(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
     rows = list(zip(decoded, seen, whole, strict=True))
     with private_site("bench"):

@@ -1,5 +1,6 @@
 """Prints what the quality advice catches (faults), how true the reference card is (card), that it is never misread (identity),
-whether the rules name the faults that pieces were made with (rules), or how true the colours are (colour)."""
+whether the rules name the faults that pieces were made with (rules), how true the colours are (colour), whether a piece taken again keeps its
+mark (repeat), or whether stated uncertainties hold (coverage)."""
 
 from __future__ import annotations
 
@@ -15,6 +16,9 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 import cv2
 import numpy as np
 
+from juniper.evaluation.accuracy import pictures
+from juniper.evaluation.coverage import coverage, held_to_truth
+from juniper.evaluation.repeat import repeat, shots_of
 from juniper.photobooth.faulty import judged, table
 from juniper.photobooth.hues import coloured_job, summary
 from juniper.photobooth.touching import touched_job
@@ -127,6 +131,35 @@ def colour(options) -> None:
         print(f"{name:24} {value}")
 
 
+def taken_again(options) -> None:
+    paths = [p for folder in options.folders for p in sorted(folder.glob(f"{options.like}.jpg"))][: options.most]
+    done = list(mapped(shots_of, paths))
+    if options.each:
+        for name, shots in done:
+            print(name.ljust(14), " ".join(f"{s.score:5.1f}{'!' if s.needs_check else ' '}" for s in shots), file=sys.stderr)
+        for name, shots in done:
+            for code in shots[0].lines if shots else ():
+                scores = [s.lines[code] for s in shots if s.lines.get(code) is not None]
+                if scores and max(scores) - min(scores) > 1:
+                    print(name.ljust(14), code.ljust(22), " ".join(f"{s:4.1f}" for s in scores), file=sys.stderr)
+    told = repeat(done).__dict__
+    print(json.dumps(told) if options.json else "\n".join(f"{k:18} {v}" for k, v in told.items()))
+
+
+def held(options) -> None:
+    paths = [p for folder in options.folders for p in pictures(folder, options.like)]
+    rows = [r for rows in mapped(held_to_truth, paths) for r in rows]
+    if options.each:
+        print(json.dumps([r.__dict__ for r in rows]), file=sys.stderr)
+    table = coverage(rows)
+    if options.json:
+        print(json.dumps({name: c.__dict__ for name, c in table.items()}))
+        return
+    print("measure               n   within 1 u  within 2 u   off (rms)   stated (rms)")
+    for name, c in table.items():
+        print(f"{name:20} {c.n:3d} {c.one_u:10.0%} {c.two_u:11.0%} {c.error:12.3g} {c.stated:12.3g}")
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(prog="bin/trials", description=__doc__)
     commands = parser.add_subparsers(required=True)
@@ -147,6 +180,14 @@ def main() -> None:
     one.add_argument("--touches", type=int, help="before and after so many touches of the petal brush, where much is missed")
     one.add_argument("--each", action="store_true", help="also a line for each picture")
     one.set_defaults(run=colour)
+    for name, run in (("repeat", taken_again), ("coverage", held)):
+        one = commands.add_parser(name)
+        one.add_argument("folders", type=Path, nargs="+", help="folders of pictures, with their truth beside them")
+        one.add_argument("--like", default="*", help="only pictures whose name matches")
+        one.add_argument("--most", type=int, help="no more pictures than this")
+        one.add_argument("--json", action="store_true")
+        one.add_argument("--each", action="store_true", help="also what came out of each picture, on standard error")
+        one.set_defaults(run=run)
     for name, run, count in (("card", card, 60), ("identity", identity, 1000)):
         one = commands.add_parser(name)
         one.add_argument("--trials", type=int, default=count)

@@ -5,13 +5,15 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from dataclasses import replace
 from pathlib import Path
 
 import cv2
 
 from juniper import VERSION
+from juniper.assessment import Analysis, Word, analyse, assess
 from juniper.documents import read_json, read_toml
-from juniper.marking import Measured, measure_photograph
+from juniper.measures import Findings
 from juniper.photograph import UnusablePhotograph
 from juniper.planning import Pot, plan_stems
 from juniper.rules import (
@@ -23,7 +25,6 @@ from juniper.rules import (
     FaultyRuleSet,
     RuleSet,
     Verdict,
-    judge,
     read_rule_set,
     school,
     school_slugs,
@@ -138,13 +139,13 @@ def _brief(path: Path | None) -> tuple[Brief, dict[str, float]]:
     return brief, answers
 
 
-def _run(options, height: float | None, form: str = "") -> Measured:
+def _run(options, height: float | None) -> Analysis:
     if height is not None and not 0 < height < 500:
         raise Unusable("--container-height-cm must be above 0 and below 500.")
     cutout = installed_cutout() if options.engine == "cutout" else None
     if options.engine == "cutout" and cutout is None:
         raise Unusable("The second engine is not set up: run bin/setup-cutout.")
-    done = measure_photograph(_read(options.photo), options.photo.name, _datum(options.datum), height, cutout=cutout, form=form)
+    done = analyse(_read(options.photo), options.photo.name, _datum(options.datum), cutout=cutout)
     if options.mask:
         ok, data = cv2.imencode(".png", done.raster.labels_at((done.photograph.width, done.photograph.height)))
         if not ok:
@@ -154,8 +155,9 @@ def _run(options, height: float | None, form: str = "") -> Measured:
 
 
 def _measure(options) -> int:
-    done = _run(options, options.container_height_cm)
-    document = as_document(done)
+    height = options.container_height_cm
+    done = _run(options, height)
+    document = as_document(done, done.measured(Brief(form="", container_height_cm=height)))
     print(json.dumps(document, indent=1) if options.json else _table(document))
     return 0
 
@@ -176,10 +178,9 @@ def _score(options) -> int:
     rules = _rules(options.rules)
     brief, answers = _brief(options.brief)
     height = options.container_height_cm or brief.container_height_cm
-    done = _run(options, height, brief.form)
-    brief = Brief(**{**brief.__dict__, "container_height_cm": height})
-    document = as_document(done)
-    document["verdict"] = verdict_document(judge(done.findings, rules, brief, answers=answers))
+    done = _run(options, height)
+    judged = assess((done.as_view(),), replace(brief, container_height_cm=height), rules, Word(answers=answers))
+    document = as_document(done, judged.findings) | {"verdict": verdict_document(judged.verdict)}
     print(json.dumps(document, indent=1) if options.json else _table(document))
     return 0
 
@@ -250,9 +251,9 @@ def _point(point) -> list[float]:
     return [round(float(v), 1) for v in point]
 
 
-def as_document(done: Measured) -> dict:
+def as_document(done: Analysis, findings: Findings) -> dict:
     """The JSON document of `juniper measure`."""
-    scene, findings, photo = done.scene, done.findings, done.photograph
+    scene, photo = done.scene, done.photograph
     datum = scene.datum
     scheme = findings.scheme
     return {

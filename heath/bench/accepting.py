@@ -1,9 +1,12 @@
 """Accepting a piece's marks as they stand."""
 
+import secrets
+
 from django.db import transaction
 
-from heath.bench.models import Mark, MarkChange
-from heath.bench.reading import read
+from heath.bench.changing import in_force
+from heath.bench.models import Correction, Mark, MarkChange, places_of
+from heath.bench.reading import datum_of, read
 from heath.bench.standing import keep_standing
 from heath.intake.models import Piece
 from juniper import VERSION
@@ -28,10 +31,29 @@ def reasons(piece: Piece, since) -> str:
     return "; ".join(said)
 
 
+def confirm_handles(photograph, user) -> Correction:
+    """Say that the handles of a photograph are right where they stand: they count as put by hand, and can be doubted again by undoing it."""
+    return Correction.objects.create(
+        photograph=photograph, gesture=f"confirmed-{secrets.token_hex(8)}", kind=Correction.Kind.CONTAINER, made_by=user,
+        what={"confirmed": True, "places": places_of(datum_of(photograph))},
+    )  # fmt: skip
+
+
+class NotSure(ValueError):
+    """A mark that rests on handles which nobody has looked at, or on a question of safety that nobody answered; the message says what to do."""
+
+
 def accept_marks(piece: Piece, user) -> Mark:
-    """Keep the piece's mark under the rule-set and core version in force, by whom and when."""
+    """Keep the piece's mark under the rule-set and core version in force, by whom and when. Raises NotSure while its handles are doubtful, or whether it
+    can hurt somebody is not answered."""
     reading = read(piece)
     verdict = reading.verdict
+    if reading.to_check:
+        raise NotSure(
+            "Look at the handles first: put them right, or say that they are right (key S). Then the mark can be accepted."
+        )
+    if verdict.to_answer:
+        raise NotSure(f"Answer this first: {' '.join(verdict.to_answer)} Then the mark can be accepted.")
     with transaction.atomic():
         before = Mark.objects.select_for_update().filter(piece=piece).first()
         mark, _ = Mark.objects.update_or_create(
@@ -45,13 +67,14 @@ def accept_marks(piece: Piece, user) -> Mark:
                 "verdict": verdict_document(verdict)
                 | {"award": verdict.award, "groups": {g.family: _tenth(g.score) for g in verdict.groups}},
                 "accepted_by": user,
+                "in_force": in_force(piece),
             },
         )
         old = before.score if before else None
         if before is None or old is None or verdict.score is None or abs(old - verdict.score) >= SAME:
             why = reasons(piece, before.accepted_at if before else None)
             MarkChange.objects.create(piece=piece, old=old, new=verdict.score, why=why, made_by=user)
-        piece.state = Piece.State.MARKED
-        piece.save(update_fields=["state"])
+        piece.state, piece.reopened = Piece.State.MARKED, False
+        piece.save(update_fields=["state", "reopened"])
         keep_standing(piece, reading)
     return mark

@@ -4,7 +4,7 @@ from datetime import timedelta
 
 from django.utils import timezone
 
-from heath.bench.models import Presence
+from heath.bench.models import Correction, Presence
 from heath.intake.models import Piece
 from heath.interface.plain import whole
 
@@ -12,18 +12,52 @@ HERE = 45  # seconds after which somebody who says nothing has left the bench
 
 
 def touch(piece: Piece, user) -> None:
-    """Count a change by a person; a marked piece is taken back to the bench by it, and the sheet already given out stays."""
+    """Count a change by a person. Once everything that was changed on a reopened piece is undone, its mark stands as it was given."""
     piece.revision += 1
     piece.changed_by, piece.changed_at = user, timezone.now()
-    if piece.state in (Piece.State.MARKED, Piece.State.RETURNED):
-        piece.state = Piece.State.MARKING
-    piece.save(update_fields=["state", "revision", "changed_by", "changed_at"])
+    if piece.reopened and piece.given and piece.given.in_force == in_force(piece):
+        piece.reopened = False
+    piece.save(update_fields=["reopened", "revision", "changed_by", "changed_at"])
+
+
+def in_force(piece: Piece) -> dict:
+    """What people have done to a piece and stands, by number: corrections of all its photographs, words, caps and remarks; answers, and its principle."""
+    return {
+        "corrections": _numbers(Correction.objects.filter(photograph__piece=piece, undone=False)),
+        "overrides": _numbers(piece.overrides.filter(taken_back=False)),
+        "caps": _numbers(piece.caps.filter(taken_back=False)),
+        "remarks": _numbers(piece.remarks.filter(taken_back=False)),
+        "answers": dict(piece.answers.order_by("rule").values_list("rule", "value")),
+        "dominant": piece.dominant,
+    }
+
+
+def _numbers(done) -> list[int]:
+    return list(done.order_by("pk").values_list("pk", flat=True))
+
+
+def put_back(piece: Piece, was: dict, user) -> None:
+    """Put everything that people did to a piece back as it was (`in_force`)."""
+    every = Correction.objects.filter(photograph__piece=piece)
+    every.filter(pk__in=was["corrections"]).update(undone=False)
+    every.exclude(pk__in=was["corrections"]).update(undone=True)
+    for name in ("overrides", "caps", "remarks"):
+        said = getattr(piece, name)
+        said.filter(pk__in=was[name]).update(taken_back=False)
+        said.exclude(pk__in=was[name]).update(taken_back=True)
+    piece.answers.exclude(rule__in=was["answers"]).delete()
+    for rule, value in was["answers"].items():
+        piece.answers.update_or_create(rule=rule, defaults={"value": value, "made_by": user})
+    piece.dominant = was["dominant"]
+    piece.save(update_fields=["dominant"])
 
 
 def hindered(piece: Piece, user, seen: str) -> str:
     """Why a change may not be made, in words; '' if it may. `seen` is the revision that the person had before them."""
     if piece.brief.locked_at:
         return "The marks of this brief are locked. Unlock them on the brief's page first."
+    if piece.settled:
+        return "The mark of this piece is given. Press “Change this mark” first; until then nothing of it moves."
     if whole(seen) is not None and whole(seen) < piece.revision and piece.changed_by_id not in (None, user.pk):
         when = timezone.localtime(piece.changed_at).strftime("%H:%M")
         return f"{piece.changed_by.shown_name} changed this piece at {when} while you had it open. You see it now as it stands: look, and do it again."

@@ -223,7 +223,7 @@ class Answer(models.Model):
 
 
 class Mark(models.Model):
-    """The accepted mark of a piece, under one rule-set version; `verdict` is what it rests on."""
+    """The accepted mark of a piece, under one rule-set version; `verdict` is what it rests on, and `in_force` what people had done to the piece."""
 
     piece = models.OneToOneField("intake.Piece", on_delete=models.CASCADE, related_name="mark")
     photograph = models.ForeignKey("intake.Photograph", on_delete=models.CASCADE)
@@ -232,5 +232,6 @@ class Mark(models.Model):
     core_version = models.CharField(max_length=20)
     score = models.FloatField(null=True)
     verdict = models.JSONField()
+    in_force = models.JSONField(null=True)
     accepted_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True)
     accepted_at = models.DateTimeField(auto_now=True)

@@ -8,10 +8,9 @@ from django.views.decorators.http import require_http_methods
 
 from heath.bench.changing import hindered, touch
 from heath.bench.models import Correction, places_of
-from heath.intake.adding import see_photograph
+from heath.intake.adding import kept_copy, see_photograph
 from heath.intake.models import Piece
 from heath.people.policy import find
-from juniper.photograph import read_photograph
 from juniper.scene import ContainerDrag, placed_by_drag
 
 NAMES = ("start_x", "start_y", "end_x", "end_y")
@@ -46,8 +45,7 @@ def _drawn(request, piece, photograph) -> str:
         return "This drag has no place. Draw over the container again."
     at = [min(max(v, 0.0), float(most)) for v, most in zip(at, (photograph.width, photograph.height) * 2, strict=True)]
     drag = ContainerDrag(tuple(at[:2]), tuple(at[2:]))
-    with photograph.full.open("rb") as file:
-        read = read_photograph(file.read(), judge=False)
+    read = kept_copy(photograph)
     try:
         datum = placed_by_drag(drag, read.pixels, read.scale)
     except ValueError as error:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 
@@ -11,33 +12,27 @@ import numpy as np
 
 from heath.bench.models import Cap, Correction, Override
 from heath.intake.models import Photograph, Piece
-from juniper.measures import Finding, Findings, Surface, View, all_round, measure, seen_from_the_side, surface_of
-from juniper.measures.colours import seen_from_behind
+from juniper.assessment import FRONT, Assessment, PieceView, Word, assess, brief_by_card, measured_view, stems_under, view_of
+from juniper.measures import Findings, Surface, View, surface_of
 from juniper.measures.lines import stem_lean, stem_length
 from juniper.measures.saliency import eye_map
-from juniper.planning.stems import LARGEST
 from juniper.rules import Brief as CoreBrief
-from juniper.rules import Ceiling, Verdict, judge
+from juniper.rules import Ceiling, Verdict
 from juniper.rules import Override as CoreOverride
 from juniper.scene import (
     Bloom,
     Datum,
     Label,
     NoBloom,
-    NoStem,
     Raster,
     Scene,
     Stem,
-    change_stems,
     correct,
-    find_stems,
     like_blooms,
     prepare,
 )
 from juniper.scene.blooms import SLENDER
 
-ALL_ROUND = "all round"
-ANOTHER = 0.1  # of its height, by which the card has to tell a container off the brief's before it is taken for another one
 DATUM_HANDLES = ("rim", "base", "rim_left", "rim_right")
 
 
@@ -74,8 +69,9 @@ class Reading:
     stems: tuple[Stem, ...]
     answers: dict[str, float]
     shown: Findings
-    caps: tuple[Cap, ...] = ()
-    brief: CoreBrief | None = None
+    caps: tuple[Cap, ...]
+    brief: CoreBrief
+    assessment: Assessment
 
     @property
     def view(self) -> str:
@@ -132,7 +128,7 @@ class Reading:
     @property
     def to_check(self) -> bool:
         """Whether a doubtful automatic datum still stands in some handle."""
-        return self.scene.datum.needs_check and self.hands < len(DATUM_HANDLES)
+        return self.datum.needs_check
 
 
 OPEN = 32  # pieces that people have on the bench at once, as a process keeps them: 10 MB of surface each
@@ -199,15 +195,13 @@ def marks_of(corrections) -> tuple[int, ...]:
     return tuple(c.pk for c in standing)
 
 
-def corrected(scene: Scene, corrections) -> tuple[Datum, tuple[float, float] | None, frozenset[str]]:
-    """Datum and focal point with corrections laid over the automatic ones, and which were moved."""
+def handles_put(corrections: Iterable[Correction]) -> dict[str, tuple[float, float]]:
+    """Where a person last put each handle, by its name."""
     last: dict[str, tuple[float, float]] = {}
     for correction in corrections:
         if not correction.undone:
             last |= correction.places
-    points = {h: last[h] for h in DATUM_HANDLES if h in last}
-    datum = scene.datum.moved(**points) if points else scene.datum
-    return datum, last.get("focal", scene.focal), frozenset(last)
+    return last
 
 
 @dataclass(frozen=True, eq=False)
@@ -217,42 +211,51 @@ class Seen:
     photograph: Photograph
     corrections: tuple[Correction, ...]
     marks: tuple[int, ...]
-    scene: Scene
-    surface: Surface
-    datum: Datum
-    focal: tuple[float, float] | None
     moved: frozenset[str]
-    stems: tuple[Stem, ...]
+    view: PieceView
 
 
 def _see(photograph: Photograph, moving: bool = False) -> Seen:
+    """A photograph with its corrections. While a handle is `moving` the main lines stay as they were found first."""
     corrections = tuple(photograph.corrections.select_related("made_by"))
     marks = marks_of(corrections)
     scene = _amended(photograph.pk, photograph.raster.name, marks)[0]
     surface = _surface(photograph.pk, photograph.raster.name, marks)
-    datum, focal, moved = corrected(scene, corrections)
-    first = _first_stems(photograph.pk, photograph.raster.name, marks) if moving else _found_stems(surface, datum)
-    return Seen(photograph, corrections, marks, scene, surface, datum, focal, moved, _stems(first, photograph, corrections))
+    first = _first_stems(photograph.pk, photograph.raster.name, marks) if moving else None
+    changes = tuple(c.as_core() for c in corrections if c.kind == Correction.Kind.STEM and not c.undone)
+    put = handles_put(corrections)
+    view = view_of(
+        scene, amended_raster(photograph.pk, photograph.raster.name, marks), surface, photograph.view, put, changes, first
+    )
+    return Seen(photograph, corrections, marks, frozenset(put), view)
 
 
 def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) -> Reading:
     """The piece as it now reads, `shown` by one of its photographs (the front if None). The piece must have a front photograph with a
     scene. While a handle is `moving` the main lines stay as they were found first; they are found anew when it rests."""
     front, shown = piece.photograph, shown or piece.photograph
-    seen = _see(front, moving)
-    brief = _brief_of(piece, seen)
-    own = _measured(piece, brief, seen, moving)
-    findings = _with_other_views(piece, own, seen.scene, brief.container_height_cm)
-    answers = {a.rule: a.value for a in piece.answers.all()}
+    others = [p for p in (piece.view(v) for v in ("side", "back")) if p is not None and p.scene]
+    seen = {front.pk: _see(front, moving)} | {p.pk: _see(p, moving=True) for p in others}
+    brief = _brief_of(piece, seen[front.pk])
     overrides, caps = (tuple(said.filter(taken_back=False)) for said in (piece.overrides, piece.caps))
-    verdict = _verdict(piece, findings, brief, overrides, caps, answers)
+    answers = {a.rule: a.value for a in piece.answers.all()}
+    views = tuple(s.view for s in seen.values())
+    assessment = assess(
+        views, brief, piece.brief.rule_set, _word(overrides, caps, answers), _unsure_while(moving, seen[front.pk])
+    )
+    at, own = seen[front.pk], assessment.own[FRONT]
     if shown != front:
-        seen = _see(shown, moving)
-        own = _measured(piece, brief, seen, moving)
+        at = _see(shown, moving)
+        own = measured_view(at.view, brief, _unsure_while(moving, at))
     return Reading(
-        shown, seen.scene, seen.datum, seen.focal, seen.moved, findings, verdict, overrides, seen.corrections,
-        seen.marks, seen.stems, answers, own, caps, brief,
+        shown, at.view.scene, at.view.datum, at.view.focal, at.moved, assessment.findings, assessment.verdict, overrides, at.corrections,
+        at.marks, at.view.stems, answers, own, caps, brief, assessment,
     )  # fmt: skip
+
+
+def _word(overrides, caps, answers) -> Word:
+    said = tuple(CoreOverride(o.rule, o.score, o.reason) for o in overrides)
+    return Word(said, answers, tuple(Ceiling(c.family, c.at, c.reason) for c in caps))
 
 
 @dataclass(frozen=True)
@@ -272,112 +275,48 @@ class _Place:
 def _unsure(place: _Place) -> dict[str, float]:
     """Uncertainty of each measure where the handles were when first asked, for as long as they move."""
     scene = _amended(place.pk, place.name, place.marks)[0]
-    found = measure(_surface(place.pk, place.name, place.marks), scene, place.datum, place.focal, stems=())
+    raster, surface = amended_raster(place.pk, place.name, place.marks), _surface(place.pk, place.name, place.marks)
+    found = measured_view(PieceView(FRONT, scene, raster, surface, place.datum, place.focal, ()), CoreBrief(form=""))
     return {name: f.uncertainty for name, f in found.by_name.items() if f.measured}
 
 
+def _unsure_while(moving: bool, seen: Seen) -> dict[str, float] | None:
+    """The uncertainties to take over while a handle moves; None when it rests."""
+    at, view = seen.photograph, seen.view
+    return _unsure(_Place(at.pk, at.raster.name, seen.marks, seen.moved, view.datum, view.focal)) if moving else None
+
+
 def _brief_of(piece, front: Seen) -> CoreBrief:
-    """The brief as the rules read it. Where a reference card tells that a container which stands on no shelf is another than the brief's, it is as
-    high as by the card, and broader or narrower by as much."""
-    brief, told = piece.brief.as_core(piece.dominant), (front.photograph.card or {}).get("px_per_cm")
-    if piece.brief.stands_id or not told:
-        return brief
-    high = round(front.datum.height / told, 1)
-    by = high / brief.container_height_cm
-    if abs(by - 1) <= ANOTHER or not 1 <= high <= LARGEST:
-        return brief
-    return replace(brief, container_height_cm=high, container_width_cm=round(by * brief.container_width_cm, 1))
-
-
-def _measured(piece, brief: CoreBrief, seen: Seen, moving: bool = False) -> Findings:
-    at = seen.photograph
-    return measure(
-        seen.surface,
-        seen.scene,
-        seen.datum,
-        seen.focal,
-        brief.container_height_cm,
-        piece.brief.form,
-        seen.stems,
-        piece.brief.with_green,
-        piece.brief.parts,
-        _unsure(_Place(at.pk, at.raster.name, seen.marks, seen.moved, seen.datum, seen.focal)) if moving else None,
+    """The brief as the rules read it, for a vessel off the shelf or one of the student's own."""
+    brief = piece.brief.as_core(piece.dominant)
+    return (
+        brief
+        if piece.brief.stands_id
+        else brief_by_card(brief, front.view.datum.height, (front.photograph.card or {}).get("px_per_cm"))
     )
-
-
-def _with_other_views(piece, front: Findings, scene: Scene | None, height: float) -> Findings:
-    """The front's findings with what only the side tells, and for a piece seen all round with what is worse from behind."""
-    side, back = (piece.view(v) for v in ("side", "back"))
-    if side is not None and side.scene:
-        seen = _see(side, moving=True)
-        front = front.joined(_from_the_side(side.pk, side.raster.name, seen.marks, seen.datum))
-    if piece.brief.viewpoint == ALL_ROUND and back is not None and back.scene:
-        seen = _see(back, moving=True)
-        if scene is not None:
-            front = front.joined(seen_from_behind(scene, seen.scene))
-        key = (back.pk, back.raster.name, seen.marks, seen.datum, seen.focal, seen.stems, height, piece.brief.form)
-        front = all_round(front, {"back": _from_behind(*key)})
-    return front
-
-
-@lru_cache(maxsize=OPEN)
-def _from_behind(
-    pk: int, name: str, marks: tuple[int, ...], datum: Datum, focal, stems: tuple[Stem, ...], height_cm: float, form: str
-) -> Findings:
-    """What the back tells; kept, since it stays the same while a handle is dragged in front."""
-    found = measure(_surface(pk, name, marks), _amended(pk, name, marks)[0], datum, focal, height_cm, form, stems)
-    return replace(found, scales=None)
-
-
-@lru_cache(maxsize=OPEN)
-def _from_the_side(pk: int, name: str, marks: tuple[int, ...], datum: Datum) -> Finding:
-    """What the side view tells, under its own datum."""
-    return seen_from_the_side(_surface(pk, name, marks), datum)
-
-
-def _verdict(piece, findings: Findings, brief, overrides, caps, answers) -> Verdict:
-    said = tuple(CoreOverride(o.rule, o.score, o.reason) for o in overrides)
-    ceilings = tuple(Ceiling(c.family, c.at, c.reason) for c in caps)
-    return judge(findings, piece.brief.rule_set, brief, said, answers, ceilings)
 
 
 def anew(piece, reading: Reading, scene, raster, datum, focal, stems, brief) -> Reading:
     """The reading with another front picture, datum and (core) brief in its place: what would be, were it so."""
-    own = measure(
-        surface_of(raster), scene, datum, focal, brief.container_height_cm, piece.brief.form, stems, brief.with_green, brief.split
-    )
-    findings = _with_other_views(piece, own, scene, brief.container_height_cm)
-    verdict = _verdict(piece, findings, brief, reading.overrides, reading.caps, reading.answers)
+    before = reading.assessment
+    front = PieceView(FRONT, scene, raster, surface_of(raster), datum, focal, stems)
+    after = assess((front, *before.views[1:]), brief, before.verdict.rule_set, before.word)
     return replace(
-        reading, scene=scene, datum=datum, focal=focal, stems=stems, findings=findings, verdict=verdict, shown=own, brief=brief
-    )
-
-
-def _found_stems(surface: Surface, datum: Datum) -> tuple[Stem, ...]:
-    found = find_stems(surface.trace, datum.scaled(surface.scale))
-    return tuple(s.scaled(1 / surface.scale) for s in found)
+        reading, scene=scene, datum=datum, focal=focal, stems=stems, findings=after.findings, verdict=after.verdict, shown=after.own[FRONT],
+        brief=brief, assessment=after,
+    )  # fmt: skip
 
 
 @lru_cache(maxsize=2 * OPEN)
 def _first_stems(pk: int, name: str, marks: tuple[int, ...]) -> tuple[Stem, ...]:
-    return _found_stems(_surface(pk, name, marks), _amended(pk, name, marks)[0].datum)
-
-
-def _stems(stems: tuple[Stem, ...], photograph: Photograph, corrections) -> tuple[Stem, ...]:
-    """The stems found, with a person's changes laid over them."""
-    for correction in corrections:
-        if correction.kind == Correction.Kind.STEM and not correction.undone:
-            try:
-                stems = change_stems(stems, correction.as_core(), photograph.height)
-            except NoStem:
-                continue  # the stem that was meant is found no more
-    return stems
+    return stems_under(_surface(pk, name, marks), _amended(pk, name, marks)[0].datum)
 
 
 def datum_of(photograph: Photograph) -> Datum:
     """The datum in force, without measuring anything."""
     scene = _amended(photograph.pk, photograph.raster.name, ())[0]
-    return corrected(scene, photograph.corrections.all())[0]
+    put = {n: at for n, at in handles_put(photograph.corrections.all()).items() if n in DATUM_HANDLES}
+    return scene.datum.moved(**put) if put else scene.datum
 
 
 VEIL = (112, 112, 112, 215)  # a grey between most leaves and most petals

@@ -10,6 +10,7 @@ import numpy as np
 from heath.bench.models import Standing
 from heath.bench.reading import Reading, amended_raster, read
 from heath.intake.models import Piece
+from juniper import VERSION
 from juniper.scene.parts import Label
 
 UNIT = 1000.0  # of the container's height
@@ -21,7 +22,7 @@ def key_of(piece: Piece) -> str:
     """A digest of what a standing hangs on: the photographs in force, what people did to the piece, the brief, the rules in force."""
     rules = piece.brief.rule_set
     rasters = sorted(p.raster.name for p in piece.photographs.all() if p.current)
-    facts = (rasters, piece.revision, piece.brief.as_core(piece.dominant), rules.slug, rules.version)
+    facts = (VERSION, rasters, piece.revision, piece.brief.as_core(piece.dominant), rules.slug, rules.version)
     return blake2b(repr(facts).encode(), digest_size=20).hexdigest()
 
 

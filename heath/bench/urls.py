@@ -25,5 +25,6 @@ urlpatterns = [
     re_path(r"^pieces/(?P<pk>\d+)/over/(?P<what>found|form|exemplar)/$", views.overlay_of, name="overlay"),
     path("pieces/<int:pk>/answer/", views.answer, name="answer"),
     path("pieces/<int:pk>/declare/", views.declare, name="declare"),
+    path("pieces/<int:pk>/reopen/", views.reopen, name="reopen"),
     path("pieces/<int:pk>/accept/", views.accept, name="accept"),
 ]

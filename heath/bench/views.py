@@ -2,7 +2,6 @@
 
 import math
 import re
-import secrets
 from dataclasses import asdict
 from datetime import timedelta
 from functools import wraps
@@ -20,8 +19,8 @@ from django.views.decorators.http import require_POST, require_safe
 from django_htmx.http import HttpResponseClientRedirect
 from pydantic import TypeAdapter, ValidationError
 
-from heath.bench.accepting import accept_marks
-from heath.bench.changing import company, hindered, last_done, last_words, remember, touch
+from heath.bench.accepting import NotSure, accept_marks, confirm_handles
+from heath.bench.changing import company, hindered, last_done, last_words, put_back, remember, touch
 from heath.bench.models import Correction, Override, places_of
 from heath.bench.overlays import as_found, exemplar_over, wanted_form
 from heath.bench.overtaking import TURNS
@@ -304,7 +303,7 @@ def _on_the_way(request, piece):
         for one in lenses(reading.shown)
         if lens in (one["name"], "all")
     }
-    lines = {x.rule.code: moving_line(x) for x in reading.verdict.lines if not x.rule.check}
+    lines = {x.rule.code: moving_line(x) for x in reading.verdict.lines if not x.rule.asks}
     score = reading.verdict.score
     groups = {g.family: "–" if g.score is None else f"{g.score:.1f}" for g in reading.verdict.groups}
     return JsonResponse({
@@ -348,12 +347,7 @@ def _change_from(raw: str, photograph) -> Stroke | PetalStroke | BloomChange | S
 @changes
 def confirm(request, piece):
     """Say that the handles are right where they stand: they count as put by hand, and can be doubted again by undoing it."""
-    photograph = piece.on_bench
-    datum = datum_of(photograph)
-    Correction.objects.create(
-        photograph=photograph, gesture=f"confirmed-{secrets.token_hex(8)}", kind=Correction.Kind.CONTAINER, made_by=request.user,
-        what={"confirmed": True, "places": places_of(datum)},
-    )  # fmt: skip
+    confirm_handles(piece.on_bench, request.user)
     touch(piece, request.user)
     return _answer(request, piece, layers=True)
 
@@ -558,7 +552,7 @@ def exemplar(request, piece):
 def answer(request, piece):
     """A check was answered by eye, or its answer taken back."""
     rule, word = request.POST.get("rule", ""), request.POST.get("answer", "")
-    if rule not in {x.code for x in piece.brief.rule_set.rules if x.check}:
+    if rule not in {x.code for x in piece.brief.rule_set.rules if x.asks}:
         return HttpResponseBadRequest("This check is not in force any more. Load the page again.")
     value = next((v for v, w in ANSWERS.items() if w == word), None)
     if value is None:
@@ -589,10 +583,33 @@ def take_back(request, piece, rule):
     return _answer(request, piece)
 
 
+@require_POST
+def reopen(request, pk):
+    """Open a piece whose mark is given, to change it; or leave it, everything as it was when the mark was given."""
+    piece = _on_the_bench(request, pk)
+    if piece.brief.locked_at:
+        return _answer(request, piece, fault=hindered(piece, request.user, ""))
+    with transaction.atomic():
+        one = visible(request.user, Piece).select_for_update(of=("self",)).get(pk=pk)
+        if request.POST.get("leave") == "1":
+            if one.reopened and one.given and one.given.in_force:
+                put_back(one, one.given.in_force, request.user)
+            one.reopened = False
+        else:
+            one.reopened = one.given is not None
+        one.revision += 1
+        one.changed_by, one.changed_at = request.user, timezone.now()
+        one.save(update_fields=["reopened", "revision", "changed_by", "changed_at"])
+    return _answer(request, _on_the_bench(request, pk), layers=True)
+
+
 @changes
 def accept(request, piece):
     """Accept the marks as they stand, and go on to the next piece."""
-    accept_marks(piece, request.user)
+    try:
+        accept_marks(piece, request.user)
+    except NotSure as error:
+        return _answer(request, piece, fault=str(error))
     upcoming = (
         visible(request.user, Piece).filter(brief=piece.brief_id, state=Piece.State.MARKING).order_by(piece.brief.order).first()
     )

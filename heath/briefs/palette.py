@@ -6,9 +6,9 @@ import cv2
 import numpy as np
 
 from heath.intake.decoding import decoding
+from juniper.assessment import analyse
 from juniper.colour.formats import Colour, NoPalette, read
 from juniper.colour.palette import palette_of
-from juniper.marking import measure_photograph
 from juniper.photograph import UnusablePhotograph, read_photograph
 from juniper.scene import NothingFound
 
@@ -45,7 +45,7 @@ def _picked(data: bytes, name: str) -> tuple[Colour, ...]:
 
 def _seen(data: bytes, name: str) -> tuple[Colour, ...]:
     try:
-        swatches = [s for s in measure_photograph(data, name).scene.palette if s.part == "flower"]
+        swatches = [s for s in analyse(data, name).scene.palette if s.part == "flower"]
     except NothingFound:
         swatches = []
     if not swatches:

@@ -5,12 +5,18 @@ from dataclasses import replace
 
 from django.core.files.base import ContentFile
 from django.db import transaction
+from pydantic import TypeAdapter
 
 from heath.intake.models import Photograph, Piece, View
 from juniper import VERSION
-from juniper.photograph import LADDER, LARGEST_BYTES, UnusablePhotograph, ladder, read_photograph
+from juniper.assessment import Analysis, analyse
+from juniper.measures import surface_of
+from juniper.photograph import LADDER, LARGEST_BYTES, Card, Copies, UnusablePhotograph, read_photograph, read_with_copies
 from juniper.photograph import Photograph as Read
-from juniper.scene import CutOut, Datum, NothingFound, framing, framing_advice, given_datum, see
+from juniper.scene import CutOut, Datum, NothingFound, given_datum
+from juniper.steadiness import seen_again, steadied
+
+CARD = TypeAdapter(Card)
 
 
 def too_large(size: int) -> str:
@@ -39,26 +45,29 @@ def as_row(card) -> dict | None:
     """What is kept of a reference card."""
     if card is None:
         return None
-    return {
-        "code": card.code, "size": card.size, "markers": card.markers, "px_per_cm": card.px_per_cm, "uncertainty": card.scale_uncertainty,
-        "turned_deg": card.turned_deg, "white": card.white is not None,
-    }  # fmt: skip
+    return CARD.dump_python(card, mode="json")
+
+
+def card_of(photograph: Photograph) -> Card | None:
+    """The reference card that was found when a photograph came, in its pixels; None without one, or where only its scale was kept."""
+    row = photograph.card
+    return CARD.validate_python(row) if row and "corners" in row else None
 
 
 LOCKED = "The marks of this brief are locked. Unlock them on the brief's page, then try again."
 
 
 def add_photograph(
-    piece: Piece, data: bytes, name: str, user, view=View.FRONT, read: Read | None = None, copies: dict[str, bytes] | None = None
+    piece: Piece, data: bytes, name: str, user, view=View.FRONT, read: Read | None = None, copies: Copies | None = None
 ) -> tuple[Photograph, str]:
     """Keep a photograph of one view and set it to be measured: (photograph, remark for the person).
 
     Two that arrive at once are both kept; the later is the one in force. `read` and `copies` may be given when
     the bytes were read and copied already. Raises UnusablePhotograph with a sentence for the person; nothing is changed then.
     """
-    photo = read or read_photograph(data, name)
+    photo, found = (read, copies) if read and copies else read_with_copies(data, name)
+    copies = found.made()
     digest = hashlib.sha256(data).hexdigest()
-    copies = copies or ladder(data)
     shrink = min(1.0, LADDER["full"][0] / max(photo.width, photo.height))
     with transaction.atomic():
         piece = Piece.objects.select_for_update().get(pk=piece.pk)
@@ -82,7 +91,7 @@ def add_photograph(
             taken=photo.taken or "",
             camera=photo.camera or "",
             focal=photo.focal,
-            card=as_row(photo.card),
+            card=as_row(photo.card and photo.card.scaled(shrink)),
             advice=as_rows(photo.advice),
             added_by=user,
         )
@@ -111,8 +120,8 @@ def settle(piece: Piece):
     else:
         state = Piece.State.MARKING
     if state != piece.state:
-        piece.state = state
-        piece.save(update_fields=["state"])
+        piece.state, piece.reopened = state, False
+        piece.save(update_fields=["state", "reopened"])
 
 
 def remove_photograph(photograph: Photograph):
@@ -131,34 +140,18 @@ def see_photograph(photograph: Photograph, cutout: CutOut | None = None) -> bool
 
     Says whether the outline is so doubtful that the second engine is worth its time.
     """
-    with photograph.full.open("rb") as file:
-        data = file.read()
     fault, raster_file, advice, doubtful = "", None, None, False
     try:
         # The kept copy has no metadata; the focal length was noted when the picture was added.
-        read = replace(read_photograph(data, judge=False), focal=photograph.focal)
-        brief = photograph.piece.brief
-        told = {
-            "known": brief.stands.vessel if brief.stands else None,
-            "cutout": cutout,
-            # A vessel of the student's own is not as high as the brief has it.
-            "container_height_cm": float(brief.container_height_cm) if brief.stands else None,
-            "view": photograph.view,
-        }
-        try:
-            scene, raster = see(read, **told)
-        except NothingFound:
-            drawn = _drawn(photograph)
-            if drawn is None:
-                raise
-            scene, raster = see(read, given=drawn, **told)
-        framed = framing(raster.labels, read.pixels, scene.datum.scaled(raster.scale), photograph.focal, read.card)
+        read = kept_copy(photograph)
+        seen = _seen(photograph, read, cutout)
         # The kept copy has no metadata: what the file as sent said of itself was noted when it was added.
-        advice = [a for a in photograph.advice if a["code"] not in FRAMING] + as_rows(framing_advice(framed, photograph.view))
-        photograph.keep_scene(scene)
-        doubtful = scene.doubtful
-        photograph.raster_scale = raster.scale
-        raster_file = ContentFile(raster.packed())
+        framed = tuple(a for a in seen.advice if a.code in FRAMING)
+        advice = [a for a in photograph.advice if a["code"] not in FRAMING] + as_rows(framed)
+        photograph.keep_scene(seen.scene)
+        doubtful = seen.scene.doubtful
+        photograph.raster_scale = seen.raster.scale
+        raster_file = ContentFile(seen.raster.packed())
     except (UnusablePhotograph, NothingFound) as error:
         fault = str(error)
     with transaction.atomic():
@@ -172,6 +165,57 @@ def see_photograph(photograph: Photograph, cutout: CutOut | None = None) -> bool
         photograph.arrivals.update(advice=photograph.advice)
         settle(piece)
     return doubtful
+
+
+def kept_copy(photograph: Photograph) -> Read:
+    """The kept copy of a photograph, with the card and the focal length that were found when it came. Raises UnusablePhotograph."""
+    with photograph.full.open("rb") as file:
+        data = file.read()
+    card = card_of(photograph)
+    # Of cards that came before all of them was kept, only the scale is known: they are searched for again.
+    read = read_photograph(data, judge=bool(photograph.card and card is None), card=card)
+    return replace(read, focal=photograph.focal)
+
+
+def _told(photograph: Photograph) -> dict:
+    """What is known of a photograph's container before it is looked at, and from where it is seen."""
+    stands = photograph.piece.brief.stands
+    return {
+        "known": stands.vessel if stands else None,
+        # A vessel of the student's own is not as high as the brief has it.
+        "container_height_cm": float(photograph.piece.brief.container_height_cm) if stands else None,
+        "view": photograph.view,
+    }
+
+
+def _seen(photograph: Photograph, read: Read, cutout: CutOut | None) -> Analysis:
+    """What is seen in a photograph; by the datum that a person drew where none is found. Raises NothingFound."""
+    told = _told(photograph) | {"cutout": cutout}
+    try:
+        return analyse(read, **told)
+    except NothingFound:
+        drawn = _drawn(photograph)
+        if drawn is None:
+            raise
+        return analyse(read, given=drawn, **told)
+
+
+def look_again(photograph: Photograph) -> None:
+    """Look at a photograph again under small changes, and keep with what was seen how steadily it is. Nothing else of it changes."""
+    read = kept_copy(photograph)
+    again = seen_again(read, **_told(photograph))
+    with transaction.atomic():
+        now = Photograph.objects.select_for_update(of=("self",)).select_related("piece__brief").get(pk=photograph.pk)
+        if not now.current or now.raster.name != photograph.raster.name:
+            return  # another look was faster
+        scene, raster = now.core_scene(), now.core_raster()
+        seen = Analysis(read, scene, raster, surface_of(raster), ())
+        now.keep_scene(steadied(seen, now.piece.brief.as_core(), again).scene)
+        # What is kept of a scene elsewhere is known by the raster's name.
+        old, storage = now.raster.name, now.raster.storage
+        now.raster.save("raster.png", ContentFile(raster.packed()), save=False)
+        now.save(update_fields=["scene", "raster"])
+        transaction.on_commit(lambda: storage.delete(old))
 
 
 def give_up_photograph(pk: int, words: str) -> None:

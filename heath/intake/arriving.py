@@ -13,7 +13,7 @@ from heath.intake.adding import add_photograph, as_rows, too_large
 from heath.intake.matching import code_in, person_in, view_in
 from heath.intake.models import Arrival, Piece, View
 from heath.intake.quotas import no_room
-from juniper.photograph import UnusablePhotograph, ladder, read_photograph
+from juniper.photograph import UnusablePhotograph, read_with_copies
 
 
 def receive(brief, upload, user=None, link=None, said="", phone="") -> Arrival:
@@ -51,7 +51,7 @@ def look_at(pk: int) -> None:
         try:
             with arrival.file.open("rb") as file:
                 data = file.read()
-            read = read_photograph(data, arrival.name)
+            read, copies = read_with_copies(data, arrival.name)
         except FileNotFoundError:
             _fail(arrival, "The file is not there any more. Send the picture again.")
             return
@@ -63,19 +63,14 @@ def look_at(pk: int) -> None:
         if twin is not None:
             arrival.state, arrival.piece, arrival.photograph = Arrival.State.DUPLICATE, twin.piece, twin.photograph
             arrival.reason = "The same picture came before."
-            arrival.thumb.save("thumb.jpg", ContentFile(ladder(data, only="thumb")["thumb"]), save=False)
+            arrival.thumb.save("thumb.jpg", ContentFile(copies.made("thumb")["thumb"]), save=False)
             arrival.save()
             return
         arrival.view = arrival.view or view_in(arrival.name)
         piece, arrival.matched = _whose(arrival, read.card.code if read.card else None)
         if piece is not None and arrival.matched != Arrival.By.CARD and (words := _in_the_way(arrival, piece)):
             piece, arrival.matched, arrival.reason = None, "", words
-        try:
-            copies = ladder(data, only="" if piece else "thumb")
-        except UnusablePhotograph as error:
-            _fail(arrival, str(error))
-            return
-        arrival.thumb.save("thumb.jpg", ContentFile(copies["thumb"]), save=False)
+        arrival.thumb.save("thumb.jpg", ContentFile(copies.made("thumb")["thumb"]), save=False)
         if piece is None:
             arrival.state = Arrival.State.UNMATCHED
             arrival.save()

@@ -28,7 +28,7 @@ class View(models.TextChoices):
 
 class Piece(models.Model):
     """What one student makes for one brief; `code` is what its reference card carries, `dominant` the
-    principle that it declares to be its own. `revision` counts what markers did to it, the last by `changed_by`."""
+    principle that it declares to be its own. A mark that was given stays as it is; while the piece is `reopened` it may be changed. `revision` counts what markers did to it, the last by `changed_by`."""
 
     class State(models.TextChoices):
         WAITING = "waiting", "waits for a photograph"
@@ -43,6 +43,7 @@ class Piece(models.Model):
     state = models.CharField(max_length=12, choices=State, default=State.WAITING)
     code = models.CharField(max_length=8, unique=True, default=new_code)
     dominant = models.CharField(max_length=12, blank=True, choices=[("", "none declared"), *((d, d) for d in DOMINANTS)])
+    reopened = models.BooleanField(default=False)
     revision = models.PositiveIntegerField(default=0)
     changed_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True, related_name="+")
     changed_at = models.DateTimeField(null=True)
@@ -66,6 +67,16 @@ class Piece(models.Model):
     def shown_code(self):
         """The code as printed on the card."""
         return shown(self.code)
+
+    @property
+    def settled(self) -> bool:
+        """Whether its mark is given, and nobody has opened it again to change it."""
+        return self.state in (Piece.State.MARKED, Piece.State.RETURNED) and not self.reopened
+
+    @property
+    def given(self):
+        """The mark that was given, or None."""
+        return getattr(self, "mark", None) if self.state in (Piece.State.MARKED, Piece.State.RETURNED) else None
 
     def view(self, view):
         """The photograph in force of one view: the newest that is current, or None."""

@@ -5,15 +5,18 @@ from collections.abc import Callable
 
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
+from procrastinate.exceptions import AlreadyEnqueued
 
 from heath.bench.standing import keep_standing
-from heath.intake.adding import give_up_photograph, see_photograph
+from heath.intake.adding import give_up_photograph, look_again, see_photograph
 from heath.intake.arriving import give_up_arrival, let_originals_go, look_at
-from heath.intake.models import Photograph, Piece
+from heath.intake.models import Photograph, Piece, View
+from juniper import VERSION
 from juniper.scene import NoCutOut, installed_cutout
 
 log = logging.getLogger(__name__)
-LATER = -10  # priority of a second look: new pictures come first
+LATER, LATEST = -10, -20  # priorities of a second look, and of how steady it is: new pictures come first
+MOST_RENEWED = 40  # photographs of an older core that are looked at anew at once
 MOST_TRIES = 4
 RETRY = RetryStrategy(max_attempts=MOST_TRIES, wait=2, linear_wait=4)
 GIVEN_UP = f"The picture could not be worked on, although it was tried {MOST_TRIES} times. Save it anew as JPEG and add it again."
@@ -59,6 +62,8 @@ def measure(photograph_id: int):
         keep_standing(piece)  # so that the line-up need not wait for it
     if doubtful and installed_cutout() is not None:
         look_twice.configure(priority=LATER).defer(photograph_id=photograph_id)
+    if photograph.view == View.FRONT and piece.state == Piece.State.MARKING:
+        look_steadily.configure(priority=LATEST).defer(photograph_id=photograph_id)
 
 
 @app.task(name="intake.look_twice", retry=RETRY)
@@ -72,6 +77,40 @@ def look_twice(photograph_id: int):
         see_photograph(photograph, cutout)
     except NoCutOut as error:
         log.warning("The second engine could not be used: %s", error)
+
+
+@app.task(name="intake.look_steadily", retry=RETRY)
+def look_steadily(photograph_id: int):
+    """Find out how steadily a photograph is seen, unless its mark is given already or somebody works on it."""
+    photograph = Photograph.objects.filter(pk=photograph_id, current=True, fault="").first()
+    if (
+        photograph is None
+        or not photograph.scene
+        or photograph.piece.state != Piece.State.MARKING
+        or photograph.corrections.exists()
+    ):
+        return
+    look_again(photograph)
+    keep_standing(Piece.objects.get(pk=photograph.piece_id))
+
+
+def renew_old() -> int:
+    """Set photographs that an older core looked at, and whose mark is not given, to be looked at anew; how many. What people put right stays over it."""
+    old = Photograph.objects.filter(current=True, piece__state=Piece.State.MARKING).exclude(core_version=VERSION)
+    chosen = list(old.order_by("-pk").values_list("pk", flat=True)[:MOST_RENEWED])
+    for pk in chosen:
+        try:
+            measure_photograph.configure(priority=LATER, queueing_lock=f"renew {pk}").defer(photograph_id=pk)
+        except AlreadyEnqueued:
+            continue
+    return len(chosen)
+
+
+@app.periodic(cron="*/5 * * * *")
+@app.task(name="intake.renew_old", queueing_lock="renew-old")
+def renew(timestamp: int):
+    """Look anew at what an older core saw."""
+    renew_old()
 
 
 def see_again(brief):

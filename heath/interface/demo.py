@@ -8,8 +8,9 @@ from multiprocessing import get_context
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import transaction
 
-from heath.bench.accepting import accept_marks
+from heath.bench.accepting import accept_marks, confirm_handles
 from heath.bench.changing import remember
+from heath.bench.reading import read
 from heath.briefs.models import Brief
 from heath.classes.models import Course, Student
 from heath.intake.adding import add_photograph, see_photograph
@@ -215,6 +216,8 @@ def _marked(brief, one: Set, by) -> None:
         brief.exemplar = pieces[0]
         brief.save(update_fields=["exemplar"])
     for place, piece in enumerate(pieces[: one.returned + one.marked]):
+        if read(piece).to_check:
+            confirm_handles(piece.photograph, by)
         accept_marks(piece, by)
         if place < one.returned:
             issue_sheet(piece, by)

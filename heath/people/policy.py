@@ -70,6 +70,7 @@ _MARKING = (
     "override",
     "photograph-add",
     "remark",
+    "reopen",
     "take-back",
     "try",
     "undo",

@@ -11,7 +11,7 @@ from heath.returns.models import ReturnSheet
 
 CHANGED = 0.5  # of ten: a family's mark that differs by less is the same
 DETAILED = 9  # rules shown with their band
-SHOWN = {"height_ratio", "left_weight_share", "focal_height", "twin_tips"}
+SHOWN = ("height_ratio", "left_weight_share", "focal_height", "twin_tips")
 
 
 def figures(piece, reading: Reading) -> dict:
@@ -75,7 +75,9 @@ def figures(piece, reading: Reading) -> dict:
         "waived": [{"title": x.rule.title, "reason": x.overridden.rstrip(".")} for x in verdict.lines if x.state == "waived"],
         "capped": verdict.capped_by,
         "unsafe": verdict.unsafe,
+        "breaks": list(verdict.breaks),
         "before": before(piece, verdict),
+        "changed": changed(piece),
         "planned": planned(piece, reading),
     }
 
@@ -89,6 +91,24 @@ def planned(piece, reading: Reading) -> str:
     own = pot.height != float(piece.brief.container_height_cm)
     vessel = f"In this vessel, {pot.height:.0f} cm high by the card: planned" if own else "Planned"
     return f"{vessel} {plan.height:.0f} cm over the rim, made {height.value * pot.height:.0f} cm; {plan.low:.0f} to {plan.high:.0f} cm is as taught."
+
+
+def changed(piece) -> str:
+    """What became of the mark since the sheet before, in a sentence; '' on the first sheet or where it is the same."""
+    last = piece.sheets.order_by("version").last()
+    if last is None:
+        return ""
+    steps = list(piece.mark_changes.filter(made_at__gt=last.issued_at))
+    if not steps or steps[0].old is None or steps[-1].new is None:
+        return ""
+    reasons = "; ".join(dict.fromkeys(s.why for s in steps if s.why))
+    old, new = round(steps[0].old), round(steps[-1].new)
+    words = (
+        f"Since sheet {last.version} the mark went from {old} to {new}"
+        if old != new
+        else f"Sheet {last.version} was looked at again"
+    )
+    return f"{words}{': ' + reasons if reasons else ''}."
 
 
 def before(piece, verdict) -> dict | None:
@@ -122,7 +142,7 @@ def _listed(names: list[str]) -> str:
 
 
 def _short(line) -> dict:
-    return {"title": line.rule.title, "value": "" if line.rule.check else figure(line.finding), "score": round(line.score, 1)}
+    return {"title": line.rule.title, "value": "" if line.rule.asks else figure(line.finding), "score": round(line.score, 1)}
 
 
 def _line(line) -> dict:
@@ -138,6 +158,7 @@ def _line(line) -> dict:
         "state": line.state,
         "borderline": line.borderline,
         "advice": line.advice,
+        "goals": line.goals if line.score is not None and line.score < 8 else "",
         "reason": line.overridden or ("" if finding.measured else finding.reason or ""),
         "spoken": bool(line.overridden),
     }

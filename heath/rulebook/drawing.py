@@ -11,10 +11,10 @@ import numpy as np
 from django.utils.html import format_html, format_html_join
 
 from heath.interface.drawing import drawable
-from juniper.marking import measure_photograph
+from juniper.assessment import analyse
 from juniper.measures import DEFINITIONS, Definition
 from juniper.photobooth import frame
-from juniper.rules import Band
+from juniper.rules import Band, Brief
 from juniper.scene import Label
 
 WIDTH, MARGIN = 260.0, 8.0
@@ -74,21 +74,22 @@ class Shown:
 @cache
 def _example(piece: int, form: str):
     data = frame(piece, "front").jpeg
-    done = measure_photograph(data, container_height_cm=24.0, form=form)
+    done = analyse(data)
+    found = done.measured(Brief(form=form, container_height_cm=24.0))
     paths = []
     for label in (Label.PLANT, Label.CONTAINER):
         edges, _ = cv2.findContours((done.raster.labels == label).astype(np.uint8), cv2.RETR_CCOMP, cv2.CHAIN_APPROX_SIMPLE)
         parts = [cv2.approxPolyDP(e, 1.0, True).reshape(-1, 2) / done.raster.scale for e in edges if cv2.contourArea(e) > 12]
         paths.append("".join("M" + "L".join(f"{x:.0f} {y:.0f}" for x, y in part) + "Z" for part in parts))
-    return done, paths
+    return done, found, paths
 
 
 def shown_measures() -> list[Shown]:
     """Every measure in the order of its family, drawn on a piece of the simulated roll."""
     out = []
     for name, definition in DEFINITIONS.items():
-        done, (plant, container) = _example(*EXAMPLES[name in STEMS])
-        found = done.findings.by_name.get(name)
+        done, measured, (plant, container) = _example(*EXAMPLES[name in STEMS])
+        found = measured.by_name.get(name)
         labels = (
             np.column_stack(np.nonzero(np.isin(done.raster.labels, (Label.PLANT, Label.CONTAINER)))[::-1]) / done.raster.scale
         )

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from heath.bench.reading import read
 from heath.intake.models import Piece
 from heath.rulebook.models import RuleSetVersion
-from juniper.rules import Override, judge
 
 
 @dataclass(frozen=True)
@@ -35,9 +34,7 @@ def effects(draft: RuleSetVersion, pieces) -> list[Effect]:
     """What a draft would have done to pieces already marked, the largest change first. Nothing is written."""
     out = []
     for piece in pieces:
-        reading = read(piece)
-        said = tuple(Override(o.rule, o.score, o.reason) for o in reading.overrides)
-        new = judge(reading.findings, draft.rule_set, reading.brief, said, reading.answers)
+        new = read(piece).assessment.under(draft.rule_set).verdict
         old = piece.mark
         out.append(Effect(piece, old.score, new.score, old.verdict.get("award", ""), new.award))
     return sorted(out, key=lambda e: -abs(e.step))

@@ -10,9 +10,9 @@ from pathlib import Path
 
 import numpy as np
 
+from juniper.assessment import Analysis, analyse
 from juniper.evaluation.sheet import tile
 from juniper.evaluation.truth import Truth, truth_beside
-from juniper.marking import Measured, measure_photograph
 from juniper.photograph import UnusablePhotograph
 from juniper.scene import Bloom, CutOut, Label, NothingFound, installed_cutout
 from juniper.scene.container.datum import NEEDS_CHECK_BELOW
@@ -104,12 +104,12 @@ def bloom_counts(found: Sequence[Bloom], truth: Sequence[dict], pixels: int) -> 
 
 def compare(
     name: str, data: bytes, truth: Truth, cutout: CutOut | None = None, sized: bool = False
-) -> tuple[Row, Measured | None]:
+) -> tuple[Row, Analysis | None]:
     """Measure a photograph untouched and hold it against its truth; `sized` tells it the container's height, as a brief does.
     Returns what was measured beside the row, None where nothing was."""
     began = time.perf_counter()
     try:
-        done = measure_photograph(data, cutout=cutout, container_height_cm=truth.height_cm if sized else None)
+        done = analyse(data, cutout=cutout, container_height_cm=truth.height_cm if sized else None)
     except (UnusablePhotograph, NothingFound) as error:
         return Row(
             name, truth.backdrop, truth.kind, ratio_truth=truth.ratio, blooms=(len(truth.blooms), 0, 0, 0), fault=str(error),
@@ -117,7 +117,7 @@ def compare(
         ), None  # fmt: skip
     spent = time.perf_counter() - began
     high, up, right = truth.height, truth.up, np.array([-truth.up[1], truth.up[0]])
-    datum, found = done.scene.datum, done.findings
+    datum, found = done.scene.datum, done.measured()
     own, shown = (found[n].value if found[n].measured else None for n in ("height_ratio", "height_ratio_image"))
     ratio = float(shown) if shown is not None else float("nan")
     overlaps, given = (0.0, 0.0), 1.0

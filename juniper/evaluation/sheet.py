@@ -12,16 +12,16 @@ from PIL import Image, ImageOps
 from juniper.scene.parts import Label
 
 if TYPE_CHECKING:
+    from juniper.assessment import Analysis
     from juniper.evaluation.accuracy import Row
     from juniper.evaluation.truth import Truth
-    from juniper.marking import Measured
 
 SIDE, WORDS, ACROSS = 380, 30, 5  # pixels of a tile and of the words above it; tiles in a row
 PLANT, CONTAINER = (40, 200, 40), (255, 90, 0)  # blue, green, red
 FOUND, TRUE = (0, 255, 255), (255, 0, 255)
 
 
-def tile(data: bytes, row: Row, done: Measured | None, truth: Truth) -> np.ndarray:
+def tile(data: bytes, row: Row, done: Analysis | None, truth: Truth) -> np.ndarray:
     """One picture (its bytes) with what was found: uint8 (WORDS + SIDE, SIDE, 3), blue first. Outlines of container and plant are lines, handles found
     are crosses, true ones rings."""
     picture = ImageOps.exif_transpose(Image.open(io.BytesIO(data))).convert("RGB")

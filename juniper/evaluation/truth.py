@@ -17,7 +17,8 @@ class Truth:
     """What is true of a picture; what its folder does not tell is None.
 
     Points in pixels; `ratio` is the height ratio that the upright picture shows, `own_ratio` the piece's own; `mask` (h, w) uint8 holds 0 backdrop,
-    1 table, 2 container, 3 plant, 4 other things; `blooms` have `centre`, `radius` and `visible_px`.
+    1 table, 2 container, 3 plant, 4 other things; `blooms` have `centre`, `radius`, `visible_px`, `sort` (kind and hue), `role` and `hex`; `pitch` of
+    the camera in radians, looking down above 0, and its `focal` length in pixels.
     """
 
     rim: Point
@@ -35,6 +36,8 @@ class Truth:
     glass: bool = False
     kind: str = ""
     backdrop: str = ""
+    pitch: float | None = None
+    focal: float | None = None
 
     @property
     def height(self) -> float:
@@ -85,11 +88,19 @@ def _by_eye(d: dict) -> Truth:
 def _second_studio(d: dict, mask: np.ndarray | None) -> Truth:
     c, ratios = d["container"], d["ratios"]
     shown = (b for b in d["blooms"] if b["centre_px"] is not None)  # one that is hidden altogether has no place
-    blooms = tuple({"centre": b["centre_px"], "radius": b["radius_px"], "visible_px": b["visible_px"]} for b in shown)
+    blooms = tuple(
+        {
+            "centre": b["centre_px"], "radius": b["radius_px"], "visible_px": b["visible_px"], "role": b["role"],
+            "sort": f"{b['hue_name']} {b['kind']}", "hex": b["colour_srgb_hex"],
+        }
+        for b in shown
+    )  # fmt: skip
+    camera = d["camera"]
+    focal = max(d["image"].values()) / 2 / float(np.tan(np.radians(camera["fov_long_side_deg"]) / 2))
     return Truth(
         tuple(c["rim_centre_px"]), tuple(c["base_centre_px"]), tuple(c["rim_left_px"]), tuple(c["rim_right_px"]), tuple(d["plant"]["top_px"]),
         ratios["height_ratio_image"], ratios["height_ratio_3d"], mask, d["balance"]["left_area_share"], d["areas"]["foliage_share"], blooms,
-        c["height_cm"], bool(c["clear"]), c["kind"], d.get("backdrop", ""),
+        c["height_cm"], bool(c["clear"]), c["kind"], d.get("backdrop", ""), float(np.radians(camera["pitch_deg"])), focal,
     )  # fmt: skip
 
 
@@ -98,8 +109,21 @@ def _traced(d: dict, mask: np.ndarray | None) -> Truth:
     own = found.get("height_ratio_3d")
     if own is None and "height_above_rim_cm" in plant and c.get("height_cm"):
         own = plant["height_above_rim_cm"] / c["height_cm"]
+    keys = ("centre", "radius", "visible_px", "role")
+    blooms = tuple(
+        {k: b[k] for k in keys} | {"sort": f"{b['hue']} {b.get('kind', '')}", "hex": b.get("mean_hex", b["albedo_hex"])} for b in d["blooms"]
+    )  # fmt: skip
+    pitch = d.get("camera", {}).get("pitch_deg")
     return Truth(
         tuple(c["rim"]), tuple(c["base"]), tuple(c["rim_left"]), tuple(c["rim_right"]), tuple(plant["top"]), found["height_ratio"], own, mask,
-        found["left_area_share"], found["foliage_share"], tuple(d["blooms"]), c.get("height_cm"), bool(c.get("clear")), c.get("kind", ""),
-        str(d.get("backdrop", "")),
+        found["left_area_share"], found["foliage_share"], blooms, c.get("height_cm"), bool(c.get("clear")), c.get("kind", ""),
+        str(d.get("backdrop", "")), pitch and float(np.radians(-pitch)), _focal_of(d),
     )  # fmt: skip
+
+
+def _focal_of(d: dict) -> float | None:
+    """Focal length in pixels of a traced picture, where its truth tells it."""
+    camera = d.get("camera", {})
+    if "fov_y_deg" in camera:
+        return d["image"]["height"] / 2 / float(np.tan(np.radians(camera["fov_y_deg"]) / 2))
+    return camera.get("focal_px")

@@ -8,6 +8,8 @@ import numpy as np
 from juniper.measures.finding import Mark
 from juniper.measures.surface import View
 
+FOOT_LEVEL = 0.02  # of the container's height over the base point: a foot's edge is rounded there
+
 
 def left_area_share(view: View) -> float:
     """Share of plant pixels to the viewer's left of the axis."""
@@ -43,15 +45,23 @@ def weight_height(view: View) -> float:
 
 
 def half_foot(view: View) -> float:
-    """Half the width of the container's foot, pixels, read off its lowest fifth."""
+    """Half the width of the container's foot, pixels: of its outline at the table, where the base point lies."""
     along, side = view.place(view.surface.wall_hull) if len(view.surface.wall_hull) else (np.zeros(0), np.zeros(0))
-    foot = side[along < -0.8 * view.container_height]
-    half = (foot.max() - foot.min()) / 2 if len(foot) > 1 else view.rim_width / 2
-    return max(float(half), 1.0)
+    level = -(1 - FOOT_LEVEL) * view.container_height
+    below = along < level
+    crossed = np.flatnonzero(below != np.roll(below, -1))
+    if len(crossed) < 2:  # the base point lies under the outline, or no wall was made out
+        foot = side[along < along.min() + 2 * FOOT_LEVEL * view.container_height] if len(along) else np.zeros(0)
+        return max(float(np.ptp(foot)) / 2 if len(foot) > 1 else view.rim_width / 2, 1.0)
+    after = (crossed + 1) % len(along)
+    part = (level - along[crossed]) / (along[after] - along[crossed])
+    ends = side[crossed] + part * (side[after] - side[crossed])
+    return max(float(np.ptp(ends)) / 2, 1.0)
 
 
 def weight_offset(view: View) -> float:
-    """Distance of the centre of weight from the axis over half the foot's width; beyond 1 the piece may tip."""
+    """Distance of the centre of visual weight from the axis over half the foot's width. A picture does not tell what vessel and water weigh: past 1 the
+    plant leans beyond its foot, which is a reason to try how it stands, no finding that it falls."""
     return abs(view.centre[1]) / half_foot(view)
 
 
@@ -110,6 +120,6 @@ def arithmetic(view: View) -> dict[str, str]:
         "heavier_share": f"weight left {view.left_weight:.0f} of {view.total:.0f}; the heavier side's part of it",
         "moment_ratio": f"weight × distance: left {left:.3g} ÷ right {right:.3g}",
         "weight_height": f"centre of weight {along:.0f} px above the rim ÷ plant height {view.plant_height:.0f} px",
-        "weight_offset": f"centre of weight {abs(side):.0f} px from the axis, against half the foot",
+        "weight_offset": f"centre of weight {abs(side):.0f} px from the axis ÷ half the foot {half_foot(view):.0f} px",
         "outline_symmetry": "outline laid over its mirror image in the axis: common area ÷ joint area",
     }

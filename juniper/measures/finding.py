@@ -28,7 +28,8 @@ class Finding:
 
     `value` is None when `measured` is False, and `reason` says why in words. `uncertainty` is one
     standard deviation in the unit of the value. `arithmetic` shows how the figure was made, `view` from which photograph: `evidence` lies
-    in the pixels of that one.
+    in the pixels of that one. `confirmed` is what the uncertainty would be were the handles confirmed where they stand, and `unsure_of` the handle that
+    it rests on most.
     """
 
     name: str
@@ -41,6 +42,8 @@ class Finding:
     arithmetic: str = ""
     evidence: tuple[Mark, ...] = ()
     view: str = "front"
+    confirmed: float | None = None
+    unsure_of: str = ""
 
     @staticmethod
     def missing(name: str, family: str, unit: str, reason: str) -> Finding:

@@ -13,6 +13,7 @@ from juniper.scene.stems import Stem
 Tip = tuple[float, float, float]
 LEVEL = 0.1  # of plant height: tips further apart stand at another level: long, medium, short
 APART = 12.0  # degrees between two stems whose crossing tells where they spring from
+SLIM = 0.25  # of the plant's width: what stands over the rest is no broader, a single stem's head (common practice)
 THIN = 0.012  # of plant height: the half breadth up to which a line is a naked stem
 
 
@@ -49,16 +50,14 @@ def tip_step(view: View) -> float:
 def clearance(view: View) -> float:
     """How far the tallest stands over the next group, as a share of plant height: the upper part in which the plant is
     no broader than a single stem's head."""
-    rows = np.linspace(0, 1, 41)
-    index = np.clip((view.along / view.plant_height * 40).astype(int), -1, 40)
-    keep = index >= 0
-    wide = np.zeros(41)
-    low, high = np.full(41, np.inf), np.full(41, -np.inf)
+    rows = max(int(view.plant_height * view.surface.scale), 1)  # about one to a pixel of the raster
+    index = np.minimum((view.along / view.plant_height * rows).astype(int), rows - 1)
+    keep = view.along >= 0
+    low, high = np.full(rows, np.inf), np.full(rows, -np.inf)
     np.minimum.at(low, index[keep], view.side[keep])
     np.maximum.at(high, index[keep], view.side[keep])
-    wide = np.where(np.isfinite(low), high - low, 0.0)
-    full = np.flatnonzero(wide > 0.25 * view.plant_width)
-    return float(1 - rows[full[-1]]) if len(full) else float("nan")
+    full = np.flatnonzero(high - low > SLIM * view.plant_width)
+    return float(1 - (full[-1] + 1) / rows) if len(full) else float("nan")
 
 
 def drawn_clearance(view: View, share: float) -> tuple[Mark, ...]:

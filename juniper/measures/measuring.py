@@ -22,8 +22,9 @@ from juniper.measures.colours import Colours, colour_findings, colours_of, told_
 from juniper.measures.counterweight import Scales, scales_of
 from juniper.measures.finding import Finding, Mark
 from juniper.measures.form import drawn_fit, fit_form
+from juniper.measures.seeing import DATUM_HOLDS, SEEING
 from juniper.measures.surface import Surface, View
-from juniper.scene.container.datum import Datum
+from juniper.scene.container.datum import HANDLES, Datum
 from juniper.scene.scene import LIGHTS, Scene
 from juniper.scene.stems import Stem, find_stems
 
@@ -35,7 +36,8 @@ EDGE = 1.0
 @dataclass(frozen=True)
 class Findings:
     """The measures of one photograph by name, its scheme, the scale in cm per pixel if known, the two sides of the piece, and
-    the heights of its tips over the rim in container heights, the tallest first; `colours` is what its palette tells by itself."""
+    the heights of its tips over the rim in container heights, the tallest first; `colours` is what its palette tells by itself. `needs_check` is whether the
+    datum is doubtful, `lean` by how many degrees the tallest stem leans, either way."""
 
     by_name: dict[str, Finding]
     scheme: Scheme | None
@@ -47,6 +49,8 @@ class Findings:
     scales: Scales | None = None
     tips: tuple[float, ...] = ()
     colours: Colours | None = None
+    needs_check: bool = False
+    lean: float = 0.0
 
     def __getitem__(self, name: str) -> Finding:
         return self.by_name[name]
@@ -79,6 +83,7 @@ GEOMETRY: dict[str, Callable[[View], float]] = {
 UNTOLD = {"rim_cover": "no wall was made out under the rim: it may be glass"}
 NEEDS_FOCAL = {"focal_height", "focal_offset", "eye_distance"}
 LIP = 0.12  # of the rim: how far its cover is off where leaves hide the lip itself (against 56 simulated pictures)
+AT_TOP = 0.1  # of plant height: a stem whose tip lies no further from the top carries it
 FOCAL_HAND = 0.02  # of plant height: two people name a focal point this far apart (common practice)
 
 
@@ -93,10 +98,11 @@ def measure(
     with_green: bool = False,
     split: tuple[float, ...] = SPLIT,
     unsure: Mapping[str, float] | None = None,
+    focal_put: bool = False,
 ) -> Findings:
     """Every measure of a piece under a datum and focal point (both in photograph pixels); `form` is the one the brief asks for, and
     `stems` the main lines in force (those found under this datum, if None); `with_green` whether green foliage belongs to the scheme, `split` how much of the flowers the first, second and other colours should hold.
-    `unsure` has uncertainties found near by, by measure, to be taken over while a handle moves.
+    `unsure` has uncertainties found near by, by measure, to be taken over while a handle moves; `focal_put` is whether a person put the focal point.
 
     Nothing is decoded or separated here: a moved handle costs only this call.
     """
@@ -121,6 +127,7 @@ def measure(
         found["focal_dominance"] = _dominance(scene, focal_at)
         found["behind_share"] = _missing("behind_share", "it needs the side view")
     found.update(colour_findings(view, scene, split))
+    found = {name: _seen(f, dict(scene.unsteady), unsure or {}, focal_put) for name, f in found.items()}
     if cm:
         found = {name: replace(f, arithmetic=_with_centimetres(f.arithmetic, cm)) for name, f in found.items()}
     left, right = view.extremes
@@ -129,7 +136,28 @@ def measure(
         scheme = _steady(scheme, scene.palette, LIGHTS[scene.light], with_green)
     colours = colours_of(scene.palette, scene.blooms) if scene.has_colour else None
     tips = tuple(along / view.container_height for along, _, _ in view.tips) if stands else ()
-    return Findings(found, scheme, cm, view.top, left, right, surface.area_px, scales, tips, colours)
+    lean = _lean_of_tallest(view, stems) if stands else 0.0
+    return Findings(
+        found, scheme, cm, view.top, left, right, surface.area_px, scales, tips, colours, datum.needs_check, lean
+    )  # fmt: skip
+
+
+def _seen(found: Finding, unsteady: Mapping[str, float], unsure: Mapping[str, float], focal_put: bool) -> Finding:
+    """A finding with the uncertainty of seeing added to that of the datum; one that was taken over has it already."""
+    seeing = SEEING.get(found.name)
+    if seeing is None or not found.measured or found.name in unsure or (focal_put and found.name in NEEDS_FOCAL):
+        return found
+    own = seeing.uncertainty(found.value, unsteady.get(found.name))
+    confirmed = None if found.confirmed is None else float(np.hypot(found.confirmed, own))
+    return replace(found, uncertainty=float(np.hypot(found.uncertainty, own)), confirmed=confirmed)
+
+
+def _lean_of_tallest(view: View, stems: tuple[Stem, ...]) -> float:
+    """Degrees by which the stem that ends nearest to the plant's top leans, either way; 0 where none ends there."""
+    near = min(stems, key=lambda s: float(np.hypot(*np.subtract(s.tip, view.top))), default=None)
+    if near is None or np.hypot(*np.subtract(near.tip, view.top)) > AT_TOP * view.plant_height:
+        return 0.0
+    return abs(lines.stem_lean(view, near))
 
 
 PIXELS = re.compile(r"(\d+) px(?! =)")
@@ -140,20 +168,36 @@ def _with_centimetres(words: str, cm: float) -> str:
     return PIXELS.sub(lambda found: f"{found[0]} ({float(found[1]) * cm:.1f} cm)", words)
 
 
-def _geometry(view: View, cm: float | None, scene: Scene, unsure: Mapping[str, float]) -> dict[str, Finding]:
-    spread = view.datum.spread
-    shifts = [
-        (view.shifted(rim=spread.rim), view.shifted(rim=-spread.rim)),
-        (view.shifted(base=spread.base), view.shifted(base=-spread.base)),
-        (view.shifted(lean=spread.across), view.shifted(lean=-spread.across)),
-        (view.shifted(sideways=spread.across), view.shifted(sideways=-spread.across)),
+@dataclass(frozen=True)
+class _Shift:
+    """A part of the datum or the camera that may be off: what it is called, the view off one way and the other, and by what share of that it
+    still may be off once a person has confirmed the handles."""
+
+    name: str
+    views: tuple[View, View]
+    left: float
+
+
+def _shifts(view: View) -> list[_Shift]:
+    spread, hand = view.datum.spread, view.datum.by_hand
+
+    def both(name: str, left: float, **how: float) -> _Shift:
+        return _Shift(name, tuple(view.shifted(**{n: sign * v for n, v in how.items()}) for sign in (1, -1)), left)
+
+    ways = [
+        ("rim", spread.rim, "rim"),
+        ("base", spread.base, "foot"),
+        ("lean", spread.across, "axis"),
+        ("sideways", spread.across, "axis"),
     ]
+    out = [both(called, min(1.0, hand / max(by, 1e-9)), **{way: by}) for way, by, called in ways]
     if view.pose is not None:
-        pitch, focal = view.pose.doubt, view.pose.focal_doubt
-        shifts += [
-            (view.shifted(pitch=pitch), view.shifted(pitch=-pitch)),
-            (view.shifted(focal=focal), view.shifted(focal=-focal)),
-        ]
+        out += [both("camera", 1.0, pitch=view.pose.doubt), both("camera", 1.0, focal=view.pose.focal_doubt)]
+    return out
+
+
+def _geometry(view: View, cm: float | None, scene: Scene, unsure: Mapping[str, float]) -> dict[str, Finding]:
+    shifts = _shifts(view)
     edge = EDGE / view.surface.scale / view.plant_height
     words = {**proportion.arithmetic(view, cm), **balance.arithmetic(view)}
     marks = _marks(view, scene)
@@ -167,10 +211,11 @@ def _geometry(view: View, cm: float | None, scene: Scene, unsure: Mapping[str, f
         if not np.isfinite(value):
             out[name] = _missing(name, UNTOLD.get(name, "nothing lies on one side of the axis"))
             continue
-        variance = 0.0 if name in unsure else _variance(function, shifts)
+        parts = [] if name in unsure else _variances(function, shifts)
+        rest = 0.0
         if name in NEEDS_FOCAL:
             across = view.plant_height / max(view.plant_width / 2, 1) if name == "focal_offset" else 1.0
-            variance += (FOCAL_HAND * across) ** 2
+            rest += (FOCAL_HAND * across) ** 2
             place = view.place(np.array([view.focal]))
             if name == "eye_distance":
                 apart = np.hypot(*np.subtract(view.surface.eye_at, view.focal))
@@ -182,20 +227,25 @@ def _geometry(view: View, cm: float | None, scene: Scene, unsure: Mapping[str, f
             else:
                 words[name] = f"{abs(float(place[1][0])):.0f} px from the axis ÷ half of plant width {view.plant_width:.0f} px"
         elif family == "proportion":
-            variance += (value * edge) ** 2
+            rest += (value * edge) ** 2
         if name == "rim_cover":
-            variance += LIP**2
+            rest += LIP**2
             words[name] = f"plant shows along {100 * value:.0f} of 100 parts of the rim line"
-        doubt = unsure.get(name, float(np.sqrt(variance)))
-        out[name] = Finding(name, family, value, unit, doubt, arithmetic=words.get(name, ""), evidence=marks.get(name, ()))
+        doubt = unsure.get(name, float(np.sqrt(sum(v for v, _ in parts) + rest)))
+        sure = float(np.sqrt(sum(v * s.left**2 for v, s in parts) + rest)) if parts else None
+        chief = max(parts, key=lambda p: p[0] * (1 - p[1].left ** 2), default=None)
+        out[name] = Finding(
+            name, family, value, unit, doubt, arithmetic=words.get(name, ""), evidence=marks.get(name, ()),
+            confirmed=sure if view.datum.put < HANDLES else None, unsure_of=chief[1].name if chief else "",
+        )  # fmt: skip
     return out
 
 
-def _variance(function: Callable[[View], float], shifts: list[tuple[View, View]]) -> float:
-    """Variance of a measure whose datum may be off one way or the other, to first order (JCGM 100:2008, 5.1)."""
+def _variances(function: Callable[[View], float], shifts: list[_Shift]) -> list[tuple[float, _Shift]]:
+    """Variance of a measure by each part that may be off one way or the other, to first order (JCGM 100:2008, 5.1)."""
     with np.errstate(all="ignore"):
-        halves = [(function(a) - function(b)) / 2 for a, b in shifts]
-    return sum(h * h for h in halves if np.isfinite(h))
+        halves = [(DATUM_HOLDS * (function(s.views[0]) - function(s.views[1])) / 2, s) for s in shifts]
+    return [(h * h, s) for h, s in halves if np.isfinite(h)]
 
 
 def _marks(view: View, scene: Scene) -> dict[str, tuple[Mark, ...]]:

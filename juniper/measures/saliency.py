@@ -13,7 +13,7 @@ import numpy as np
 WIDE = 64  # pixels, after the paper
 ROOM = 8  # pixels about the piece, where its two sides would else be neighbours to the transform
 MEAN = 3  # pixels of the spectrum's local mean
-SMOOTH = 2.5  # pixels of the last smoothing: the paper leaves it open; a bloom is about that large
+SMOOTH = 8.0  # pixels, standard deviation of the last smoothing, after the paper (from memory)
 
 
 def spectral_residual(light: np.ndarray) -> np.ndarray:
@@ -39,5 +39,6 @@ def eye_map(light: np.ndarray, plant: np.ndarray) -> np.ndarray:
     small = cv2.copyMakeBorder(cv2.resize(calm, size, interpolation=cv2.INTER_AREA), *[ROOM] * 4, cv2.BORDER_REPLICATE)
     seen = spectral_residual(small)[ROOM:-ROOM, ROOM:-ROOM]
     out = np.zeros(plant.shape, np.float32)
-    out[part] = cv2.resize(seen, (wide, high), interpolation=cv2.INTER_LINEAR) * own
+    # Smoothed so widely, the peak lies between the grid's pixels: a cubic finds it there, and in a mirrored picture in the mirrored place.
+    out[part] = cv2.resize(seen, (wide, high), interpolation=cv2.INTER_CUBIC) * own
     return out / max(float(out.max()), 1e-12)

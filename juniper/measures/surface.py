@@ -24,6 +24,8 @@ Point = tuple[float, float]
 SAMPLED = 3000  # plant pixels that are enough to tell an uncertainty by
 BINS = 72  # of the plant's width, in which tips are looked for
 THIN = 3  # of the petals' pixels every so many, each way, are looked at
+SPECK = 0.05  # of the container's largest part: smaller ones that lie apart are none of it
+SLICES = 24  # of the container's height, in which its width is read
 CLOSING = 0.06  # of the plant's extent: how far apart twigs may stand and still share an outline
 
 
@@ -41,7 +43,7 @@ class Surface:
     """Plant pixels of a photograph, in its own full pixels.
 
     `x`, `y`, `weight` are (n,) floats; `hull` (m, 2) the plant's convex hull; `wall_hull` the
-    container's, `wall_px` its area; `petals` the number of petal pixels, `flowers` (h, w) their swatches; `light` and
+    container's, `wall_edge` (k, 2) the left and the right end of each of its rows, both without specks that lie apart, `wall_px` its area; `petals` the number of petal pixels, `flowers` (h, w) their swatches; `light` and
     `dark` the lightness L* that nine tenths of the plant lie between; `fill`, `hole` and `hole_outline` describe
     the closed outline; `labels` and `scale` the raster itself; `eye_at` is where the eye goes first; `breadth` (h, w) float16 how far each plant pixel lies from the
     plant's edge, in pixels of the raster.
@@ -52,6 +54,7 @@ class Surface:
     weight: np.ndarray
     hull: np.ndarray
     wall_hull: np.ndarray
+    wall_edge: np.ndarray
     outline: np.ndarray
     area_px: float
     petals: int
@@ -84,7 +87,7 @@ def surface_of(raster: Raster) -> Surface:
     plant = (raster.labels == Label.PLANT).astype(np.uint8)
     ys, xs = np.nonzero(plant)
     back = 1 / raster.scale
-    wall = raster.labels == Label.CONTAINER
+    wall = _without_specks(raster.labels == Label.CONTAINER)
     outline, fill, hole, hole_outline = _closed(plant)
     dark, light = np.percentile(raster.light[ys, xs], (5, 95)) if len(xs) else (0.0, 0.0)
     eye = eye_map(raster.light.astype(np.float32), plant > 0)
@@ -96,6 +99,7 @@ def surface_of(raster: Raster) -> Surface:
         weight=visual_weight(raster.light[ys, xs]),
         hull=(_hull(plant > 0) + 0.5) * back,
         wall_hull=(_hull(wall) + 0.5) * back,
+        wall_edge=_row_ends(wall) * back,
         outline=(outline + 0.5) * back,
         area_px=len(xs) * back * back,
         petals=int((raster.flowers > 0).sum()),
@@ -111,6 +115,25 @@ def surface_of(raster: Raster) -> Surface:
         wall_px=int(wall.sum()) * back * back,
         eye_at=((column + 0.5) * back, (row + 0.5) * back) if len(xs) else None,
     )
+
+
+def _without_specks(wall: np.ndarray) -> np.ndarray:
+    """A container's mask (bool h x w) without parts of less than SPECK of its largest one: what of plant or table was taken for it."""
+    count, numbers, stats, _ = cv2.connectedComponentsWithStats(wall.astype(np.uint8), connectivity=4)
+    if count < 3:
+        return wall
+    area = stats[:, cv2.CC_STAT_AREA].copy()
+    area[0] = 0
+    return (area >= SPECK * area.max())[numbers] & wall
+
+
+def _row_ends(mask: np.ndarray) -> np.ndarray:
+    """Left and right ends (k, 2) of the rows of a mask (bool h x w), in its pixels: a pixel i reaches from i to i + 1."""
+    rows = np.flatnonzero(mask.any(axis=1))
+    if len(rows) == 0:
+        return np.zeros((0, 2))
+    first, last = mask[rows].argmax(axis=1), mask.shape[1] - mask[rows, ::-1].argmax(axis=1)
+    return np.column_stack([np.concatenate([first, last]), np.concatenate([rows, rows]) + 0.5]).astype(float)
 
 
 def _hull(mask: np.ndarray) -> np.ndarray:
@@ -133,8 +156,8 @@ def _closed(plant: np.ndarray) -> tuple[np.ndarray, float, float, np.ndarray]:
     room = 2 * reach + 2
     part = cv2.copyMakeBorder(plant[y : y + h, x : x + w], *([room] * 4), cv2.BORDER_CONSTANT)
     # At half size the closing costs a quarter and moves the outline by less than a pixel of it.
-    half = cv2.resize(part, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
-    half = (half > 0).astype(np.uint8)
+    share = cv2.resize(part.astype(np.float32), None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
+    half = (share >= 0.5).astype(np.uint8)
     kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach | 1, reach | 1))
     closed = cv2.morphologyEx(half, cv2.MORPH_CLOSE, kernel)
     contours, _ = cv2.findContours(closed, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
@@ -154,7 +177,7 @@ def _closed(plant: np.ndarray) -> tuple[np.ndarray, float, float, np.ndarray]:
         edges, _ = cv2.findContours((labels == which).astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
         hole_outline = max(edges, key=cv2.contourArea).reshape(-1, 2) * 2.0 + (x - room, y - room)
     contour = cv2.approxPolyDP(chief, 1.0, True).reshape(-1, 2) * 2.0 + (x - room, y - room)
-    return contour, float((half[whole > 0] > 0).mean()), hole, hole_outline
+    return contour, float(share[whole > 0].mean()), hole, hole_outline
 
 
 @dataclass(frozen=True, eq=False)
@@ -288,14 +311,19 @@ class View:
 
     @cached_property
     def container_width(self) -> float:
-        """Greatest visible width of the container across the axis, never less than its rim."""
-        if len(self.surface.wall_hull) == 0:
+        """Greatest visible width of the container across the axis, never less than its rim: of slices from foot to rim the second broadest, as the broadest
+        may hold a leaf or a shadow."""
+        if len(self.surface.wall_edge) == 0:
             return self.rim_width
-        along, side = self.place(self.surface.wall_hull)
-        on = along > -1.15 * self.container_height
-        span = float(side[on].max() - side[on].min()) if on.any() else 0.0
-        sane = span < 2.5 * max(self.rim_width, self.container_height)
-        return max(span if sane else 0.0, self.rim_width)
+        along, side = self.place(self.surface.wall_edge)
+        at = np.floor((along / self.container_height + 1) * SLICES).astype(int)
+        on = (at >= 0) & (at < SLICES)
+        low, high = np.full(SLICES, np.inf), np.full(SLICES, -np.inf)
+        np.minimum.at(low, at[on], side[on])
+        np.maximum.at(high, at[on], side[on])
+        wide = np.sort(np.where(np.isfinite(low), high - low, 0.0))[-2]
+        sane = wide < 2.5 * max(self.rim_width, self.container_height)
+        return max(float(wide) if sane else 0.0, self.rim_width)
 
     @cached_property
     def tips(self) -> list[tuple[float, float, float]]:

@@ -11,11 +11,11 @@ import cv2
 import numpy as np
 from PIL import Image
 
-from juniper.marking import measure_photograph
+from juniper.assessment import analyse, assess
 from juniper.photobooth.containers import SHELF
 from juniper.photobooth.stood import seen_places
 from juniper.photograph import UnusablePhotograph
-from juniper.rules import FORMS, Brief, judge, school
+from juniper.rules import FORMS, Brief, school
 from juniper.scene import Label, NothingFound
 
 # The rules of the classical school that name a fault, and on which side of the band it lies (-1 below, 1 above, 0 either).
@@ -140,10 +140,11 @@ def judged(path: Path) -> Judged | None:
         container_width_cm=container.get("max_width_cm", container["height_cm"]),
     )
     try:
-        done = measure_photograph(path.read_bytes(), container_height_cm=container["height_cm"], form=brief.form)
+        done = analyse(path.read_bytes())
     except (UnusablePhotograph, NothingFound):
         return None
-    lines = {x.rule.code: x for x in judge(done.findings, school("classical-line-mass"), brief).lines if x.score is not None}
+    verdict = assess((done.as_view(),), brief, school("classical-line-mass")).verdict
+    lines = {x.rule.code: x for x in verdict.lines if x.score is not None}
     named, could = set(), set()
     for fault, rules in NAMES.items():
         for code, side in rules:

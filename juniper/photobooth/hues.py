@@ -9,8 +9,8 @@ from pathlib import Path
 
 import numpy as np
 
+from juniper.assessment import analyse
 from juniper.colour import Swatch, ciede2000, from_hex, lab_from_srgb
-from juniper.marking import measure_photograph
 from juniper.photobooth.capture import Shot, take
 from juniper.photobooth.roll import frame_at
 from juniper.photobooth.stood import NoRoom, with_card
@@ -53,10 +53,11 @@ def coloured(path: Path, kelvin: float | None = None) -> Coloured | None:
         return None
     try:
         data = path.read_bytes() if kelvin is None else take(with_card(frame_at(path)), Shot(code=CODE, kelvin=kelvin)).data
-        done = measure_photograph(data)
+        done = analyse(data)
     except (NoRoom, UnusablePhotograph, NothingFound):
         return None
-    foliage, scheme = done.findings["foliage_share"], done.findings.scheme
+    found = done.measured()
+    foliage, scheme = found["foliage_share"], found.scheme
     share = foliage.value if foliage.measured else truth["findings"]["foliage_share"] + 1
     return held(path.stem, truth, done.scene.palette, share, scheme.name if scheme else "none")
 

@@ -9,8 +9,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 from PIL import Image
 
+from juniper.assessment import analyse
 from juniper.colour.spaces import ciede2000, lab_from_srgb, srgb_from_linear
-from juniper.marking import measure_photograph
 from juniper.photobooth.capture import FAULTS, Shot, take, with_fault
 from juniper.photobooth.roll import TRIALS, Frame, frame, frames
 from juniper.photobooth.stood import NoRoom, stand_card
@@ -45,7 +45,7 @@ def good_shot(rng: np.random.Generator, code: str | None) -> Shot:
 def advice_codes(data: bytes) -> set[str]:
     """Codes of the quality advice given on a picture; a refused one counts as all caught."""
     try:
-        return {a.code for a in measure_photograph(data).advice} & QUALITY
+        return {a.code for a in analyse(data).advice} & QUALITY
     except (UnusablePhotograph, NothingFound):
         return {"refused"}
 

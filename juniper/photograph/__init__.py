@@ -6,10 +6,12 @@ from juniper.photograph.decode import (
     LADDER,
     LARGEST_BYTES,
     LARGEST_PIXELS,
+    Copies,
     Photograph,
     UnusablePhotograph,
     ladder,
     read_photograph,
+    read_with_copies,
 )
 from juniper.photograph.quality import CORRECT, RETAKE, USE, Advice
 
@@ -22,6 +24,7 @@ __all__ = [
     "USE",
     "Advice",
     "Card",
+    "Copies",
     "Photograph",
     "UnusablePhotograph",
     "adaptation",
@@ -30,4 +33,5 @@ __all__ = [
     "guessed_light",
     "ladder",
     "read_photograph",
+    "read_with_copies",
 ]

@@ -6,7 +6,7 @@ cosine of the turn as its smaller: so the scale is read off the card's map howev
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -63,6 +63,13 @@ class Card:
     roll_deg: float | None
     white: White | None
     plane: tuple[tuple[float, float, float], ...] | None
+
+    def scaled(self, factor: float) -> Card:
+        """The same card in a picture enlarged by `factor`."""
+        corners = tuple((x * factor, y * factor) for x, y in self.corners)
+        per_cm = None if self.px_per_cm is None else self.px_per_cm * factor
+        plane = None if self.plane is None else tuple(tuple(v * factor for v in row) for row in self.plane[:2]) + (self.plane[2],)
+        return replace(self, corners=corners, px_per_cm=per_cm, plane=plane)
 
     def on_card(self, points) -> np.ndarray:
         """Places (n, 2) in cm on the card's plane of pixels (n, 2): perspective undone. Needs `plane`."""

@@ -180,16 +180,22 @@ def _upright(image: Image.Image) -> Image.Image:
         return image
 
 
-def read_photograph(data: bytes, name: str = "", side: int = WORKING_SIDE, judge: bool = True) -> Photograph:
-    """Read photograph bytes at working size (longer side at most `side` pixels), judge them and correct them by their card.
+@dataclass(frozen=True, eq=False)
+class _Decoded:
+    """A file's picture, upright, sRGB and no larger than was asked for; `full` the size (width, height) of the upright whole."""
 
-    `name` is the file's name, used only to remark on a wrong ending. Without `judge` light and sharpness are not measured, as for
-    a copy made of a picture that was judged when it came. Raises UnusablePhotograph
-    with a sentence for the user. EXIF orientation (CIPA DC-008) is applied to JPEG, PNG and WebP;
-    the HEIC reader turns pictures itself.
-    """
+    image: Image.Image
+    full: tuple[int, int]
+    told: _Told
+    mode: str
+    kind: str
+    advice: tuple[Advice, ...]
+
+
+def _decoded(data: bytes, name: str, most: int, judge: bool) -> _Decoded:
+    """Decode a file once, its longer side at most `most` pixels. Raises UnusablePhotograph with a sentence for the user."""
     image = _open(data)
-    full = image.size
+    width, height = image.size
     advice = []
     kind = NAMES.get(image.format, image.format)
     ending = name.rsplit(".", 1)[-1].lower() if "." in name else ""
@@ -200,28 +206,49 @@ def read_photograph(data: bytes, name: str = "", side: int = WORKING_SIDE, judge
     mode = image.mode
     if image.format == "JPEG" and judge:
         whole = aside(_check_whole, data)
-        image = _load(image, CARD_SIDE)
+        image = _load(image, most)
         whole.result()
     else:
-        image = _load(image, CARD_SIDE)
+        image = _load(image, most)
     told = _told(image)
     image = _eight_bit(image)
-    image.thumbnail((CARD_SIDE, CARD_SIDE), Image.Resampling.BOX, reducing_gap=None)
+    image.thumbnail((most, most), Image.Resampling.BOX, reducing_gap=None)
     image = _srgb(_upright(image))
-    turned = told.turned
-    width, height = (full[1], full[0]) if turned else full
-    large = np.asarray(image)
-    searched = aside(find_card, large, large.shape[1] / width, told.focal)
+    full = (height, width) if told.turned else (width, height)
+    return _Decoded(image, full, told, mode, kind, tuple(advice))
+
+
+def read_photograph(
+    data: bytes, name: str = "", side: int = WORKING_SIDE, judge: bool = True, card: Card | None = None
+) -> Photograph:
+    """Read photograph bytes at working size (longer side at most `side` pixels), judge them and correct them by their card.
+
+    `name` is the file's name, used only to remark on a wrong ending. Without `judge` light and sharpness are not measured, as for
+    a copy made of a picture that was judged when it came, and the card is the one given, as it was found then. Raises UnusablePhotograph
+    with a sentence for the user. EXIF orientation (CIPA DC-008) is applied to JPEG, PNG and WebP;
+    the HEIC reader turns pictures itself.
+    """
+    return _photograph(_decoded(data, name, CARD_SIDE, judge), side, judge, card)
+
+
+def _photograph(decoded: _Decoded, side: int = WORKING_SIDE, judge: bool = True, known: Card | None = None) -> Photograph:
+    """The photograph of a decoded file, whose card is searched for where it is judged."""
+    image, (width, height), told = decoded.image, decoded.full, decoded.told
+    if max(image.size) > CARD_SIDE:
+        image = image.copy()
+        image.thumbnail((CARD_SIDE, CARD_SIDE), Image.Resampling.BOX, reducing_gap=None)
+    large, advice = np.asarray(image), list(decoded.advice)
+    searched = aside(find_card, large, large.shape[1] / width, told.focal) if judge else None
     judged = figures(large) if judge else None
     shrink = min(1.0, side / max(large.shape[:2]))
     pixels = cv2.resize(large, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA) if shrink < 1 else large
     scale = pixels.shape[1] / width
-    grey = mode in ("1", "L", "LA", "I", "I;16", "I;16B", "I;16L", "F") or _spread(pixels) <= 6
+    grey = decoded.mode in ("1", "L", "LA", "I", "I;16", "I;16B", "I;16L", "F") or _spread(pixels) <= 6
     if grey:
         advice.append(Advice("no-colour", "The picture has no colour: colours are not judged from it."))
-    if min(full) < 700:
+    if min(width, height) < 700:
         advice.append(Advice("pixels", f"The picture is only {width} by {height} pixels: fine stems may be missed."))
-    card = searched.result()
+    card = known if searched is None else searched.result()
     if judged is not None:
         advice += picture_advice(judged.by_card(card))
     if card is not None and card.markers:
@@ -233,7 +260,7 @@ def read_photograph(data: bytes, name: str = "", side: int = WORKING_SIDE, judge
         width=width,
         height=height,
         scale=scale,
-        format=kind,
+        format=decoded.kind,
         taken=told.taken,
         camera=told.camera,
         advice=tuple(advice),
@@ -262,22 +289,32 @@ def _plain(value) -> str | None:
 LADDER = {"full": (4800, 92), "screen": (1600, 88), "thumb": (360, 84)}
 
 
-def ladder(data: bytes, only: str = "") -> dict[str, bytes]:
-    """The photograph as upright sRGB JPEGs without metadata, one for each step of LADDER or `only` one of them, decoded once.
+def read_with_copies(data: bytes, name: str = "") -> tuple[Photograph, Copies]:
+    """A photograph that has come in, and the copies that can be kept of it: decoded once, its card searched once. Raises UnusablePhotograph."""
+    decoded = _decoded(data, name, LADDER["full"][0], judge=True)
+    return _photograph(decoded), Copies(decoded.image)
 
-    Raises UnusablePhotograph with a sentence for the user.
-    """
-    first = LADDER[only or "full"][0]
-    image = _eight_bit(_load(_open(data), first))
-    image.thumbnail((first, first), Image.Resampling.HAMMING)
-    # Made of its pixels alone: comments, profiles and whatever else a file carries stay behind.
-    image = Image.fromarray(np.asarray(_srgb(_upright(image))))
-    out = {}
-    for name, (side, quality) in LADDER.items():
-        if only not in ("", name):
-            continue
-        image.thumbnail((side, side), Image.Resampling.HAMMING)
-        file = io.BytesIO()
-        Image.Image.save(image, file, "JPEG", quality=quality, exif=b"", icc_profile=None)
-        out[name] = file.getvalue()
-    return out
+
+@dataclass(frozen=True, eq=False)
+class Copies:
+    """A decoded picture, of which copies are made as they are needed: upright sRGB JPEGs without metadata."""
+
+    image: Image.Image
+
+    def made(self, only: str = "") -> dict[str, bytes]:
+        """A copy for each step of LADDER, or `only` one of them."""
+        # Made of its pixels alone: comments, profiles and whatever else a file carries stay behind.
+        image, out = Image.fromarray(np.asarray(self.image)), {}
+        for name, (side, quality) in LADDER.items():
+            if only not in ("", name):
+                continue
+            image.thumbnail((side, side), Image.Resampling.HAMMING)
+            file = io.BytesIO()
+            Image.Image.save(image, file, "JPEG", quality=quality, exif=b"", icc_profile=None)
+            out[name] = file.getvalue()
+        return out
+
+
+def ladder(data: bytes, only: str = "") -> dict[str, bytes]:
+    """The copies of a file, one for each step of LADDER or `only` one of them. Raises UnusablePhotograph with a sentence for the user."""
+    return Copies(_decoded(data, "", LADDER[only or "full"][0], judge=False).image).made(only)

@@ -1,6 +1,7 @@
 """Taught rules: bands, rule sets, verdicts and advice."""
 
 from juniper.measures.catalogue import FAMILIES
+from juniper.rules.advice import NextCut
 from juniper.rules.band import Band
 from juniper.rules.document import (
     DOMINANTS,
@@ -15,7 +16,7 @@ from juniper.rules.document import (
     school_slugs,
     write_rule_set,
 )
-from juniper.rules.verdict import ANSWERS, Ceiling, Group, Line, NextCut, Override, Verdict, judge
+from juniper.rules.verdict import ANSWERS, Ceiling, Group, Line, Override, Verdict, judge
 
 __all__ = [
     "ANSWERS",

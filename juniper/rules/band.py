@@ -67,6 +67,12 @@ class Band:
         square = rise + fall - 1.0
         return math.sqrt(max(0.0, square - self.expected(value, uncertainty) ** 2))
 
+    def earning(self, part: float, value: float) -> float | None:
+        """The exact value that earns `part` (0..1) of the marks on the side on which `value` lies; None inside the band."""
+        if value < self.low:
+            return self.low_limit + part * (self.low - self.low_limit)
+        return self.high_limit - part * (self.high_limit - self.high) if value > self.high else None
+
     def state(self, value: float) -> str:
         """'met' within the ideal, 'near' short of a limit, else 'missed'."""
         if self.low <= value <= self.high:

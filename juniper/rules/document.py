@@ -18,6 +18,7 @@ from juniper.rules.band import Band
 
 SCHOOLS = Path(__file__).parent / "schools"
 MEASURES = frozenset(DEFINITIONS)
+BY_EYE = frozenset(name for name, d in DEFINITIONS.items() if d.by_eye)
 FORMS = (
     "symmetrical triangle", "right-angle L", "crescent", "S-curve", "vertical", "horizontal", "round", "fan", "three-stem", "free",
 )  # fmt: skip
@@ -77,10 +78,11 @@ class Brief:
 
 @dataclass(frozen=True)
 class Case:
-    """Another band for the briefs that have all of `when` among their traits."""
+    """Another band for the briefs that have all of `when` among their traits, and the sentence that is `taught` there, if it is another."""
 
     when: tuple[str, ...]
     band: Band
+    taught: str = ""
 
 
 @dataclass(frozen=True)
@@ -89,6 +91,18 @@ class Cap:
 
     below: float
     at: float
+
+
+SIDES = ("below", "above", "either")
+
+
+@dataclass(frozen=True)
+class Breach:
+    """What missing a rule does to a piece that was to keep to its brief: the whole (out of 100) is no more than `at` while the measure lies past the limit on
+    `side`, one of SIDES, or while the answer to a check is a plain no."""
+
+    at: float
+    side: str = "either"
 
 
 @dataclass(frozen=True)
@@ -105,7 +119,7 @@ class Rule:
 
     `only` and `unless` name traits of a brief; `cases` are bands for some of them, the first that fits counts. A `check` stands in the
     place of a measure. Where a check asks whether somebody can be hurt, `safety` is the most that the whole (out of 100) may be while
-    the answer is not a plain yes.
+    the answer is not a plain yes. Where missing it breaks the brief, `breach` holds the whole down.
     """
 
     code: str
@@ -124,6 +138,7 @@ class Rule:
     cap: Cap | None = None
     check: Check | None = None
     safety: float | None = None
+    breach: Breach | None = None
 
     def applies(self, brief: Brief) -> bool:
         """Whether the brief calls for this rule."""
@@ -131,11 +146,18 @@ class Rule:
         return not traits & set(self.unless) and (not self.only or bool(traits & set(self.only)))
 
     def under(self, brief: Brief) -> Rule:
-        """The rule with the band that is in force for a brief."""
+        """The rule with the band, and the sentence, that is in force for a brief."""
         for case in self.cases:
             if set(case.when) <= brief.traits:
-                return replace(self, band=case.band)
+                return replace(self, band=case.band, taught=case.taught or self.taught)
         return self
+
+    @property
+    def asks(self) -> Check | None:
+        """What a person is asked to judge by eye: its check, or, where its measure rests on counting blooms or tips, whether the rule is kept."""
+        if self.check or self.measure not in BY_EYE:
+            return self.check
+        return Check(f"{self.taught.rstrip('.')}. Is it so here?", "blooms")
 
 
 @dataclass(frozen=True)
@@ -195,6 +217,7 @@ class _Strict(BaseModel):
 class _CaseDocument(_Strict):
     when: list[Trait] = Field(min_length=1, max_length=4)
     band: BandEdges
+    taught: str = Field(default="", max_length=400)
 
     _known = field_validator("when")(_traits)
     _rises = field_validator("band")(_rising)
@@ -203,6 +226,11 @@ class _CaseDocument(_Strict):
 class _CapDocument(_Strict):
     below: float = Field(gt=0, le=10)
     at: float = Field(ge=0, lt=10)
+
+
+class _BreachDocument(_Strict):
+    at: float = Field(ge=0, lt=100)
+    side: Literal["below", "above", "either"] = "either"
 
 
 class _CheckDocument(_Strict):
@@ -227,6 +255,7 @@ class _RuleDocument(_Strict):
     case: list[_CaseDocument] = Field(default=[], max_length=12)
     cap: _CapDocument | None = None
     safety: float | None = Field(default=None, ge=0, lt=100)
+    breach: _BreachDocument | None = None
 
     _known = field_validator("only", "unless")(_traits)
     _rises = field_validator("band")(_rising)
@@ -262,10 +291,11 @@ class _RuleDocument(_Strict):
             band=Band(*self.band),
             only=tuple(self.only),
             unless=tuple(self.unless),
-            cases=tuple(Case(tuple(c.when), Band(*c.band)) for c in self.case),
+            cases=tuple(Case(tuple(c.when), Band(*c.band), c.taught) for c in self.case),
             cap=Cap(self.cap.below, self.cap.at) if self.cap else None,
             check=Check(self.check.ask, self.check.look) if self.check else None,
             safety=self.safety,
+            breach=Breach(self.breach.at, self.breach.side) if self.breach else None,
         )
 
 
@@ -326,10 +356,13 @@ def write_rule_set(rule_set: RuleSet) -> str:
         out += [] if rule.safety is None else [f"safety = {_number(rule.safety)}"]
         for case in rule.cases:
             out += ["[[rule.case]]", f"when = {_listed(case.when)}", f"band = {_edges(case.band)}"]
+            out += [f"taught = {_quoted(case.taught)}"] if case.taught else []
         if rule.check:
             out += ["[rule.check]", f"ask = {_quoted(rule.check.ask)}", f"look = {_quoted(rule.check.look)}"]
         if rule.cap:
             out += ["[rule.cap]", f"below = {_number(rule.cap.below)}", f"at = {_number(rule.cap.at)}"]
+        if rule.breach:
+            out += ["[rule.breach]", f"at = {_number(rule.breach.at)}", f"side = {_quoted(rule.breach.side)}"]
     return "\n".join(out) + "\n"
 
 
@@ -358,6 +391,7 @@ HEADS = {
     "case": r"^\[\[rule\.case\]\]",
     "check": r"^\[rule\.check\]",
     "cap": r"^\[rule\.cap\]",
+    "breach": r"^\[rule\.breach\]",
 }
 
 

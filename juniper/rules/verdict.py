@@ -9,17 +9,20 @@ from juniper.measures.catalogue import FAMILIES
 from juniper.measures.counterweight import Addition
 from juniper.measures.finding import Finding
 from juniper.measures.measuring import Findings
-from juniper.rules.document import Brief, Rule, RuleSet, fill_advice
+from juniper.rules.advice import NextCut, advice_for, goals, next_cut
+from juniper.rules.band import Band
+from juniper.rules.document import ANSWERED, Brief, Rule, RuleSet
 
 OUT_OF = 10.0
 STEADY, IN_DOUBT = 0.1, 0.25  # uncertainty of a scheme's fit, and of one that another light would make another
-TIP_OVER = 1.0  # cm: a tip that stands higher by no more needs no cut of its own
+WORTH_SAYING = 0.25  # of ten: what a doubtful handle costs, from which the line says so
 
 
 @dataclass(frozen=True)
 class Line:
     """One rule's outcome. `score` is out of ten, None when not measured or waived; `state` is met,
-    near, missed, not measured or waived; `advice` says what to do, empty when the rule is met, and `addition` what to set opposite."""
+    near, missed, not measured or waived; `advice` says what to do, empty when the rule is met, and `addition` what to set opposite. `goals` tells which
+    figures earn 8 and 10, `in_doubt` what doubtful handles alone cost, and `proposal` what is proposed to a person who is asked."""
 
     rule: Rule
     finding: Finding
@@ -30,15 +33,14 @@ class Line:
     arithmetic: str
     overridden: str = ""
     addition: Addition | None = None
+    goals: str = ""
+    in_doubt: str = ""
+    proposal: str = ""
 
-
-@dataclass(frozen=True)
-class NextCut:
-    """The one thing to change first. `cm` is the length to take off or the room left, if any."""
-
-    text: str
-    cm: float | None
-    ghost: float | None = None
+    @property
+    def asked(self) -> bool:
+        """Whether a person is asked, and has not answered."""
+        return self.rule.asks is not None and self.score is None and self.state != "waived"
 
 
 @dataclass(frozen=True)
@@ -69,7 +71,7 @@ class Verdict:
 
     `uncertainty` is the standard uncertainty of the score, lines of a family taken to err together and families independently; `groups` are the marks by family, and `award` what
     the school calls such a total. `capped_by` is why the whole is held down, by an instructor's word or, where `unsafe` names the rule, for
-    safety; `uncapped` is what it would be. `to_answer` are questions of safety that nobody answered: until then no award is given, and nothing
+    safety; `uncapped` is what it would be. `breaks` are the titles of rules that the brief stands on and the piece misses. `to_answer` are questions of safety that nobody answered: until then no award is given, and nothing
     is to be returned.
     """
 
@@ -85,6 +87,7 @@ class Verdict:
     ceilings: tuple[Ceiling, ...] = ()
     unsafe: str = ""
     to_answer: tuple[str, ...] = ()
+    breaks: tuple[str, ...] = ()
 
     def family(self, name: str) -> tuple[Line, ...]:
         """Lines of one family."""
@@ -125,14 +128,15 @@ def judge(
     worst = min(hurts, key=lambda x: x.rule.safety, default=None)
     to_answer = tuple(x.rule.check.ask for x in lines if x.rule.safety is not None and x.state == "not measured")
     safety = [Ceiling("", worst.rule.safety, worst.rule.title)] if worst else []
-    whole = min((*safety, *(c for c in ceilings if not c.family)), key=lambda c: c.at, default=None)
+    broken = [Ceiling("", x.rule.breach.at, f"it breaks the brief: {x.rule.title.lower()}") for x in lines if _breaks(x)]
+    whole = min((*safety, *broken, *(c for c in ceilings if not c.family)), key=lambda c: c.at, default=None)
     capped = whole is not None and score is not None and score > whole.at
     uncapped, score = (score, whole.at) if capped else (None, score)
     award = "" if to_answer or worst else rule_set.award(score, brief.pass_mark, least)
-    cut = _next_cut(findings, lines, brief)
+    cut = next_cut(findings, lines, brief)
     return Verdict(
         rule_set, lines, score, 0.0 if capped else spread, cut, groups, award, whole.reason if capped else "", uncapped, ceilings,
-        worst.rule.title if worst else "", to_answer,
+        worst.rule.title if worst else "", to_answer, tuple(x.rule.title for x in lines if _breaks(x)),
     )  # fmt: skip
 
 
@@ -162,42 +166,67 @@ def group_of(family: str, lines: tuple[Line, ...]) -> Group | None:
     return Group(family, own, lowest.rule.cap.at, weight, lowest.rule.title, score)
 
 
+def _breaks(line: Line) -> bool:
+    """Whether a line breaks the brief: past its limit on the side that does, beyond doubt, or answered with a plain no; an instructor's word that it is
+    kept, or waived, takes that away."""
+    breach, value = line.rule.breach, line.finding.value
+    if breach is None or line.score is None or line.overridden or value is None:
+        return False
+    if line.rule.check:
+        return line.score == 0
+    band, sure = line.rule.band, line.finding.uncertainty
+    under, over = value + sure < band.low_limit, value - sure > band.high_limit
+    return (under and breach.side != "above") or (over and breach.side != "below")
+
+
 def _line(rule: Rule, findings: Findings, brief: Brief, answers: dict[str, float]) -> Line:
     if rule.measure == "scheme":
         return _scheme_line(rule, findings, brief)
-    if rule.check:
-        finding = _answered(rule, answers.get(rule.code))
-    elif rule.measure in findings.by_name:
-        finding = findings[rule.measure]
-    else:
-        finding = Finding.missing(rule.measure, rule.family, "", "this photograph was measured before the measure was known")
-    if not finding.measured:
-        return Line(rule, finding, None, "not measured", False, "", f"Not measured: {finding.reason}.")
-    value, spread = finding.value, finding.uncertainty
-    expected = rule.band.expected(value, spread)
-    state = rule.band.state(value)
-    advice = "" if state == "met" else (rule.below if value < rule.band.low else rule.above)
-    words, addition = _fill(advice, rule, findings, value, brief), None
-    if advice and findings.scales:
+    found = findings.by_name.get(rule.measure)
+    if rule.asks:
+        return _asked_line(rule, found, answers.get(rule.code))
+    if found is None:
+        found = Finding.missing(rule.measure, rule.family, "", "this photograph was measured before the measure was known")
+    if not found.measured:
+        return Line(rule, found, None, "not measured", False, "", f"Not measured: {found.reason}.")
+    value, spread = found.value, found.uncertainty
+    score = OUT_OF * rule.band.expected(value, spread)
+    words, addition = advice_for(rule, findings, found, brief) if rule.band.state(value) != "met" else "", None
+    if words and findings.scales:
         addition = findings.scales.inside(rule.measure, value, rule.band.low, rule.band.high)
         if addition:
             words += " " + addition.words(findings.cm_per_px, math.dist(findings.left, findings.right))
-    if advice and findings.colours:
+    if words and findings.colours:
         heads = findings.colours.heads(rule.measure, value, rule.band.low, rule.band.high)
         words += f" {heads}" if heads else ""
-    sums = f"Held against {rule.band.words}: {OUT_OF * expected:.1f} of 10 expected over ±{spread:.2g}."
-    if rule.check:
-        sums = f"{OUT_OF * expected:.0f} of 10."
+    sums = f"Held against {rule.band.words}: {score:.1f} of 10 expected over ±{spread:.2g}."
     return Line(
-        rule,
-        finding,
-        OUT_OF * expected,
-        state,
-        rule.band.borderline(value, spread),
-        words,
-        f"{finding.arithmetic}. {sums}",
-        addition=addition,
-    )
+        rule, found, score, rule.band.state(value), rule.band.borderline(value, spread), words, f"{found.arithmetic}. {sums}",
+        addition=addition, goals=goals(rule, found), in_doubt=_in_doubt(rule, found, score),
+    )  # fmt: skip
+
+
+def _in_doubt(rule: Rule, found: Finding, score: float) -> str:
+    """What the doubtful handles alone cost a line, in words; '' where that is little."""
+    if found.confirmed is None:
+        return ""
+    sure = OUT_OF * rule.band.expected(found.value, found.confirmed)
+    if sure - score < WORTH_SAYING:
+        return ""
+    return f"{score:.1f} only because the {found.unsure_of} is not sure: put it right or confirm the handles, and it is {sure:.1f} where they stand."
+
+
+def _asked_line(rule: Rule, found: Finding | None, answer: float | None) -> Line:
+    """The line of a rule that a person judges by eye; of one with a measure, what that proposes."""
+    said = _answered(rule, answer)
+    if answer is not None:
+        band = Band(*ANSWERED)
+        return Line(rule, said, OUT_OF * said.value, band.state(said.value), False, "" if said.value == 1 else rule.below, f"{said.arithmetic}. {OUT_OF * said.value:.0f} of 10.")  # fmt: skip
+    if found is None or not found.measured:
+        return Line(rule, said, None, "not measured", False, "", f"Not measured: {said.reason}.")
+    likely = ANSWERS[min(ANSWERS, key=lambda a: abs(a - rule.band.score(found.value)))]
+    words = f"Proposed: {likely}. {found.arithmetic[:1].upper()}{found.arithmetic[1:]}. Counting is wrong too often to mark by: look, and say; until then it counts in no weight."
+    return Line(rule, found, None, "not measured", False, "", words, proposal=likely)
 
 
 ANSWERS = {1.0: "yes", 0.5: "in part", 0.0: "no"}
@@ -206,14 +235,14 @@ ANSWERS = {1.0: "yes", 0.5: "in part", 0.0: "no"}
 def _answered(rule: Rule, answer: float | None) -> Finding:
     """The finding of a check: what a person answered, by their own eye."""
     if answer is None:
-        return Finding.missing("", rule.family, "answer", f"look and answer: {rule.check.ask}")
+        return Finding.missing("", rule.family, "answer", f"look and answer: {rule.asks.ask}")
     word = next(w for value, w in ANSWERS.items() if abs(value - answer) < 0.01)
     return Finding(
         "",
         rule.family,
         float(answer),
         "answer",
-        arithmetic=f"Answered by eye, {rule.check.ask[0].lower()}{rule.check.ask[1:]} {word.capitalize()}",
+        arithmetic=f"Answered by eye, {rule.asks.ask[0].lower()}{rule.asks.ask[1:]} {word.capitalize()}",
     )
 
 
@@ -254,62 +283,6 @@ def _scheme_line(rule: Rule, findings: Findings, brief: Brief) -> Line:
     )
 
 
-def _fill(text: str, rule: Rule, findings: Findings, value: float, brief: Brief) -> str:
-    """Put figures into a line of advice: {value}, {low}, {high}; {cm} by how much to change, where lengths are known; and which {side} is
-    meant and the {other}."""
-    if not text:
-        return ""
-    edge = rule.band.low if value < rule.band.low else rule.band.high
-    cm = _centimetres(rule.measure, abs(value - edge), value > edge, findings, brief)
-    places = 0 if not rule.measure or findings[rule.measure].unit in ("count", "L*", "degrees", "cm") else 2
-    share = findings.by_name.get("left_weight_share")
-    left = share is None or not share.measured or share.value >= 0.5
-    figures = {
-        "value": f"{value:.{places}f}",
-        "low": f"{rule.band.low:g}",
-        "high": f"{rule.band.high:g}",
-        "cm": cm or "the difference",
-        "side": "left" if left else "right",
-        "other": "right" if left else "left",
-    }
-    return fill_advice(text, figures)
-
-
-SLIGHT = 0.1  # cm that are told in figures
-# What one unit of a measure is in centimetres: of which of the piece's lengths it is a part.
-UNITS = {
-    "height_ratio": "container", "governing_ratio": "governing", "width_ratio": "width", "table_height": "cm",
-    "main_stem_width": "width", "largest_bloom": "width", "focal_height": "plant", "eye_distance": "plant", "tip_step": "plant",
-    "clearance": "plant", "bare_stem": "plant", "foot_spread": "width", "focal_offset": "half",
-}  # fmt: skip
-
-
-def _centimetres(measure: str, step: float, down: bool, findings: Findings, brief: Brief) -> str:
-    """A step of a measure in centimetres, cuts rounded down to half of one; '' where the container's height is not known."""
-    height = findings.by_name.get("height_ratio")
-    if measure not in UNITS or not brief.container_height_cm or height is None or not height.measured:
-        return ""
-    plant = height.value * brief.container_height_cm
-
-    def over(name: str) -> float | None:
-        found = findings.by_name.get(name)
-        return found.value if found is not None and found.measured and found.value else None
-
-    spread, wide, governing = over("spread"), over("width_ratio"), over("governing_ratio")
-    unit = {
-        "cm": 1.0,
-        "container": brief.container_height_cm,
-        "plant": plant,
-        "governing": plant / governing if governing else None,
-        "half": plant * spread / 2 if spread else None,
-        "width": plant * spread / wide if spread and wide else None,
-    }[UNITS[measure]]
-    if unit is None:
-        return ""
-    length = _half_down(step * unit) if down else step * unit
-    return f"{length:.1f} cm" if length >= SLIGHT else "less than half a centimetre" if down else "less than a millimetre"
-
-
 def _override(line: Line, said: Override | None) -> Line:
     if said is None:
         return line
@@ -325,71 +298,3 @@ def _score_spread(line: Line) -> float:
     if line.overridden or not line.finding.measured or line.score is None:
         return 0.0
     return OUT_OF * line.rule.band.deviation(line.finding.value, line.finding.uncertainty)
-
-
-def _next_cut(findings: Findings, lines: tuple[Line, ...], brief: Brief) -> NextCut:
-    """One next cut, in centimetres when the container's height is known.
-
-    Too tall: what to take off the tallest. Twin tips: shorten one. Too short: stems do not grow
-    back, so a container that would suit. In the band: the room that is left, cut or not.
-    """
-    tall = next((x for x in lines if x.rule.measure in ("governing_ratio", "height_ratio") and x.finding.measured), None)
-    waived = tall is not None and tall.state == "waived"
-    if tall is None or not brief.container_height_cm or tall.finding.value <= 0:  # nothing stands over the rim
-        chief = _worst(lines)
-        return NextCut(chief.advice if chief else "Nothing to cut: no length could be measured.", None)
-    container = brief.container_height_cm
-    plant_cm = findings["height_ratio"].value * container
-    governing = plant_cm / tall.finding.value
-    value, band = tall.finding.value, tall.rule.band
-    error = tall.finding.uncertainty * governing
-    if not waived and value > band.high:
-        cut = _half_down((value - band.high) * governing)
-        if cut:
-            left = plant_cm - cut
-            also = sum(tip * container > left + TIP_OVER for tip in findings.tips[1:])
-            more = (
-                ""
-                if not also
-                else " Another tip stands over that height"
-                if also == 1
-                else f" {also} more tips stand over that height"
-            )
-            return NextCut(
-                f"Cut {cut:.1f} cm (±{error:.1f}) from the tallest stem: it then stands {left:.1f} cm over the rim, "
-                f"{left / governing:.2f} times the container's {governing:.0f} cm."
-                + (f"{more} and must come down as well." if more else "")
-                + " Cut a little, look, cut again.",
-                cut,
-                findings["height_ratio"].value - cut / container,
-            )
-    twins = findings["twin_tips"]
-    if twins.measured and twins.value:
-        cut = max(_half_down(0.08 * plant_cm), 1.5)
-        return NextCut(
-            f"Two tips stand at one height. Shorten one of them by {cut:.1f} cm or more, so that long, medium and short can be told apart.",
-            cut,
-        )
-    if not waived and value < band.low:
-        suits = plant_cm / ((band.low + min(band.high, 2 * band.low)) / 2)
-        missing = (band.low - value) * governing
-        return NextCut(
-            f"Cut nothing: the tallest stem is {missing:.1f} cm (±{error:.1f}) too short for this container, and stems do not grow "
-            f"back. A container of about {suits:.0f} cm would suit it, or a taller line flower.",
-            None,
-        )
-    room = _half_down(max(0.0, (value - band.low) * governing))
-    chief = _worst(lines)
-    first = "Leave the height as it is" if chief is None or not chief.advice else chief.advice.rstrip(".")
-    return NextCut(f"{first}. The tallest stem may lose up to {room:.1f} cm (±{error:.1f}) and still hold the proportion.", room)
-
-
-def _worst(lines: tuple[Line, ...]) -> Line | None:
-    """The line that costs the score most."""
-    losing = [x for x in lines if x.score is not None and x.state in ("near", "missed") and x.advice]
-    return max(losing, key=lambda x: (OUT_OF - x.score) * x.rule.weight, default=None)
-
-
-def _half_down(length: float) -> float:
-    """A cut leaves the stem generous: rounded down to half a centimetre."""
-    return math.floor(length * 2) / 2

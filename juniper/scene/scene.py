@@ -42,7 +42,7 @@ SAGE, SAGE_DEEP, MOSTLY = (
 FAINT_PLANT = 0.5  # confidence in the outline below which it is looked at twice
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Raster:
     """What a photograph's pixels are, at working size; all that re-measuring needs.
 
@@ -86,7 +86,8 @@ class Scene:
 
     `focal` is the suggested focal point or None; `doubts` are plain sentences; `has_colour` is
     False for a grey picture, whose colours are not judged; `engine` is what made the outline; `light` is what its colour was
-    told by, one of LIGHTS, and `white` the linear red, green and blue of a grey under it, where that is still to be taken out of the picture; `pose` is how the camera looked, None where that is not known.
+    told by, one of LIGHTS, and `white` the linear red, green and blue of a grey under it, where that is still to be taken out of the picture; `pose` is how the camera looked, None where that is not known;
+    `unsteady` how far each measure moves when the picture is changed a little (measure, standard deviation), empty where that was not tried.
     """
 
     datum: Datum
@@ -101,6 +102,7 @@ class Scene:
     light: str = ""
     white: tuple[float, float, float] | None = None
     pose: Pose | None = None
+    unsteady: tuple[tuple[str, float], ...] = ()
 
     def in_fair_light(self, pixels: np.ndarray) -> np.ndarray:
         """Pixels of the picture (..., n, 3) uint8 sRGB with the colour of the light taken out of them, as its colours are judged."""

@@ -93,7 +93,7 @@ class Refused(SchoolTestCase):
         from heath.intake import adding
 
         # The picture itself can be used: it is refused for as long as nobody has drawn.
-        whole = adding.see
+        whole = assessment.see
 
         def refuses(read, given=None, **told):
             if given is None:

@@ -179,7 +179,8 @@ class Correcting(SchoolTestCase):
         self.assertEqual(self.undo(which=Correction.objects.get().pk).status_code, 404)
         self.assertFalse(Correction.objects.get().undone)
 
-    def test_a_change_takes_a_marked_piece_back_to_the_bench(self):
+    def test_a_given_mark_does_not_move_by_a_touch(self):
         self.client.post(reverse("accept", args=[self.piece.pk]), headers={"HX-Request": "true"})
-        self.stroke()
-        self.assertEqual(Piece.objects.get(pk=self.piece.pk).state, Piece.State.MARKING)
+        self.assertContains(self.stroke(), "Press “Change this mark” first")
+        self.assertFalse(Correction.objects.exists())
+        self.assertEqual(Piece.objects.get(pk=self.piece.pk).state, Piece.State.MARKED)

@@ -4,7 +4,7 @@ from unittest import mock
 from django.urls import reverse
 
 from heath.bench.models import Correction
-from heath.bench.reading import corrected, handles, read
+from heath.bench.reading import handles, handles_put, read
 from heath.intake.models import Piece
 from heath.interface.testing import SchoolTestCase, photographed
 
@@ -22,20 +22,20 @@ class Readings(SchoolTestCase):
 
     def test_the_automatic_scene_is_never_changed_by_corrections(self):
         scene = self.piece.photograph.core_scene()
-        moved, focal, names = corrected(scene, [self.put("rim", 1, 2, "g-aaaaaa"), self.put("focal", 3, 4, "g-bbbbbb")])
-        self.assertEqual((moved.rim, focal, names), ((1.0, 2.0), (3.0, 4.0), {"rim", "focal"}))
+        self.put("rim", 1, 2, "g-aaaaaa")
+        self.put("focal", 3, 4, "g-bbbbbb")
+        now = read(Piece.objects.get(pk=self.piece.pk))
+        self.assertEqual((now.datum.rim, now.focal, now.moved), ((1.0, 2.0), (3.0, 4.0), {"rim", "focal"}))
         self.assertEqual(self.piece.photograph.core_scene(), scene)
         self.assertEqual(scene.datum.source, "automatic")
 
     def test_the_latest_that_stands_counts(self):
-        scene = self.piece.photograph.core_scene()
         first, second = self.put("rim", 10, 20, "g-aaaaaa"), self.put("rim", 30, 40, "g-bbbbbb")
-        self.assertEqual(corrected(scene, [first, second])[0].rim, (30.0, 40.0))
+        self.assertEqual(handles_put([first, second]), {"rim": (30.0, 40.0)})
         second.undone = True
-        self.assertEqual(corrected(scene, [first, second])[0].rim, (10.0, 20.0))
+        self.assertEqual(handles_put([first, second]), {"rim": (10.0, 20.0)})
         first.undone = True
-        datum, focal, names = corrected(scene, [first, second])
-        self.assertEqual((datum, focal, names), (scene.datum, scene.focal, frozenset()))
+        self.assertEqual(handles_put([first, second]), {})
 
     def test_a_hand_makes_the_datum_surer(self):
         before = read(Piece.objects.get(pk=self.piece.pk))

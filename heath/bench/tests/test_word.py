@@ -66,6 +66,7 @@ class Word(SchoolTestCase):
         sheet = self.piece.sheets.get().figures
         self.assertEqual([r["words"] for r in sheet["remarks"]], ["This stem is bruised.", "A pleasure to look at."])
         self.assertEqual(len(sheet["pins"]), 1)
+        self.post("reopen")
         self.post("remark", back=str(Remark.objects.first().pk))
         self.assertEqual(Remark.objects.filter(taken_back=False).count(), 1)
 
@@ -83,6 +84,7 @@ class Word(SchoolTestCase):
     def test_a_mark_given_anew_keeps_what_it_was_and_why(self):
         self.post("accept")
         self.post("accept")
+        self.post("reopen")
         self.post("cap", family="", at="12", reason="Not its own work.")
         self.post("accept")
         first, second = MarkChange.objects.all()

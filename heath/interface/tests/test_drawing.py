@@ -6,7 +6,7 @@ from django.test import SimpleTestCase
 from heath.interface.drawing import LENS_OF, drawable, lenses
 from heath.interface.templatetags.heath import band_drawing, figure, signed, spread
 from heath.interface.testing import picture
-from juniper.marking import measure_photograph
+from juniper.assessment import analyse
 from juniper.measures import Finding, Mark
 from juniper.rules import FAMILIES, Brief, judge, school
 
@@ -15,8 +15,8 @@ class Drawing(SimpleTestCase):
     @classmethod
     def setUpClass(cls):
         super().setUpClass()
-        cls.done = measure_photograph(picture().data, container_height_cm=24)
-        cls.verdict = judge(cls.done.findings, school("classical-line-mass"), Brief(container_height_cm=24, scheme="analogous"))
+        cls.found = analyse(picture().data).measured(Brief(form="", container_height_cm=24))
+        cls.verdict = judge(cls.found, school("classical-line-mass"), Brief(container_height_cm=24, scheme="analogous"))
 
     def test_each_kind_of_mark_can_be_drawn_and_kept(self):
         marks = [
@@ -32,7 +32,7 @@ class Drawing(SimpleTestCase):
 
     def test_every_family_has_its_lens(self):
         self.assertEqual(tuple(LENS_OF), FAMILIES)
-        drawn = {lens["name"]: lens["marks"] for lens in lenses(self.done.findings)}
+        drawn = {lens["name"]: lens["marks"] for lens in lenses(self.found)}
         for family in ("proportion", "balance", "focal"):
             self.assertTrue(drawn[family])
             self.assertTrue(any(m["says"] for m in drawn[family]))

@@ -7,8 +7,10 @@ from django.urls import reverse
 from django.utils import timezone
 from pypdf import PdfReader
 
+from heath.bench.models import Mark
 from heath.bench.reading import read
 from heath.briefs.models import Brief
+from heath.intake.models import Piece
 from heath.interface.testing import SchoolTestCase, photographed
 from heath.returns.models import Bundle, ReturnSheet
 from heath.returns.tasks import make_bundle
@@ -32,13 +34,17 @@ class Sheets(SchoolTestCase):
     def test_nothing_is_returned_while_a_question_of_safety_is_open(self):
         self.brief.school = "edible-and-herb-bunch"
         self.brief.save()
-        page = self.issue()
+        page = self.issue()  # it cannot even be accepted
         self.assertContains(page, "Is every kind edible and unsprayed")
+        self.assertFalse(Mark.objects.exists())
+        Piece.objects.filter(pk=self.piece.pk).update(state=Piece.State.MARKED)  # as one accepted before the question was asked
+        self.client.post(reverse("return", args=[self.piece.pk]))
         self.assertFalse(ReturnSheet.objects.exists())
         bundle = Bundle.objects.create(brief=self.brief, made_by=self.user)
         make_bundle(bundle.pk)
         bundle.refresh_from_db()
         self.assertIn("Ada Shore: answer", bundle.fault)
+        Piece.objects.filter(pk=self.piece.pk).update(state=Piece.State.MARKING)
         self.client.post(reverse("answer", args=[self.piece.pk]), {"rule": "food-safe", "answer": "no"})
         page = self.issue()
         self.assertContains(page, "this can hurt somebody")
@@ -81,12 +87,17 @@ class Sheets(SchoolTestCase):
         first = ReturnSheet.objects.get().figures
         self.client.post(reverse("return", args=[self.piece.pk]))
         self.assertEqual(ReturnSheet.objects.count(), 1)
+        self.client.post(reverse("reopen", args=[self.piece.pk]))
         self.client.post(
             reverse("override", args=[self.piece.pk]), {"rule": "visible-height", "score": "2", "reason": "looked again"}
         )
         self.issue()
         self.assertEqual([s.version for s in ReturnSheet.objects.all()], [1, 2])
         self.assertEqual(ReturnSheet.objects.first().figures, first)
+        self.assertRegex(
+            ReturnSheet.objects.last().figures["changed"], r"^Since sheet 1 the mark went from \d+ to \d+: looked again\.$"
+        )
+        self.assertEqual(first["changed"], "")
 
     def test_planned_against_made(self):
         self.issue()
@@ -117,6 +128,7 @@ class Sheets(SchoolTestCase):
     def test_a_further_issue_keeps_the_address_of_one_that_stands(self):
         self.issue()
         own = self.own()
+        self.client.post(reverse("reopen", args=[self.piece.pk]))
         self.client.post(
             reverse("override", args=[self.piece.pk]), {"rule": "visible-height", "score": "2", "reason": "looked again"}
         )

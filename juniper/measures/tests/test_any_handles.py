@@ -5,7 +5,7 @@ import random
 import unittest
 from dataclasses import replace
 
-from juniper.marking import measure_photograph
+from juniper.assessment import analyse
 from juniper.measures import measure
 from juniper.photobooth import frame
 from juniper.rules import Brief, judge, school, school_slugs
@@ -15,7 +15,7 @@ PLACES = 60
 
 class AnyHandles(unittest.TestCase):
     def test_wherever_they_are_put(self):
-        done = measure_photograph(frame(12).jpeg, container_height_cm=24.0)
+        done = analyse(frame(12).jpeg)
         wide, high = done.scene.width, done.scene.height
         rng = random.Random(5)
         tried = 0

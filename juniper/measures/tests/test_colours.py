@@ -6,8 +6,8 @@ from dataclasses import replace
 
 import numpy as np
 
+from juniper.assessment import analyse
 from juniper.colour import Swatch, from_hex, hue_name, lab_from_srgb, scheme_of
-from juniper.marking import measure_photograph
 from juniper.measures.colours import colours_of, seen_from_behind, told_scheme
 from juniper.photobooth import frame
 from juniper.rules import Brief, judge, school
@@ -127,7 +127,7 @@ class OnThePiece(unittest.TestCase):
 class ToldScheme(unittest.TestCase):
     def test_of_two_lights_the_one_whose_scheme_fits_better(self):
         # Truth of the simulated picture: split-complementary before a coloured wall, which the guess takes for the light's own colour.
-        done = measure_photograph(frame(30).jpeg)
+        done = analyse(frame(30).jpeg)
         told = told_scheme(done.scene)
         guessed = scheme_of(done.scene.palette)
         self.assertEqual((told.name, guessed.name), ("split-complementary", "complementary"))

@@ -5,7 +5,7 @@ import cv2
 import numpy as np
 from shapely import Polygon, affinity
 
-from juniper.measures import View, balance, focal, measure, outline, proportion, surface_of, visual_weight
+from juniper.measures import View, balance, focal, lines, measure, outline, proportion, surface_of, visual_weight
 from juniper.measures.measuring import _with_centimetres
 from juniper.scene import Bloom, Label, Raster, Scene, given_datum
 from juniper.scene.container.datum import Spread
@@ -50,6 +50,81 @@ class Proportion(unittest.TestCase):
         rolled = View(surface_of(replace(turned, labels=labels)), given_datum(*points), None)
         self.assertAlmostEqual(proportion.height_ratio(rolled), proportion.height_ratio(view()), delta=0.015)
         self.assertAlmostEqual(balance.left_area_share(rolled), balance.left_area_share(view()), delta=0.01)
+
+
+class ContainerWidth(unittest.TestCase):
+    """The container is 61 pixels wide and its rim 60, by construction."""
+
+    def wide(self, *blocks):
+        labels = raster().labels
+        for top, bottom, left, right in blocks:
+            labels[top:bottom, left:right] = Label.CONTAINER
+        return View(surface_of(replace(raster(), labels=labels)), DATUM, None).container_width
+
+    def test_its_own_width(self):
+        self.assertAlmostEqual(self.wide(), 61, delta=0.6)
+
+    def test_specks_apart_make_it_no_wider(self):
+        self.assertAlmostEqual(self.wide((100, 110, 60, 80), (420, 430, 420, 440)), 61, delta=0.6)
+
+    def test_what_is_taken_for_it_over_the_rim_or_under_the_foot_does_not_either(self):
+        self.assertAlmostEqual(self.wide((250, 296, 100, 270), (481, 520, 60, 480)), 61, delta=0.6)
+
+    def test_a_shadow_across_one_slice_does_not_count(self):
+        self.assertAlmostEqual(self.wide((400, 404, 240, 420)), 61, delta=0.6)
+
+    def test_a_belly_does(self):
+        self.assertAlmostEqual(self.wide((360, 420, 200, 341)), 141, delta=0.6)
+
+    def test_it_is_never_less_than_its_rim(self):
+        labels = raster().labels
+        labels[labels == Label.CONTAINER] = 0
+        bare = View(surface_of(replace(raster(), labels=labels)), DATUM, None)
+        self.assertEqual(bare.container_width, 60)
+
+
+class Clearance(unittest.TestCase):
+    """How far the tallest stands over the rest, of a body with one narrow head over it: lengths by construction."""
+
+    def test_it_begins_where_the_body_ends(self):
+        for over in (30, 61, 97, 140):
+            with self.subTest(over=over):
+                top = 300 - 100 - over
+                piece = np.array([[180, 300], [180, 200], [262, 200], [262, top], [280, top], [280, 200], [360, 200], [360, 300]])
+                # One row of pixels of two hundred, and half a pixel of the top.
+                self.assertAlmostEqual(lines.clearance(view(piece)), over / (100.5 + over), delta=0.008)
+
+    def test_a_piece_as_broad_at_the_top_clears_nothing(self):
+        self.assertAlmostEqual(lines.clearance(view(np.array([[180, 300], [180, 100], [360, 100], [360, 300]]))), 0, delta=0.005)
+
+
+class Fill(unittest.TestCase):
+    """Plant area over the closed outline's, counted by hand on stripes narrower than the closing."""
+
+    def test_thin_stripes_fill_their_share(self):
+        labels = raster().labels
+        labels[labels == Label.PLANT] = 0
+        for x in range(150, 391, 6):  # three of six columns are plant
+            labels[100:300, x : x + 3] = Label.PLANT
+        found = surface_of(replace(raster(), labels=labels, flowers=np.zeros_like(labels)))
+        self.assertAlmostEqual(found.fill, 0.5, delta=0.012)
+
+    def test_a_full_piece_is_full(self):
+        self.assertAlmostEqual(view(np.array([[180, 300], [180, 101], [361, 101], [361, 300]])).surface.fill, 1.0, delta=0.01)
+
+
+class Foot(unittest.TestCase):
+    def test_a_vessel_that_flares_stands_on_its_foot_alone(self):
+        labels = raster().labels
+        labels[labels == Label.CONTAINER] = 0
+        cv2.fillPoly(labels, [np.array([[210, 300], [330, 300], [280, 480], [260, 480]])], Label.CONTAINER)
+        flared = View(surface_of(replace(raster(), labels=labels)), DATUM, None)
+        # A trapezium 121 wide at the top and 21 at the table, a fiftieth up: 10.5 + .02 x 50 half.
+        self.assertAlmostEqual(balance.half_foot(flared), 11.5, delta=0.6)
+
+    def test_the_offset_is_over_half_the_foot(self):
+        piece = view()
+        self.assertAlmostEqual(balance.weight_offset(piece), abs(piece.centre[1]) / 30.0, delta=0.01)
 
 
 class Balance(unittest.TestCase):

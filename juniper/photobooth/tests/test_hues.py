@@ -2,8 +2,8 @@ import unittest
 
 import numpy as np
 
+from juniper.assessment import analyse
 from juniper.colour import Swatch, from_hex, lab_from_srgb
-from juniper.marking import measure_photograph
 from juniper.photobooth import Shot, take
 from juniper.photobooth.hues import CODE, coloured, held, summary, true_colours
 from juniper.photobooth.roll import FOLDER, frame, frame_at
@@ -54,7 +54,7 @@ class Cast(unittest.TestCase):
         self.assertEqual(with_card(frame_at(FOLDER / "00-front.jpg")).truth, frame(0).truth)
         self.assertNotIn("card", frame(22).truth)
         taken = take(with_card(frame(22)), Shot(code=CODE, kelvin=4000.0))
-        self.assertEqual(measure_photograph(taken.data).scene.light, "card")
+        self.assertEqual(analyse(taken.data).scene.light, "card")
 
     def test_what_has_no_room_for_one_is_left_out(self):
         self.assertRaises(NoRoom, with_card, frame(27))

@@ -15,7 +15,7 @@ from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
-from juniper.marking import measure_photograph
+from juniper.assessment import analyse
 from juniper.photobooth import Shot, frame, take
 from juniper.photograph import UnusablePhotograph, ladder
 from juniper.scene import NothingFound
@@ -71,7 +71,7 @@ def tried(data: bytes) -> str:
     """What becomes of a file: 'measured', or the sentence it was refused with. Anything else is a fault and rises."""
     began = time.monotonic()
     try:
-        measure_photograph(data, "IMG_0001.jpg")
+        analyse(data, "IMG_0001.jpg")
         ladder(data)
         said = "measured"
     except (UnusablePhotograph, NothingFound) as error:

@@ -86,15 +86,15 @@ class Verdicts(unittest.TestCase):
         verdict = judge(findings(), self.rules, self.brief)
         self.assertAlmostEqual(verdict.score, 100, places=3)
         self.assertEqual(verdict.lines[0].state, "met")
-        # 1.8 x 20 cm = 36 cm stands 6 cm over 1.5 x 20 cm (arithmetic).
-        self.assertAlmostEqual(verdict.next_cut.cm, 6.0)
+        # 1.8 x 20 cm = 36 cm stands 6 cm over 1.5 x 20 cm; twice .02 x 20 cm = .8 is kept back, and 5.2 rounded down (arithmetic).
+        self.assertAlmostEqual(verdict.next_cut.cm, 5.0)
 
     def test_too_tall_says_how_much_to_cut(self):
         verdict = judge(findings(height_ratio=2.3), self.rules, self.brief)
-        # (2.3 - 2.0) x 20 cm = 6 cm; floats may round the half centimetre down.
-        self.assertIn(verdict.next_cut.cm, (5.5, 6.0))
+        # (2.3 - 2.0) x 20 cm = 6 cm.
+        self.assertEqual(verdict.next_cut.cm, 6.0)
         self.assertEqual(verdict.lines[0].state, "near")
-        self.assertRegex(verdict.lines[0].advice, r"Take (5\.5|6\.0) cm off")
+        self.assertIn("Take 6.0 cm off", verdict.lines[0].advice)
 
     def test_other_tips_that_stand_over_the_cut_are_told(self):
         brief = Brief(container_height_cm=20)

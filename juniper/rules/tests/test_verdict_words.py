@@ -2,7 +2,7 @@ import re
 import unittest
 from dataclasses import replace
 
-from juniper.marking import measure_photograph
+from juniper.assessment import analyse
 from juniper.measures import measure, surface_of
 from juniper.measures.tests.test_measures import DATUM, raster
 from juniper.photobooth import frame, take
@@ -17,10 +17,10 @@ class ARealPiece(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls):
-        cls.done = measure_photograph(take(frame(33)).data, container_height_cm=24.0)
+        cls.done = analyse(take(frame(33)).data).measured(Brief(form="", container_height_cm=24.0))
 
     def verdict(self, **brief):
-        return judge(self.done.findings, CLASSICAL, Brief(container_height_cm=24.0, **brief))
+        return judge(self.done, CLASSICAL, Brief(container_height_cm=24.0, **brief))
 
     def line(self, verdict, code):
         return next(x for x in verdict.lines if x.rule.code == code)
@@ -31,7 +31,7 @@ class ARealPiece(unittest.TestCase):
         self.assertIn("shorten one", line.advice)
 
     def test_the_briefs_scheme_decides_the_colour_line(self):
-        right = self.line(self.verdict(scheme=self.done.findings.scheme.name), "wished-scheme")
+        right = self.line(self.verdict(scheme=self.done.scheme.name), "wished-scheme")
         wrong = self.line(self.verdict(scheme="triadic"), "wished-scheme")
         unasked = self.line(self.verdict(), "wished-scheme")
         self.assertGreater(right.score, 9)
@@ -62,12 +62,12 @@ class ARealPiece(unittest.TestCase):
                 if line.state in ("near", "missed"):
                     self.assertTrue(line.advice, line.rule.code)
 
-    def test_a_hair_too_tall_is_told_in_words(self):
+    def test_a_hair_too_tall_is_to_be_measured_first(self):
         rules = school("garden-style")
         rule = next(r for r in rules.rules if r.measure == "governing_ratio")
-        for over, words in ((0.01, "Take less than half a centimetre off"), (0.1, r"Take \d\.[05] cm off")):
-            tall = replace(self.done.findings["governing_ratio"], value=rule.band.high + over)
-            verdict = judge(self.done.findings.joined(tall), rules, Brief(container_height_cm=24.0))
+        for over, words in ((0.01, "Measure before you cut"), (0.3, r"Take \d+\.[05] cm off")):
+            tall = replace(self.done["governing_ratio"], value=rule.band.high + over)
+            verdict = judge(self.done.joined(tall), rules, Brief(container_height_cm=24.0))
             self.assertRegex(self.line(verdict, rule.code).advice, words)
 
     def test_every_line_opens_into_its_arithmetic(self):
@@ -82,8 +82,8 @@ class ARealPiece(unittest.TestCase):
         self.assertEqual(len(re.findall(r"Cut ", cut.text)) <= 2, True)
 
     def test_without_a_scale_no_length_is_claimed(self):
-        bare = measure_photograph(take(frame(33)).data)
-        verdict = judge(bare.findings, CLASSICAL, Brief())
+        bare = analyse(take(frame(33)).data).measured()
+        verdict = judge(bare, CLASSICAL, Brief())
         self.assertIsNone(verdict.next_cut.cm)
         self.assertNotRegex(verdict.next_cut.text, r"\d cm")
 

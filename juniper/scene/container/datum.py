@@ -12,6 +12,7 @@ from functools import cached_property
 import numpy as np
 
 Point = tuple[float, float]
+HANDLES = frozenset({"rim", "base", "rim_left", "rim_right"})
 NEEDS_CHECK_BELOW = 0.65  # where, on five sets of pictures, most wrong ones lie below and most right ones above (docs/seeing.md)
 
 
@@ -36,7 +37,8 @@ class Told:
 class Datum:
     """Where the container stands in the picture.
 
-    `source` is "automatic" or "given"; `confidence` 0..1; `doubts` says in words what made it low.
+    `source` is "automatic" or "given"; `confidence` 0..1; `doubts` says in words what made it low; `put` are the handles that a person has put or
+    confirmed.
     """
 
     rim: Point
@@ -47,16 +49,22 @@ class Datum:
     confidence: float = 1.0
     spread: Spread = field(default_factory=Spread)
     doubts: tuple[str, ...] = ()
+    put: frozenset[str] = frozenset()
 
     @property
     def needs_check(self) -> bool:
-        """Whether the datum should not be trusted unseen."""
-        return self.source == "automatic" and self.confidence < NEEDS_CHECK_BELOW
+        """Whether the datum should not be trusted unseen: it is doubtful, and nobody has put or confirmed all four handles."""
+        return self.confidence < NEEDS_CHECK_BELOW and not self.put >= HANDLES
 
     @cached_property
     def height(self) -> float:
         """Container height, base point to rim point, pixels."""
         return float(np.hypot(self.rim[0] - self.base[0], self.rim[1] - self.base[1]))
+
+    @property
+    def by_hand(self) -> float:
+        """How surely a person puts a handle, pixels: to about four thousandths of the container's height (common practice)."""
+        return max(1.0, 0.004 * self.height)
 
     @cached_property
     def rim_width(self) -> float:
@@ -87,12 +95,14 @@ class Datum:
     def moved(self, **points: Point) -> Datum:
         """This datum with points put by hand; what a hand has put is known to about two pixels in a
         thousand of the container's height."""
-        new = replace(self, **{k: (float(v[0]), float(v[1])) for k, v in points.items()}, source="given")
-        hand = max(1.0, 0.004 * new.height)
+        placed = {k: (float(v[0]), float(v[1])) for k, v in points.items()}
+        new = replace(self, **placed, source="given", put=frozenset(self.put | points.keys()))
+        hand = new.by_hand
         spread = replace(
             self.spread,
             rim=hand if "rim" in points else self.spread.rim,
             base=hand if "base" in points else self.spread.base,
+            across=hand if points.keys() >= HANDLES else self.spread.across,
         )
         return replace(new, spread=spread)
 
@@ -110,5 +120,5 @@ def given_datum(rim: Point, base: Point, rim_left: Point, rim_right: Point) -> D
         raise ValueError("Rim and base lie on one another: drag them apart.")
     if datum.rim_width < 2:
         raise ValueError("The two rim ends lie on one another: drag them apart.")
-    hand = max(1.0, 0.004 * datum.height)
-    return replace(datum, spread=Spread(hand, hand, hand))
+    hand = datum.by_hand
+    return replace(datum, spread=Spread(hand, hand, hand), put=HANDLES)

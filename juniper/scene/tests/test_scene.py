@@ -6,8 +6,8 @@ import numpy as np
 from PIL import Image
 from skimage import data
 
+from juniper.assessment import analyse
 from juniper.colour import from_hex, lab_from_srgb
-from juniper.marking import measure_photograph
 from juniper.photobooth import Shot, frame, take
 from juniper.photograph import read_photograph
 from juniper.scene import Datum, Label, NothingFound, Raster, given_datum, see
@@ -34,7 +34,7 @@ class Pictures(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         cls.done = [(take(frame(n), Shot(code="K7Q2M9XA")), None) for n in range(0, 36, 3)]
-        cls.done = [(picture, measure_photograph(picture.data)) for picture, _ in cls.done]
+        cls.done = [(picture, analyse(picture.data)) for picture, _ in cls.done]
 
     def test_silver_leaves_are_no_petals(self):
         for picture, seen in self.done:
@@ -55,11 +55,11 @@ class Pictures(unittest.TestCase):
         self.assertGreater(min(overlaps), 0.75)
 
     def test_foliage_share(self):
-        errors = [abs(s.findings["foliage_share"].value - p.truth["findings"]["foliage_share"]) for p, s in self.done]
+        errors = [abs(s.measured()["foliage_share"].value - p.truth["findings"]["foliage_share"]) for p, s in self.done]
         self.assertLess(np.median(errors), 0.05)
 
     def test_height_ratio_right_or_doubted(self):
-        errors = np.array([s.findings["height_ratio"].value / p.truth["findings"]["height_ratio"] - 1 for p, s in self.done])
+        errors = np.array([s.measured()["height_ratio"].value / p.truth["findings"]["height_ratio"] - 1 for p, s in self.done])
         checked = np.array([s.scene.datum.needs_check for _, s in self.done])
         self.assertLess(np.median(np.abs(errors)), 0.03)
         self.assertLessEqual((np.abs(errors[~checked]) > 0.08).sum(), 1)
@@ -69,14 +69,14 @@ class Pictures(unittest.TestCase):
         for picture, _ in self.done:
             c = picture.truth["container"]
             datum = given_datum(*(tuple(c[k]) for k in ("rim", "base", "rim_left", "rim_right")))
-            seen = measure_photograph(picture.data, given=datum)
-            errors.append(seen.findings["height_ratio"].value / picture.truth["findings"]["height_ratio"] - 1)
+            seen = analyse(picture.data, given=datum)
+            errors.append(seen.measured()["height_ratio"].value / picture.truth["findings"]["height_ratio"] - 1)
         self.assertLess(np.median(np.abs(errors)), 0.01)
         self.assertLessEqual((np.abs(errors) > 0.05).sum(), 1)
 
     def test_the_same_picture_gives_the_same_answer(self):
-        again = measure_photograph(self.done[0][0].data)
-        self.assertEqual(again.findings.by_name, self.done[0][1].findings.by_name)
+        again = analyse(self.done[0][0].data)
+        self.assertEqual(again.measured().by_name, self.done[0][1].measured().by_name)
 
     def test_raster_survives_packing(self):
         raster = self.done[0][1].raster
@@ -106,7 +106,7 @@ class NothingThere(unittest.TestCase):
             out = io.BytesIO()
             Image.fromarray(pixels).save(out, "PNG")
             try:
-                seen = measure_photograph(out.getvalue())
+                seen = analyse(out.getvalue())
             except NothingFound:
                 continue
             self.assertTrue(np.isfinite(seen.scene.datum.rim).all())

@@ -1,0 +1,264 @@
+"""The one way from a photograph to a mark: bytes to an `Analysis`, and views, brief, rules and the instructor's word to an `Assessment`.
+
+Command line, intake, bench, trial, release preview, line-up and sheet all call this and put nothing together themselves.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from functools import lru_cache
+
+import numpy as np
+
+from juniper import VERSION
+from juniper.aside import aside
+from juniper.measures import Finding, Findings, Surface, all_round, measure, seen_from_the_side, surface_of
+from juniper.measures.colours import seen_from_behind
+from juniper.photograph import Advice, Photograph, read_photograph
+from juniper.planning.stems import LARGEST
+from juniper.rules import Brief, Ceiling, NextCut, Override, RuleSet, Verdict, judge
+from juniper.scene import (
+    CutOut,
+    Datum,
+    NoStem,
+    Raster,
+    Scene,
+    Stem,
+    StemChange,
+    Vessel,
+    change_stems,
+    find_stems,
+    framing,
+    framing_advice,
+    see,
+)
+from juniper.scene.trying import Cut, Trial, attempt
+
+FRONT, SIDE, BACK, ALL_ROUND = "front", "side", "back", "all round"
+KEPT = 32  # backs and sides whose findings are kept while a handle moves in front: some 100 KB each
+ANOTHER = 0.1  # of its height, by which the card has to tell a container off the brief's before it is taken for another one
+WORSE, LOWER = 0.5, 0.5  # of ten, by which a rule is called worse; of 100, from which a cut lowers the mark
+Point = tuple[float, float]
+
+
+@dataclass(frozen=True, eq=False)
+class Analysis:
+    """What was seen in one photograph, by the core of `version`."""
+
+    photograph: Photograph
+    scene: Scene
+    raster: Raster
+    surface: Surface
+    advice: tuple[Advice, ...]
+    version: str = VERSION
+
+    def as_view(self, name: str = FRONT) -> PieceView:
+        """The view as it was found, nothing put right."""
+        return view_of(self.scene, self.raster, self.surface, name)
+
+    def measured(self, brief: Brief | None = None) -> Findings:
+        """Its measures by themselves, as they were found."""
+        return measured_view(self.as_view(), brief or Brief(form=""))
+
+
+def analyse(
+    data: bytes | Photograph,
+    name: str = "",
+    given: Datum | None = None,
+    known: Vessel | None = None,
+    cutout: CutOut | None = None,
+    container_height_cm: float | None = None,
+    view: str = FRONT,
+) -> Analysis:
+    """Read a photograph and see what stands in it: decoded once, its card searched once.
+
+    Parameters: the photograph's bytes, or the photograph where it was read already; the file's `name`; a datum `given` instead of the automatic; the
+    container's shape where it is `known` from the shelf; a second engine (`cutout`); the container's true height, cm; and from where it is seen.
+    Raises UnusablePhotograph, NothingFound or NoCutOut, with a sentence for the user.
+    """
+    photograph = data if isinstance(data, Photograph) else read_photograph(data, name)
+    scene, raster = see(photograph, given, known, cutout, container_height_cm, view=view)
+    datum = scene.datum.scaled(raster.scale)
+    framed = aside(framing, raster.labels, photograph.pixels, datum, photograph.focal, photograph.card)
+    surface = surface_of(raster)
+    return Analysis(photograph, scene, raster, surface, photograph.advice + framing_advice(framed.result(), view))
+
+
+@dataclass(frozen=True, eq=False)
+class PieceView:
+    """A piece from one side (`name`: front, side, back, top or seated) with a person's corrections laid over it. Photograph pixels."""
+
+    name: str
+    scene: Scene
+    raster: Raster
+    surface: Surface
+    datum: Datum
+    focal: Point | None
+    stems: tuple[Stem, ...]
+    focal_put: bool = False
+
+
+def view_of(
+    scene: Scene,
+    raster: Raster,
+    surface: Surface,
+    name: str = FRONT,
+    handles: Mapping[str, Point] | None = None,
+    changes: tuple[StemChange, ...] = (),
+    stems: tuple[Stem, ...] | None = None,
+) -> PieceView:
+    """A view with handles put by hand (rim, base, rim_left, rim_right, focal: photograph pixels) and changes of its main lines laid over what was
+    found. `stems` are those found, where they were looked for already."""
+    put = dict(handles or {})
+    focal = put.pop("focal", scene.focal)
+    datum = scene.datum.moved(**put) if put else scene.datum
+    if stems is None:
+        stems = stems_under(surface, datum)
+    for change in changes:
+        try:
+            stems = change_stems(stems, change, scene.height)
+        except NoStem:
+            continue  # the stem that was meant is found no more
+    return PieceView(name, scene, raster, surface, datum, focal, stems, "focal" in (handles or {}))
+
+
+def stems_under(surface: Surface, datum: Datum) -> tuple[Stem, ...]:
+    """The main lines that are found under a datum, photograph pixels."""
+    return tuple(s.scaled(1 / surface.scale) for s in find_stems(surface.trace, datum.scaled(surface.scale)))
+
+
+@dataclass(frozen=True)
+class Word:
+    """The instructor's word on a piece: scores set or waived, answers to checks by rule (0..1), and ceilings."""
+
+    overrides: tuple[Override, ...] = ()
+    answers: Mapping[str, float] = field(default_factory=dict)
+    ceilings: tuple[Ceiling, ...] = ()
+
+
+@dataclass(frozen=True, eq=False)
+class Assessment:
+    """A piece held against a rule set. `own` are the findings of each view by itself, `findings` those that the piece is judged by."""
+
+    views: tuple[PieceView, ...]
+    brief: Brief
+    word: Word
+    own: Mapping[str, Findings]
+    findings: Findings
+    verdict: Verdict
+    version: str = VERSION
+
+    def under(self, rules: RuleSet) -> Assessment:
+        """The same piece, brief and word under another rule set."""
+        verdict = _verdict(self.findings, rules, self.brief, self.word)
+        new = replace(self, verdict=verdict)
+        return replace(new, verdict=replace(verdict, next_cut=_tried(new)))
+
+
+def assess(
+    views: tuple[PieceView, ...],
+    brief: Brief,
+    rules: RuleSet,
+    word: Word = Word(),
+    unsure: Mapping[str, float] | None = None,
+) -> Assessment:
+    """Measure a piece from all its views (the front first; one of each) and hold it against a rule set. `unsure` has the front's uncertainties by
+    measure, to be taken over while a handle moves."""
+    front, others = views[0], {v.name: v for v in views[1:]}
+    own = {front.name: measured_view(front, brief, unsure)}
+    findings = own[front.name]
+    if side := others.get(SIDE):
+        findings = findings.joined(_from_the_side(side.surface, side.datum))
+    if (back := others.get(BACK)) and brief.viewpoint == ALL_ROUND:
+        findings = findings.joined(seen_from_behind(front.scene, back.scene))
+        own[BACK] = _from_behind(back, brief)
+        findings = all_round(findings, {BACK: own[BACK]})
+    verdict = _verdict(findings, rules, brief, word)
+    done = Assessment(views, brief, word, own, findings, verdict)
+    return done if unsure is not None else replace(done, verdict=replace(verdict, next_cut=_tried(done)))
+
+
+def measured_view(view: PieceView, brief: Brief, unsure: Mapping[str, float] | None = None) -> Findings:
+    """The measures of one view by itself."""
+    return measure(
+        view.surface, view.scene, view.datum, view.focal, brief.container_height_cm, brief.form, view.stems, brief.with_green, brief.split, unsure,
+        view.focal_put,
+    )  # fmt: skip
+
+
+def brief_by_card(brief: Brief, container_px: float, px_per_cm: float | None) -> Brief:
+    """The brief for a piece in a vessel of its maker's own: where the reference card's scale tells that its container (`container_px` high) is another than
+    the brief's, it is as high as by the card, and broader or narrower by as much."""
+    if not px_per_cm or not brief.container_height_cm:
+        return brief
+    high = round(container_px / px_per_cm, 1)
+    by = high / brief.container_height_cm
+    if abs(by - 1) <= ANOTHER or not 1 <= high <= LARGEST:
+        return brief
+    wide = brief.container_width_cm and round(by * brief.container_width_cm, 1)
+    return replace(brief, container_height_cm=high, container_width_cm=wide)
+
+
+def _verdict(findings: Findings, rules: RuleSet, brief: Brief, word: Word) -> Verdict:
+    return judge(findings, rules, brief, word.overrides, dict(word.answers), word.ceilings)
+
+
+@lru_cache(maxsize=KEPT)
+def _from_the_side(surface: Surface, datum: Datum) -> Finding:
+    return seen_from_the_side(surface, datum)
+
+
+def _from_behind(view: PieceView, brief: Brief) -> Findings:
+    return _behind(*_parts(view), brief)
+
+
+def _parts(view: PieceView) -> tuple:
+    """What a view is told from another by, for caches: rasters are kept, views are made anew."""
+    return view.name, view.scene, view.raster, view.surface, view.datum, view.focal, view.stems, view.focal_put
+
+
+@lru_cache(maxsize=KEPT)
+def _behind(*parts_and_brief) -> Findings:
+    *parts, brief = parts_and_brief
+    return replace(measured_view(PieceView(*parts), brief), scales=None)
+
+
+def _tried(done: Assessment) -> NextCut:
+    """The next cut, tried on the piece before it is advised: what it makes worse is named, and one that lowers the mark is not advised."""
+    cut, front, before = done.verdict.next_cut, done.views[0], done.verdict
+    if cut.ghost is None or cut.cm is None or done.findings.cm_per_px is None or before.score is None:
+        return cut
+    own = _after_cut(*_parts(front), done.findings.top, round(cut.cm / done.findings.cm_per_px, 2), done.brief)
+    if own is None:
+        return replace(cut, text=f"{cut.text} It could not be tried on the picture, so look twice.")
+    findings = done.findings.joined(*(f for f in own.by_name.values() if done.findings.by_name[f.name].view == front.name))
+    after = _verdict(findings, before.rule_set, done.brief, done.word)
+    was = {x.rule.code: x for x in before.lines}
+    worse = tuple(
+        f"{x.rule.title.lower()} ({was[x.rule.code].score:.1f} to {x.score:.1f})"
+        for x in after.lines
+        if x.score is not None and was[x.rule.code].score is not None and x.score < was[x.rule.code].score - WORSE
+    )
+    gain = after.score - before.score
+    if gain < -LOWER:
+        why = f" It would make worse: {', '.join(worse)}." if worse else ""
+        words = f"Leave the height: cutting the tallest stem to the band would lower the mark by {-gain:.0f}.{why} A taller container would suit it better."
+        return NextCut(words, None, worse=worse, gain=gain)
+    return replace(cut, text=cut.text + (f" It makes worse: {', '.join(worse)}." if worse else ""), worse=worse, gain=gain)
+
+
+@lru_cache(maxsize=KEPT)
+def _after_cut(*parts_at_length_and_brief) -> Findings | None:
+    """The front's findings with the tallest stem cut by a length (photograph pixels); None where that cannot be tried."""
+    *parts, top, length, brief = parts_at_length_and_brief
+    view = PieceView(*parts)
+    shades = np.dstack([np.clip(view.raster.light.astype(np.float32) * 2.55, 0, 255).astype(np.uint8)] * 3)
+    trial = Trial.of(view.scene, view.raster, shades, view.datum, view.focal, view.stems)
+    try:
+        after = attempt(trial, Cut(top, length))
+    except (NoStem, ValueError):
+        return None
+    return measured_view(
+        PieceView(view.name, after.scene, after.raster, surface_of(after.raster), after.datum, after.focal, after.stems), brief
+    )
