@@ -6,7 +6,7 @@ from django.db import transaction
 
 from heath.bench.changing import in_force
 from heath.bench.models import Correction, Mark, MarkChange, places_of
-from heath.bench.reading import datum_of, read
+from heath.bench.reading import read, view_in_force
 from heath.bench.standing import keep_standing
 from heath.intake.models import Piece
 from juniper import VERSION
@@ -33,9 +33,10 @@ def reasons(piece: Piece, since) -> str:
 
 def confirm_handles(photograph, user) -> Correction:
     """Say that the handles of a photograph are right where they stand: they count as put by hand, and can be doubted again by undoing it."""
+    view = view_in_force(photograph)
     return Correction.objects.create(
         photograph=photograph, gesture=f"confirmed-{secrets.token_hex(8)}", kind=Correction.Kind.CONTAINER, made_by=user,
-        what={"confirmed": True, "places": places_of(datum_of(photograph))},
+        what={"confirmed": True, "places": places_of(view.datum) | ({} if view.focal is None else {"focal": view.focal})},
     )  # fmt: skip
 
 

@@ -312,6 +312,11 @@ def _first_stems(pk: int, name: str, marks: tuple[int, ...]) -> tuple[Stem, ...]
     return stems_under(_surface(pk, name, marks), _amended(pk, name, marks)[0].datum)
 
 
+def view_in_force(photograph: Photograph) -> PieceView:
+    """A photograph with everything that people corrected laid over it."""
+    return _see(photograph).view
+
+
 def datum_of(photograph: Photograph) -> Datum:
     """The datum in force, without measuring anything."""
     scene = _amended(photograph.pk, photograph.raster.name, ())[0]

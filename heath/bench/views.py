@@ -539,10 +539,13 @@ def overlay_of(request, pk, what):
     )
 
 
-@changes
-def exemplar(request, piece):
-    """Make this piece the brief's exemplar, or no longer."""
+@require_POST
+def exemplar(request, pk):
+    """Make this piece the brief's exemplar, or no longer; its mark may be given already."""
+    piece = _on_the_bench(request, pk)
     brief = piece.brief
+    if brief.locked_at:
+        return _answer(request, piece, fault=hindered(piece, request.user, ""))
     brief.exemplar = None if brief.exemplar_id == piece.pk else piece
     brief.save(update_fields=["exemplar"])
     return _answer(request, piece)

@@ -4,20 +4,22 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
 
-from juniper.assessment import analyse, measured_view
+from juniper.assessment import Assessment, analyse, assess, measured_view
 from juniper.evaluation.true_view import true_view
 from juniper.evaluation.truth import truth_beside
-from juniper.measures import DEFINITIONS
+from juniper.measures import DEFINITIONS, Findings
 from juniper.photograph import UnusablePhotograph
-from juniper.rules import Brief
+from juniper.rules import Brief, judge, school
 from juniper.scene import NothingFound
+from juniper.steadiness import seen_again, steadied
 
 FORM = "symmetrical triangle"  # whose outline every piece is held against, so that the measure of form is tried as well
+RULES = "classical-line-mass"
 LEAST = 1e-9  # an uncertainty below which none is stated
 
 
@@ -33,25 +35,56 @@ class Held:
     needs_check: bool
 
 
-def held_to_truth(picture: Path) -> list[Held]:
-    """Every measure of a picture that both the automatic reading and the truth have."""
+@dataclass(frozen=True)
+class Picture:
+    """What came of one picture: its measures; its mark under RULES as `mark` (one Held, of what picture and truth both have), and of each
+    line whose figure was told as not borderline whether the true figure has another state."""
+
+    held: tuple[Held, ...] = ()
+    mark: Held | None = None
+    crossed: tuple[bool, ...] = ()
+
+
+def held_to_truth(picture: Path, steady: bool = True) -> Picture:
+    """Every measure of a picture that both the automatic reading and the truth have; `steady`: looked at again under small changes, as the site does."""
     truth = truth_beside(picture)
     if truth.mask is None:
-        return []
+        return Picture()
+    brief = Brief(form=FORM, container_height_cm=truth.height_cm)
     try:
         seen = analyse(picture.read_bytes())
     except (UnusablePhotograph, NothingFound):
-        return []
-    brief = Brief(form=FORM, container_height_cm=truth.height_cm)
-    found = seen.measured(brief).by_name
-    true = {n: f.value for n, f in measured_view(true_view(picture, seen.photograph, truth), brief).by_name.items() if f.measured}
+        return Picture()
+    if steady:
+        seen = steadied(seen, brief, seen_again(seen.photograph))
+    done = assess((seen.as_view(),), brief, school(RULES))
+    true = measured_view(true_view(picture, seen.photograph, truth), brief)
     if truth.foliage_share is not None:
-        true["foliage_share"] = truth.foliage_share
-    return [
-        Held(picture.stem, name, true[name], found[name].value, found[name].uncertainty, seen.scene.datum.needs_check)
-        for name in DEFINITIONS
-        if name in true and name in found and found[name].measured
-    ]
+        share = replace(done.findings["foliage_share"], value=truth.foliage_share, uncertainty=0.0)
+        true = true.joined(share)
+    right = {
+        n: f.value for n, f in true.by_name.items() if f.measured and (DEFINITIONS[n].family != "colour" or n == "foliage_share")
+    }
+    found, check = done.findings.by_name, seen.scene.datum.needs_check
+    held = tuple(
+        Held(picture.stem, n, right[n], found[n].value, found[n].uncertainty, check)
+        for n in DEFINITIONS
+        if n in right and n in found and found[n].measured
+    )
+    return Picture(held, *_mark(picture.stem, done, true, {h.measure for h in held}))
+
+
+def _mark(name: str, done: Assessment, true: Findings, both: set[str]) -> tuple[Held | None, tuple[bool, ...]]:
+    """The mark of what picture and truth both have, and which of its lines that were told as sure lie elsewhere in truth."""
+    rules = school(RULES)
+    told = replace(rules, rules=tuple(r for r in rules.rules if r.measure in both and r.asks is None))
+    exact = replace(true, by_name={n: replace(f, uncertainty=0.0) for n, f in true.by_name.items()})
+    ours, theirs = (judge(f, told, done.brief) for f in (done.findings, exact))
+    if ours.score is None or theirs.score is None:
+        return None, ()
+    mark = Held(name, "mark", theirs.score, ours.score, ours.uncertainty, done.findings.needs_check)
+    states = {x.rule.code: x.state for x in theirs.lines}
+    return mark, tuple(x.state != states[x.rule.code] for x in ours.lines if x.score is not None and not x.borderline)
 
 
 @dataclass(frozen=True)
@@ -66,19 +99,25 @@ class Coverage:
     stated: float
 
 
-def coverage(rows: Iterable[Held]) -> dict[str, Coverage]:
-    """The coverage of each measure, over readings whose datum was not flagged."""
+def coverage(pictures: Iterable[Picture]) -> dict[str, Coverage]:
+    """The coverage of each measure and of the mark, over pictures whose datum was not flagged."""
     by_measure: dict[str, list[Held]] = defaultdict(list)
-    for row in rows:
-        if not row.needs_check:
-            by_measure[row.measure].append(row)
+    for picture in pictures:
+        for row in (*picture.held, *([picture.mark] if picture.mark else [])):
+            if not row.needs_check:
+                by_measure[row.measure].append(row)
     out = {}
-    for name in DEFINITIONS:
+    for name in (*DEFINITIONS, "mark"):
         if own := by_measure.get(name):
             off = np.abs([r.value - r.true for r in own])
             stated = np.array([r.uncertainty for r in own])
             one, two = (float((off <= k * stated + LEAST).mean()) for k in (1, 2))
-            out[name] = Coverage(
-                len(own), round(one, 3), round(two, 3), *(round(float(np.sqrt((v**2).mean())), 4) for v in (off, stated))
-            )
+            error, told = (float(np.sqrt((v**2).mean())) for v in (off, stated))
+            out[name] = Coverage(len(own), round(one, 3), round(two, 3), round(error, 4), round(told, 4))
     return out
+
+
+def crossed(pictures: Iterable[Picture]) -> tuple[int, int]:
+    """Over pictures that were not flagged: how many lines were told as not borderline, and how many of these lie elsewhere in truth."""
+    lines = [c for p in pictures if p.mark and not p.mark.needs_check for c in p.crossed]
+    return len(lines), sum(lines)

@@ -16,6 +16,7 @@ from juniper.evaluation.truth import truth_beside
 from juniper.photograph import UnusablePhotograph
 from juniper.rules import Brief, school
 from juniper.scene import NothingFound
+from juniper.steadiness import seen_again, steadied
 
 LARGE = 5.0  # of 100: a shift that a student would ask about
 Picture = np.ndarray
@@ -72,8 +73,11 @@ class Shot:
     lines: dict[str, float | None]
 
 
-def shots_of(path: Path, rules: str = "classical-line-mass", form: str = "symmetrical triangle") -> tuple[str, list[Shot]]:
-    """The marks of a photograph taken again in each way. The container's height is told where its truth beside it has it."""
+def shots_of(
+    path: Path, steady: bool = True, rules: str = "classical-line-mass", form: str = "symmetrical triangle"
+) -> tuple[str, list[Shot]]:
+    """The marks of a photograph taken again in each way; `steady`: each looked at under small changes, as the site does. The container's height is told where
+    its truth beside it has it."""
     with Image.open(path) as image:
         pixels = np.asarray(ImageOps.exif_transpose(image).convert("RGB"))
     height = truth_beside(path).height_cm if path.with_suffix(".json").exists() else None
@@ -84,6 +88,8 @@ def shots_of(path: Path, rules: str = "classical-line-mass", form: str = "symmet
             seen = analyse(again(pixels))
         except (UnusablePhotograph, NothingFound):
             continue
+        if steady:
+            seen = steadied(seen, brief, seen_again(seen.photograph))
         verdict = assess((seen.as_view(),), brief, school(rules)).verdict
         if verdict.score is not None:
             lines = {x.rule.code: x.score for x in verdict.lines}

@@ -91,12 +91,21 @@ class Scales:
         if measure in ("left_weight_share", "heavier_share", "left_area_share"):
             sides, each = (self.area, self.like_area) if measure == "left_area_share" else (self.weight, self.like_weight)
             heavy = LEFT if sides[LEFT] > sides[RIGHT] else RIGHT
-            # The heavier side's share comes down to the edge: heavy / (all + added) = edge.
-            edge = high if value > high else 1 - low
-            if not 0 < edge < 1:
-                return None
-            blooms, distance = (sides[heavy] / edge - sum(sides)) / each, self.rest[1 - heavy]
-            return self._added(1 - heavy, lambda count: (blooms / count, distance))
+            if measure == "heavier_share" and value < low:
+                # One side is to lead: (heavy + added) / (all + added) = low.
+                if not low < 1:
+                    return None
+                blooms, side = (low * sum(sides) - sides[heavy]) / (1 - low) / each, heavy
+            else:
+                # The heavier side's share comes down to the edge: heavy / (all + added) = edge.
+                edge = high if value > high else 1 - low
+                if not 0 < edge < 1:
+                    return None
+                blooms, side = (sides[heavy] / edge - sum(sides)) / each, 1 - heavy
+            # Further out less of a bloom is lost before what stands there already, so that fewer may do.
+            out = max(OUT * self.reach[side], self.rest[side])
+            ways = [self.rest[side] + part * (out - self.rest[side]) for part in (0.0, 0.5, 1.0)]
+            return self._added(side, lambda count: [(blooms / count, distance) for distance in ways])
         if measure == "moment_ratio":
             heavy = LEFT if value > high else RIGHT
             edge = high if value > high else 1 / low if low > 0 else math.inf
@@ -108,28 +117,32 @@ class Scales:
             return None
         furthest = OUT * max(self.reach)
 
-        def each_of(count: int) -> tuple[float, float]:
+        def each_of(count: int) -> list[tuple[float, float]]:
             distance = min(furthest, wanting / (self.like_weight * count * HALF_SHOWN))
-            return wanting / (self.like_weight * count * distance), distance
+            return [(wanting / (self.like_weight * count * far), far) for far in (distance, furthest)]
 
         return self._added(1 - heavy, each_of) if wanting > 0 else None
 
     def _added(self, side: int, each_of) -> Addition:
-        """The fewest blooms on a side of which each shows the part that `each_of` (count) asks for at its distance."""
+        """The fewest blooms on a side of which each shows the part that `each_of` (count) asks for at one of its distances."""
+        distance = 0.0
         for count in range(1, MOST + 1):
-            shown, distance = each_of(count)
-            found = self._places(side, count, distance)
-            if sum(free for _, free in found) >= shown * count:
-                return Addition(("left", "right")[side], count, distance, self.like, tuple(at for at, _ in found))
+            for shown, distance in each_of(count):
+                found = self._places(side, count, distance)
+                if sum(free for _, free in found) >= shown * count:
+                    return Addition(("left", "right")[side], count, distance, self.like, tuple(at for at, _ in found))
         return Addition(("left", "right")[side], MOST + 1, distance, self.like, ())
 
     def _places(self, side: int, count: int, distance: float) -> list[tuple[Point, float]]:
         """The places at a distance from the axis, a bloom apart, that are least covered and lie closest to the outline, and how much of each is free."""
         surface, across = self.view.surface, distance * (-1 if side == LEFT else 1)
         radius = self.like.radius
+        high, wide = (side / surface.scale for side in surface.labels.shape)
         tried = []
         for level in np.linspace(min(radius, 0.3 * self.view.plant_height), 0.8 * self.view.plant_height, LEVELS):
             at = self.view.at(float(level), across)
+            if not (radius <= at[0] <= wide - radius and radius <= at[1] <= high - radius):
+                continue  # nobody can be shown a bloom outside the picture
             off = -cv2.pointPolygonTest(surface.hull.astype(np.float32), at, True) if len(surface.hull) > 2 else 0.0
             free = 1 - _covered(surface, at, radius)
             loose = 0.5 if free > TOUCHING else 0.0  # a bloom in the air belongs to nothing

@@ -148,8 +148,13 @@ def _seen(found: Finding, unsteady: Mapping[str, float], unsure: Mapping[str, fl
     if seeing is None or not found.measured or found.name in unsure or (focal_put and found.name in NEEDS_FOCAL):
         return found
     own = seeing.uncertainty(found.value, unsteady.get(found.name))
-    confirmed = None if found.confirmed is None else float(np.hypot(found.confirmed, own))
-    return replace(found, uncertainty=float(np.hypot(found.uncertainty, own)), confirmed=confirmed)
+    whole = float(np.hypot(found.uncertainty, own))
+    if found.name in NEEDS_FOCAL:  # which bloom is the focal point is what is not sure: putting or confirming it ends that
+        first = found.unsure_of if found.confirmed is not None and own < found.uncertainty else "focal point"
+        return replace(
+            found, uncertainty=whole, confirmed=found.uncertainty if found.confirmed is None else found.confirmed, unsure_of=first
+        )
+    return replace(found, uncertainty=whole, confirmed=None if found.confirmed is None else float(np.hypot(found.confirmed, own)))
 
 
 def _lean_of_tallest(view: View, stems: tuple[Stem, ...]) -> float:

@@ -90,7 +90,7 @@ class Refused(SchoolTestCase):
         super().setUp()
         self.piece = self.brief.pieces.order_by("student__name").first()
         self.photograph, _ = add_photograph(self.piece, picture(30).data, "piece.jpg", self.user)
-        from heath.intake import adding
+        from juniper import assessment
 
         # The picture itself can be used: it is refused for as long as nobody has drawn.
         whole = assessment.see
@@ -100,7 +100,7 @@ class Refused(SchoolTestCase):
                 raise NothingFound(CUT_OFF)
             return whole(read, given=given, **told)
 
-        patched = mock.patch.object(adding, "see", side_effect=refuses)
+        patched = mock.patch.object(assessment, "see", side_effect=refuses)
         patched.start()
         self.addCleanup(patched.stop)
         see_photograph(self.photograph)

@@ -214,8 +214,8 @@ class Interrupted(TransactionTestCase):
         piece = brief.pieces.first()
         data = picture(10, code=piece.code).data
         for moment in (
-            "heath.intake.arriving.read_photograph",
-            "heath.intake.arriving.ladder",
+            "heath.intake.arriving.read_with_copies",
+            "juniper.photograph.decode.Copies.made",
             "heath.intake.adding.settle",
             "heath.intake.arriving._hand_on",
         ):

@@ -651,7 +651,7 @@ document.addEventListener("alpine:init", () => {
       const tool = { h: "handles", b: "plant", e: "not-plant", q: "petal", d: "leaf", o: "blooms", t: "stems", y: "try", g: "neutral", j: "container" }[event.key.toLowerCase()];
       const wider = { "[": -2, "]": 2 }[event.key];
       const lens = { 1: "proportion", 2: "balance", 3: "focal", 4: "colour", 5: "line", 6: "finish", 0: "all" }[event.key];
-      const named = { a: "accept", u: "undo", n: "next", p: "previous", r: "return", s: "confirm" }[event.key.toLowerCase()];
+      const named = { a: "accept", u: "undo", n: "next", p: "previous", r: "return", s: "confirm", m: "reopen" }[event.key.toLowerCase()];
       if (lens) this.turnTo(lens);
       else if (tool) this.takeUp(tool);
       else if (wider) {
