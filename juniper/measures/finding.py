@@ -29,7 +29,7 @@ class Finding:
     `value` is None when `measured` is False, and `reason` says why in words. `uncertainty` is one
     standard deviation in the unit of the value. `arithmetic` shows how the figure was made, `view` from which photograph: `evidence` lies
     in the pixels of that one. `confirmed` is what the uncertainty would be were the handles confirmed where they stand, and `unsure_of` the handle that
-    it rests on most.
+    it rests on most. `calm` is what it would be were the picture seen as steadily as most; None where it is.
     """
 
     name: str
@@ -43,6 +43,7 @@ class Finding:
     evidence: tuple[Mark, ...] = ()
     view: str = "front"
     confirmed: float | None = None
+    calm: float | None = None
     unsure_of: str = ""
 
     @staticmethod

@@ -83,6 +83,7 @@ GEOMETRY: dict[str, Callable[[View], float]] = {
 UNTOLD = {"rim_cover": "no wall was made out under the rim: it may be glass"}
 NEEDS_FOCAL = {"focal_height", "focal_offset", "eye_distance"}
 LIP = 0.12  # of the rim: how far its cover is off where leaves hide the lip itself (against 56 simulated pictures)
+UNSTEADY = 2.0  # times as uncertain as usual by seeing alone, from which a picture is told to be seen unsteadily
 AT_TOP = 0.1  # of plant height: a stem whose tip lies no further from the top carries it
 FOCAL_HAND = 0.02  # of plant height: two people name a focal point this far apart (common practice)
 
@@ -147,8 +148,10 @@ def _seen(found: Finding, unsteady: Mapping[str, float], unsure: Mapping[str, fl
     seeing = SEEING.get(found.name)
     if seeing is None or not found.measured or found.name in unsure or (focal_put and found.name in NEEDS_FOCAL):
         return found
-    own = seeing.uncertainty(found.value, unsteady.get(found.name))
+    own, usual = (seeing.uncertainty(found.value, spread) for spread in (unsteady.get(found.name), None))
     whole = float(np.hypot(found.uncertainty, own))
+    if own > UNSTEADY * usual:
+        found = replace(found, calm=float(np.hypot(found.uncertainty, usual)))
     if found.name in NEEDS_FOCAL:  # which bloom is the focal point is what is not sure: putting or confirming it ends that
         first = found.unsure_of if found.confirmed is not None and own < found.uncertainty else "focal point"
         return replace(

@@ -85,6 +85,8 @@ def goals(rule: Rule, finding: Finding) -> str:
         return ""
     unit = {"cm": " cm", "degrees": "°", "L*": " L*"}.get(finding.unit, "")
     way = "less" if finding.value > rule.band.high else "more"
+    if in_unit(finding, good) == in_unit(finding, full):
+        return f"{in_unit(finding, full)}{unit} or {way} earns 10."
     return f"{in_unit(finding, good)}{unit} earns 8 of 10, {in_unit(finding, full)}{unit} or {way} earns 10."
 
 

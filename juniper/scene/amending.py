@@ -72,7 +72,9 @@ def amend(scene: Scene, raster: Raster, pixels: np.ndarray, change: Stroke | Blo
     look = looked_at(pixels, labels)
     odds = petal_odds(look, labels == Label.PLANT, pixels)
     raster = replace(raster, labels=labels, flowers=_flowers(raster, labels, pixels, scene, odds))
-    return seen_again(scene, raster, look, odds, plant_colours(scene, raster, pixels)), raster
+    # How steadily the outline was seen before a person put it right says nothing of it now.
+    steady = replace(scene, unsteady=())
+    return seen_again(steady, raster, look, odds, plant_colours(scene, raster, pixels)), raster
 
 
 def prepare(raster: Raster, pixels: np.ndarray) -> None:

@@ -1,3 +1,4 @@
+import math
 import unittest
 from dataclasses import replace
 
@@ -7,8 +8,9 @@ from shapely import Polygon, affinity
 
 from juniper.measures import View, balance, focal, lines, measure, outline, proportion, surface_of, visual_weight
 from juniper.measures.measuring import _with_centimetres
+from juniper.measures.seeing import SEEING
 from juniper.scene import Bloom, Label, Raster, Scene, given_datum
-from juniper.scene.container.datum import Spread
+from juniper.scene.container.datum import HANDLES, Spread
 from juniper.scene.container.pose import Pose
 
 TRIANGLE = np.array([[140, 300], [300, 60], [400, 300]])
@@ -229,19 +231,65 @@ class Outline(unittest.TestCase):
 class Uncertainty(unittest.TestCase):
     def setUp(self):
         self.surface = surface_of(raster())
-        self.scene = Scene(DATUM, (270.5, 260.5), (), (), 520, 520)
+        # Seen without any spread: of the height ratio only what the datum does is left.
+        steady = tuple((name, 0.0) for name in SEEING)
+        self.scene = Scene(DATUM, (270.5, 260.5), (), (), 520, 520, unsteady=steady)
 
     def test_ratio_error_is_first_order(self):
         # JCGM 100:2008: for h/c with rim shift r, (h-r)/(c+r): dm = (1/c + h/c^2) r.
         datum = replace(DATUM, spread=Spread(rim=3, base=0, across=0))
         got = measure(self.surface, self.scene, datum, None)["height_ratio"].uncertainty
-        want = 3 * (1 / 180 + 240 / 180**2)
+        want = 0.7 * 3 * (1 / 180 + 240 / 180**2)  # of which seven tenths hold (juniper.measures.seeing)
         self.assertAlmostEqual(got, want, delta=0.1 * want)
 
     def test_base_error(self):
         datum = replace(DATUM, spread=Spread(rim=0, base=5, across=0))
         got = measure(self.surface, self.scene, datum, None)["height_ratio"].uncertainty
-        self.assertAlmostEqual(got, 5 * 240 / 180**2, delta=0.005)
+        self.assertAlmostEqual(
+            got, math.hypot(0.7 * 5 * 240 / 180**2, 240 / 180 / 240), delta=0.001
+        )  # a pixel of the outline beside
+
+    def test_both_ends_in_quadrature(self):
+        one, two, both = (
+            measure(self.surface, self.scene, replace(DATUM, spread=spread), None)["height_ratio"].uncertainty
+            for spread in (Spread(rim=3, base=0, across=0), Spread(rim=0, base=5, across=0), Spread(rim=3, base=5, across=0))
+        )
+        edge = 240 / 180 / 240
+        self.assertAlmostEqual(both**2, one**2 + two**2 - edge**2, places=6)
+
+    def test_confirmed_handles_are_as_sure_as_a_hand(self):
+        # The hand puts a handle to one pixel here: of 8 pixels an eighth is left.
+        datum = replace(DATUM, spread=Spread(rim=8, base=0, across=0), put=frozenset())
+        found = measure(self.surface, self.scene, datum, None)["height_ratio"]
+        hand = measure(self.surface, self.scene, replace(datum, spread=Spread(rim=1, base=0, across=0)), None)["height_ratio"]
+        self.assertAlmostEqual(found.confirmed, hand.uncertainty, places=4)
+        self.assertEqual(found.unsure_of, "rim")
+        self.assertIsNone(measure(self.surface, self.scene, datum.moved(**_places(datum)), None)["height_ratio"].confirmed)
+
+    def test_which_handle_it_rests_on(self):
+        for spread, name in ((Spread(5, 1, 0), "rim"), (Spread(1, 9, 0), "foot")):
+            datum = replace(DATUM, spread=spread, put=frozenset())
+            self.assertEqual(measure(self.surface, self.scene, datum, None)["height_ratio"].unsure_of, name)
+        datum = replace(DATUM, spread=Spread(0.1, 0.1, 6), put=frozenset())
+        self.assertEqual(measure(self.surface, self.scene, datum, None)["left_area_share"].unsure_of, "axis")
+
+    def test_the_focal_point_is_sure_once_it_is_put(self):
+        scene = replace(self.scene, unsteady=())
+        found, put = (measure(self.surface, scene, DATUM, (270.5, 260.5), focal_put=p)["focal_height"] for p in (False, True))
+        self.assertEqual(found.unsure_of, "focal point")
+        self.assertAlmostEqual(found.confirmed, put.uncertainty, places=6)
+        # .05 of plant height as a floor, and twice the usual spread of .0008.
+        self.assertAlmostEqual(found.uncertainty**2 - put.uncertainty**2, 0.05**2 + (2 * 0.0008) ** 2, places=7)
+
+    def test_a_doubtful_datum_is_told(self):
+        for confidence, put, told in (
+            (0.4, frozenset(), True),
+            (0.7, frozenset(), False),
+            (0.4, frozenset({"rim"}), True),
+            (0.4, HANDLES, False),
+        ):
+            datum = replace(DATUM, confidence=confidence, put=put, source="automatic")
+            self.assertEqual(measure(self.surface, self.scene, datum, None).needs_check, told)
 
     def test_nothing_above_the_rim_is_said_not_scored(self):
         high = given_datum((270.5, 20.5), (270.5, 480.5), (240.5, 20.5), (300.5, 20.5))
@@ -253,6 +301,10 @@ class Uncertainty(unittest.TestCase):
         found = measure(self.surface, self.scene, DATUM, None, container_height_cm=18.0)
         self.assertAlmostEqual(found.cm_per_px, 0.1, places=3)
         self.assertRegex(found["height_ratio"].arithmetic, r"24\.[01] cm")
+
+
+def _places(datum):
+    return {name: getattr(datum, name) for name in HANDLES}
 
 
 class FromAbove(unittest.TestCase):

@@ -150,6 +150,9 @@ class Goals(unittest.TestCase):
         self.assertEqual(self.goal(2.6), "2.15 earns 8 of 10, 2.00 or less earns 10.")
         self.assertEqual(self.goal(1.7), "")
 
+    def test_what_is_counted_has_no_figure_between(self):
+        self.assertEqual(self.goal(5.0, "count", (0, 1, 3, 5)), "3 or less earns 10.")
+
     def test_in_its_own_unit(self):
         self.assertEqual(self.goal(69.0, "cm", (8, 12, 32, 37)), "33 cm earns 8 of 10, 32 cm or less earns 10.")
 
