@@ -3,6 +3,7 @@
 import logging
 from collections.abc import Callable
 
+from django.db import transaction
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
@@ -100,7 +101,8 @@ def renew_old() -> int:
     chosen = list(old.order_by("-pk").values_list("pk", flat=True)[:MOST_RENEWED])
     for pk in chosen:
         try:
-            measure_photograph.configure(priority=LATER, queueing_lock=f"renew {pk}").defer(photograph_id=pk)
+            with transaction.atomic():
+                measure_photograph.configure(priority=LATER, queueing_lock=f"renew {pk}").defer(photograph_id=pk)
         except AlreadyEnqueued:
             continue
     return len(chosen)

@@ -83,8 +83,10 @@ def taken_in(at, text: str, user) -> RuleSetVersion:
         return RuleSetVersion.objects.create(school=at, slug=rule_set.slug, number=number, text=kept, made_by=user)
 
 
-def changed(draft: RuleSetVersion, code: str, band: list[float] | None = None, weight: float | None = None) -> RuleSetVersion:
-    """The draft with another band or weight for one rule. Raises ValueError with a sentence for the user."""
+def changed(
+    draft: RuleSetVersion, code: str, band: list[float] | None = None, weight: float | None = None, taught: str | None = None
+) -> RuleSetVersion:
+    """The draft with another band, weight or taught sentence for one rule. Raises ValueError with a sentence for the user."""
     if draft.released_at:
         raise ValueError("A released version never changes. Make a new draft from it.")
     rule_set = draft.rule_set
@@ -92,10 +94,10 @@ def changed(draft: RuleSetVersion, code: str, band: list[float] | None = None, w
         raise ValueError("This rule is not in the draft any more. Load the page again.")
     if weight is not None and not 0 < weight <= 20:
         raise ValueError("A weight is more than 0, and 20 at most.")
-    rules = tuple(
-        r if r.code != code else replace(r, band=Band(*band) if band else r.band, weight=r.weight if weight is None else weight)
-        for r in rule_set.rules
-    )
+    if taught is not None and not 5 <= len(taught) <= 400:
+        raise ValueError("The sentence that is taught has 5 letters at least and 400 at most.")
+    new = {"band": Band(*band) if band else None, "weight": weight, "taught": taught}
+    rules = tuple(r if r.code != code else replace(r, **{k: v for k, v in new.items() if v is not None}) for r in rule_set.rules)
     draft.text = write_rule_set(replace(rule_set, rules=rules))
     draft.save(update_fields=["text"])
     return draft

@@ -1,6 +1,7 @@
 """The rulebook: what each school teaches, two of them side by side, and how each measure is made."""
 
 import math
+from dataclasses import replace
 from functools import cache
 
 from django.contrib import messages
@@ -22,6 +23,7 @@ from heath.rulebook.sets import LARGEST, changed, draft_of, release, taken_in
 from juniper.measures import DEFINITIONS
 from juniper.rules import FAMILIES, FaultyRuleSet, RuleSet, school, school_slugs
 from juniper.rules.document import SCHOOLS, fill_advice
+from juniper.rules.wording import disagreements
 
 
 def _set(request, slug) -> RuleSet:
@@ -77,8 +79,24 @@ def _row(rule, total: float, values: list[float], span=None) -> dict:
         "pieces": len(values),
         "below": _said(rule.below, rule),
         "above": _said(rule.above, rule),
-        "cases": [{"when": " and ".join(c.when), "words": c.band.words} for c in rule.cases],
+        "cases": [{"when": " and ".join(c.when), "words": c.band.words, "taught": c.taught} for c in rule.cases],
+        "breaks": _breaks(rule),
     }
+
+
+BREACHES = {
+    "below": "past the lower limit of its band",
+    "above": "past the upper limit of its band",
+    "either": "past a limit of its band",
+}
+
+
+def _breaks(rule) -> str:
+    """What missing a rule that the brief stands on does, in a sentence; '' for another."""
+    if rule.breach is None:
+        return ""
+    when = "while the answer is no" if rule.check else f"{BREACHES[rule.breach.side]}, beyond doubt,"
+    return f"The brief stands on it: {when} the whole is held at {rule.breach.at:g}. An instructor can waive it."
 
 
 @once
@@ -183,6 +201,7 @@ def _draft_context(request, draft, fault="", code="") -> dict:
                     "dots": values.get(rule.measure, []),
                 }
             row["fault"] = fault if code == rule.code else ""
+            row["disagrees"] = disagreements(replace(one, rules=(rule,)))
         if rows:
             families.append({"name": family, "rows": rows, "share": sum(r["share"] for r in rows)})
     return {"draft": draft, "set": one, "families": families}
@@ -199,7 +218,7 @@ def draft(request, pk):
 
 @require_POST
 def change(request, pk):
-    """A band was dragged, or a weight typed."""
+    """A band was dragged, a weight typed, or a sentence written anew."""
     one, code = find(request.user, RuleSetVersion, pk=pk), request.POST.get("code", "")
     fault = ""
     try:
@@ -217,7 +236,8 @@ def change(request, pk):
             if not all(math.isfinite(b) or math.isinf(e) for b, e in zip(band, was, strict=True)):
                 raise ValueError("An edge is a number.")
         raw = request.POST.get("weight")
-        changed(one, code, band, float(raw.replace(",", ".")) if raw is not None else None)
+        taught = " ".join(request.POST["taught"].split()) if "taught" in request.POST else None
+        changed(one, code, band, float(raw.replace(",", ".")) if raw is not None else None, taught)
     except ValueError as error:
         words = str(error)
         fault = "Write a number, such as 1.5." if "could not convert" in words else words[0].upper() + words[1:].rstrip(".") + "."

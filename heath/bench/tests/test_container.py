@@ -95,10 +95,10 @@ class Refused(SchoolTestCase):
         # The picture itself can be used: it is refused for as long as nobody has drawn.
         whole = assessment.see
 
-        def refuses(read, given=None, **told):
+        def refuses(read, given=None, *told, **more):
             if given is None:
                 raise NothingFound(CUT_OFF)
-            return whole(read, given=given, **told)
+            return whole(read, given, *told, **more)
 
         patched = mock.patch.object(assessment, "see", side_effect=refuses)
         patched.start()

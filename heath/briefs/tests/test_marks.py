@@ -89,6 +89,7 @@ class Marks(SchoolTestCase):
         self.assertContains(self.client.get(reverse("student-add", args=[link])), "This brief is marked", status_code=410)
         self.assertEqual(Piece.objects.get(pk=self.piece.pk).state, Piece.State.MARKED)
         self.names("unlock")
+        self.client.post(reverse("reopen", args=[self.piece.pk]))
         self.client.post(reverse("override", args=[self.piece.pk]), word)
         self.assertTrue(self.piece.overrides.exists())
 

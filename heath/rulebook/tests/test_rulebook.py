@@ -79,6 +79,34 @@ class Versions(SchoolTestCase):
                 self.assertContains(self.change(draft, code="visible-height", **typed), words)
         self.assertEqual(self.band(draft).low, 1.5)
 
+    def test_a_sentence_that_says_other_figures_than_its_band_is_named_and_can_be_written_anew(self):
+        draft = self.draft()
+        said = "says other figures than the band"
+        self.assertNotContains(self.client.get(reverse("draft", args=[draft.pk])), said)
+        self.assertContains(self.change(draft, code="visible-height", edge=["2", "2.5", "3", "4"]), said)
+        page = self.change(
+            draft, code="visible-height", taught="The flowers stand  2.5 to 3 times the container's larger dimension."
+        )
+        self.assertNotContains(page, said)
+        draft.refresh_from_db()
+        self.assertEqual(draft.rule_set.rules[0].taught, "The flowers stand 2.5 to 3 times the container's larger dimension.")
+        self.assertContains(self.change(draft, code="visible-height", taught="No."), "5 letters at least")
+
+    def test_what_breaks_the_brief_is_said(self):
+        page = self.client.get(reverse("rule-set", args=["classical-line-mass"]))
+        self.assertContains(
+            page, "The brief stands on it: past the upper limit of its band, beyond doubt, the whole is held at 45."
+        )
+        self.assertContains(page, "while the answer is no the whole is held at 45")
+
+    def test_the_preview_keeps_caps_so_that_an_unchanged_copy_changes_nothing(self):
+        Mark.objects.all().delete()
+        Piece.objects.filter(pk=self.piece.pk).update(state=Piece.State.MARKING)
+        self.piece.caps.create(family="", at=20, reason="late", made_by=self.user)
+        accept_marks(Piece.objects.get(pk=self.piece.pk), self.user)
+        effect = self.client.get(reverse("draft-release", args=[self.draft().pk])).context["effects"][0]
+        self.assertEqual((effect.old, effect.new), (20, 20))
+
     def test_before_release_it_shows_what_it_would_have_done(self):
         draft = self.draft()
         self.change(draft, code="visible-height", edge=["0.01", "0.02", "0.03", "0.04"])

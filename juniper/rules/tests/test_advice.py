@@ -31,6 +31,10 @@ class TooTall(unittest.TestCase):
         self.assertIn("39.7 cm over the rim", found.text)
         self.assertAlmostEqual(found.ghost, 1.985)
 
+    def test_a_narrow_band_has_no_room_for_the_half_centimetre(self):
+        narrow = replace(TALL, rules=(replace(TALL.rules[0], band=Band(1.0, 1.99, 2.0, 2.75)),))
+        self.assertEqual(cut(2.36, rules=narrow).cm, 7.2)  # .2 cm of band
+
     def test_a_leaning_stem_is_cut_by_more(self):
         # cos 60 degrees is a half: 7.2 cm of height are 14.4 cm of stem, to the next half 14.5, which lowers it by 7.25.
         found = cut(2.36, lean=60.0)
@@ -97,7 +101,8 @@ class Lines(unittest.TestCase):
 
     def advice(self, measure, value, above, uncertainty=0.01, brief=BRIEF, **more):
         text = RULE.format(code="one", title="One", family="proportion", measure=measure, weight=1).replace("Above.", above)
-        found = findings(uncertainty, **{"height_ratio": 2.0, measure: value})
+        known = {k: more.pop(k) for k in ("spread", "left_weight_share") if k in more}
+        found = findings(uncertainty, **({"height_ratio": 2.0, measure: value} | known))
         return judge(replace(found, **more), read_rule_set(HEAD + text), brief).lines[0].advice
 
     def test_not_detached_by_the_right_formula(self):
@@ -122,6 +127,14 @@ class Lines(unittest.TestCase):
     def test_doubt_asks_for_a_ruler_or_the_handles(self):
         self.assertIn("Measure before you cut", self.advice("height_ratio", 2.1, "Take {cm} off.", 0.06))
         self.assertIn("Put the handles right", self.advice("height_ratio", 2.5, "Take {cm} off.", needs_check=True))
+
+    def test_what_is_not_cut_is_told_to_a_tenth_however_it_leans(self):
+        # A plant of 40 cm as wide as high over a container a 2.36th as wide: .36 of 40 / 2.36 cm.
+        self.assertEqual(self.advice("width_ratio", 2.36, "{cm} in.", lean=60.0, spread=1.0), "6.1 cm in.")
+
+    def test_which_side_is_meant(self):
+        for left, side, other in ((0.7, "left", "right"), (0.3, "right", "left")):
+            self.assertEqual(self.advice("width_ratio", 2.5, "{side} to {other}", left_weight_share=left), f"{side} to {other}")
 
     def test_what_is_no_cut_is_told_all_the_same(self):
         self.assertEqual(self.advice("width_ratio", 2.5, "{value} is too wide.", needs_check=True), "2.50 is too wide.")

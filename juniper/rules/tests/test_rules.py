@@ -63,6 +63,18 @@ class Documents(unittest.TestCase):
     def test_a_good_document(self):
         self.assertEqual(len(read_rule_set(GOOD).rules), 1)
 
+    def test_a_band_has_four_edges(self):
+        for edges in ("1.0, 1.5, 2.0", "1.0, 1.5, 2.0, 2.75, 3.0"):
+            with self.assertRaisesRegex(FaultyRuleSet, "Line 11: 'band' of rule 1"):
+                read_rule_set(GOOD.replace("1.0, 1.5, 2.0, 2.75", edges))
+
+    def test_a_brief_that_says_nothing(self):
+        brief = Brief()
+        self.assertEqual(
+            (brief.split, brief.pass_mark, brief.form, brief.viewpoint),
+            ((0.6, 0.3, 0.1), 50.0, "symmetrical triangle", "front only"),
+        )
+
     def test_faults_are_named_with_their_line(self):
         for old, new, words in (
             ('measure = "height_ratio"', 'measure = "hight"', "Line 10: .*no measure is called 'hight'"),
