@@ -3,7 +3,7 @@
 What comes from the datum is carried by itself (juniper.measures.measuring); this part is read off small changes of the picture (juniper.steadiness) and a
 floor that these do not show. Both were fitted once to 67 pictures with truth whose datum was not flagged, of four studios of which one was taught on, each
 studio weighed by the root of its pictures, so that 64 to 76 in a hundred truths lie within one uncertainty and 94 or more within two; with each studio left
-out of the fit in turn it holds for 82 to 96 in a hundred of that one (docs/accuracy.md). `bin/trials coverage` prints how it stands.
+out of the fit in turn it holds for 82 to 96 in a hundred of that one (docs/seeing.md). `bin/trials coverage` prints how it stands.
 """
 
 from __future__ import annotations
