@@ -236,7 +236,7 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
     front, shown = piece.photograph, shown or piece.photograph
     others = [p for p in (piece.view(v) for v in ("side", "back")) if p is not None and p.scene]
     seen = {front.pk: _see(front, moving)} | {p.pk: _see(p, moving=True) for p in others}
-    brief = _brief_of(piece, seen[front.pk])
+    brief = brief_in_force(piece, seen[front.pk].view)
     overrides, caps = (tuple(said.filter(taken_back=False)) for said in (piece.overrides, piece.caps))
     answers = {a.rule: a.value for a in piece.answers.all()}
     views = tuple(s.view for s in seen.values())
@@ -286,14 +286,11 @@ def _unsure_while(moving: bool, seen: Seen) -> dict[str, float] | None:
     return _unsure(_Place(at.pk, at.raster.name, seen.marks, seen.moved, view.datum, view.focal)) if moving else None
 
 
-def _brief_of(piece, front: Seen) -> CoreBrief:
+def brief_in_force(piece, front: PieceView) -> CoreBrief:
     """The brief as the rules read it, for a vessel off the shelf or one of the student's own."""
     brief = piece.brief.as_core(piece.dominant)
-    return (
-        brief
-        if piece.brief.stands_id
-        else brief_by_card(brief, front.view.datum.height, (front.photograph.card or {}).get("px_per_cm"))
-    )
+    card = piece.photograph.card or {}
+    return brief if piece.brief.stands_id else brief_by_card(brief, front.datum.height, card.get("px_per_cm"))
 
 
 def anew(piece, reading: Reading, scene, raster, datum, focal, stems, brief) -> Reading:

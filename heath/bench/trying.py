@@ -11,11 +11,14 @@ import cv2
 import numpy as np
 from pydantic import BaseModel, Field, TypeAdapter
 
-from heath.bench.reading import Reading, amended_raster, anew, picture_pixels
+from heath.bench.reading import Reading, amended_raster, anew, brief_in_force, marks_of, picture_pixels, view_in_force
 from heath.interface.templatetags.heath import figure
 from heath.shelf.models import Container
+from juniper.assessment import PieceView
 from juniper.colour.names import flower_name
 from juniper.colour.spaces import from_hex, lab_from_srgb
+from juniper.measures import View
+from juniper.rules import Brief as CoreBrief
 from juniper.rules import Line
 from juniper.scene import NoBloom, NoStem, Vessel
 from juniper.scene.amending import bloom_at
@@ -139,20 +142,34 @@ class Tried:
 
 def try_on(piece, reading: Reading, wishes: list[Wish]) -> Tried:
     """The piece with changes tried one after the other; one that cannot be made is passed over and says why."""
-    key = (reading.photograph.pk, reading.photograph.raster.name, reading.marks, reading.datum, reading.focal, reading.stems)
-    done, said, brief = (), [], reading.brief
+    trial, said, brief = _attempted(piece, view_in_force(piece.photograph), reading.brief, wishes)
+    after = anew(piece, reading, trial.scene, trial.raster, trial.datum, trial.focal, trial.stems, brief)
+    return Tried(reading, after, said, trial)
+
+
+def picture_of(piece, wishes: list[Wish]) -> Trial:
+    """The picture with changes tried on it; nothing is measured for that."""
+    view = view_in_force(piece.photograph)
+    return _attempted(piece, view, brief_in_force(piece, view), wishes)[0]
+
+
+def _attempted(piece, view: PieceView, brief, wishes: list[Wish]) -> tuple[Trial, tuple[Said, ...], CoreBrief]:
+    """The picture after the changes that can be made, what became of each, and the brief that the piece is then held against."""
+    photograph = piece.photograph
+    marks = marks_of(photograph.corrections.all())
+    key = (photograph.pk, photograph.raster.name, marks, view.datum, view.focal, view.stems)
+    scale = brief.container_height_cm / View(view.surface, view.datum, None, pose=view.scene.pose).container_height
+    done, said = (), []
     for wish in wishes:
-        trial = _trial(key, reading.scene, done)
+        trial = _trial(key, view.scene, done)
         try:
-            change, words, brief = _meant(wish, trial, reading, brief, piece)
-            _trial(key, reading.scene, (*done, change))
+            change, words, brief = _meant(wish, trial, scale, brief, piece)
+            _trial(key, view.scene, (*done, change))
         except (NoBloom, NoStem, ValueError) as error:
             said.append(Said("Not done", str(error)))
             continue
         done, said = (*done, change), [*said, Said(words)]
-    trial = _trial(key, reading.scene, done)
-    after = anew(piece, reading, trial.scene, trial.raster, trial.datum, trial.focal, trial.stems, brief)
-    return Tried(reading, after, tuple(said), trial)
+    return _trial(key, view.scene, done), tuple(said), brief
 
 
 @lru_cache(maxsize=12)
@@ -164,9 +181,8 @@ def _trial(key: tuple, scene, done: tuple) -> Trial:
     return Trial.of(scene, amended_raster(pk, name, marks), picture_pixels(pk, name), datum, focal, stems)
 
 
-def _meant(wish: Wish, trial: Trial, reading: Reading, brief, piece):
-    """What the core is asked to do, in words, and the brief it is then held against."""
-    scale = reading.findings.cm_per_px
+def _meant(wish: Wish, trial: Trial, scale: float, brief, piece):
+    """What the core is asked to do, in words, and the brief it is then held against; `scale` in cm per pixel."""
     if isinstance(wish, CutWish):
         stem = stem_meant(trial.stems, wish.at, trial.datum, trial.scene.height)
         length = wish.cm / scale if wish.cm else cut_to(stem, wish.to or wish.at)

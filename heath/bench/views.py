@@ -25,7 +25,7 @@ from heath.bench.models import Correction, Override, places_of
 from heath.bench.overlays import as_found, exemplar_over, wanted_form
 from heath.bench.overtaking import TURNS
 from heath.bench.reading import DATUM_HANDLES, datum_of, eye_layer, handles, petals_layer, read
-from heath.bench.trying import WISHES, overlay, try_on
+from heath.bench.trying import WISHES, overlay, picture_of, try_on
 from heath.intake.models import Piece
 from heath.interface.drawing import drawable, lenses
 from heath.interface.plain import whole
@@ -259,8 +259,8 @@ def try_it(request, pk):
 def tried_picture(request, pk):
     """The parts of the picture that a trial changes, clear elsewhere."""
     piece = _on_the_bench(request, pk)
-    tried = try_on(piece, read(piece), _wishes(request.GET.get("changes", "")))
-    return HttpResponse(overlay(tried.trial), content_type="image/png", headers={"Cache-Control": "private, max-age=60"})
+    drawn = overlay(picture_of(piece, _wishes(request.GET.get("changes", ""))))
+    return HttpResponse(drawn, content_type="image/png", headers={"Cache-Control": "private, max-age=60"})
 
 
 @changes
