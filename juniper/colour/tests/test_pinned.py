@@ -184,6 +184,22 @@ class Schemes(unittest.TestCase):
         palette = (swatch("#c0202a", "red", 1.0), swatch("#3f7a2c", "green", 1.0, "foliage"))
         self.assertEqual((scheme_of(palette).name, scheme_of(palette, True).name), ("monochromatic", "complementary"))
 
+    def test_green_counts_in_full_from_fifteen_parts_in_a_hundred_on(self):
+        def off(green, **options):
+            found = schemes_of((swatch("#c0202a", "red", 1 - green), swatch("#6fae3c", "green", green)), **options)
+            return {s.name: s.off_degrees for s in found}
+
+        # A little green may be leaf and is weighed by half: left out it costs 120 x its share of what is left.
+        self.assertAlmostEqual(off(0.1)["monochromatic"], 120 * 0.05 / 0.95)
+        self.assertAlmostEqual(off(0.1, with_green=True)["monochromatic"], 12.0)
+        self.assertGreater(off(0.16)["monochromatic"], 60)
+
+    def test_weights_are_shares_of_all(self):
+        twice, once = (_offs([(0.0, 9 * w, 0.0), (6.0, w, 0.0)]) for w in (0.2, 0.1))
+        self.assertEqual(twice.keys(), once.keys())
+        for name, off in once.items():
+            self.assertAlmostEqual(twice[name], off, places=9)
+
     def test_five_colours_round_the_circle_are_many(self):
         colours = (("#f2c21c", "yellow"), ("#c0202a", "red"), ("#2a3fae", "blue"), ("#7a3a9c", "violet"), ("#e6701a", "orange"))
         self.assertEqual(self.named(*((c, 0.2) for c in colours)).name, "polychromatic")
