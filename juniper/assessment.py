@@ -36,7 +36,7 @@ from juniper.scene import (
 from juniper.scene.trying import Cut, Trial, attempt
 
 FRONT, SIDE, BACK, ALL_ROUND = "front", "side", "back", "all round"
-KEPT = 32  # backs and sides whose findings are kept while a handle moves in front: some 100 KB each
+KEPT = 6  # views whose findings are kept, each with its surface of some 10 MB: those of the pieces that people move handles on
 ANOTHER = 0.1  # of its height, by which the card has to tell a container off the brief's before it is taken for another one
 WORSE, LOWER = 0.5, 0.5  # of ten, by which a rule is called worse; of 100, from which a cut lowers the mark
 Point = tuple[float, float]
@@ -259,6 +259,8 @@ def _after_cut(*parts_at_length_and_brief) -> Findings | None:
         after = attempt(trial, Cut(top, length))
     except (NoStem, ValueError):
         return None
-    return measured_view(
-        PieceView(view.name, after.scene, after.raster, surface_of(after.raster), after.datum, after.focal, after.stems), brief
-    )
+    surface = surface_of(after.raster)
+    lower = PieceView(
+        view.name, after.scene, after.raster, surface, after.datum, after.focal, after.stems, view.focal_put
+    )  # fmt: skip
+    return replace(measured_view(lower, brief), scales=None)  # which would keep the whole surface with it
