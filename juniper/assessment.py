@@ -229,7 +229,8 @@ def _tried(done: Assessment) -> NextCut:
     cut, front, before = done.verdict.next_cut, done.views[0], done.verdict
     if cut.ghost is None or cut.cm is None or done.findings.cm_per_px is None or before.score is None:
         return cut
-    own = _after_cut(*_parts(front), done.findings.top, round(cut.cm / done.findings.cm_per_px, 2), done.brief)
+    lengths = tuple((spot, round(cm / done.findings.cm_per_px, 2)) for spot, cm in cut.cuts)
+    own = _after_cuts(*_parts(front), lengths, done.brief)
     if own is None:
         return replace(cut, text=f"{cut.text} It could not be tried on the picture, so look twice.")
     findings = done.findings.joined(*(f for f in own.by_name.values() if done.findings.by_name[f.name].view == front.name))
@@ -249,16 +250,18 @@ def _tried(done: Assessment) -> NextCut:
 
 
 @lru_cache(maxsize=KEPT)
-def _after_cut(*parts_at_length_and_brief) -> Findings | None:
-    """The front's findings with the tallest stem cut by a length (photograph pixels); None where that cannot be tried."""
-    *parts, top, length, brief = parts_at_length_and_brief
+def _after_cuts(*parts_cuts_and_brief) -> Findings | None:
+    """The front's findings with stems cut, each (its tip, length), photograph pixels; None where that of the tallest, the first, cannot be tried."""
+    *parts, cuts, brief = parts_cuts_and_brief
     view = PieceView(*parts)
     shades = np.dstack([np.clip(view.raster.light.astype(np.float32) * 2.55, 0, 255).astype(np.uint8)] * 3)
-    trial = Trial.of(view.scene, view.raster, shades, view.datum, view.focal, view.stems)
-    try:
-        after = attempt(trial, Cut(top, length))
-    except (NoStem, ValueError):
-        return None
+    after = Trial.of(view.scene, view.raster, shades, view.datum, view.focal, view.stems)
+    for number, (tip, length) in enumerate(cuts):
+        try:
+            after = attempt(after, Cut(tip, length))
+        except (NoStem, ValueError):
+            if number == 0:
+                return None
     surface = surface_of(after.raster)
     lower = PieceView(
         view.name, after.scene, after.raster, surface, after.datum, after.focal, after.stems, view.focal_put

@@ -37,7 +37,7 @@ EDGE = 1.0
 class Findings:
     """The measures of one photograph by name, its scheme, the scale in cm per pixel if known, the two sides of the piece, and
     the heights of its tips over the rim in container heights, the tallest first; `colours` is what its palette tells by itself. `needs_check` is whether the
-    datum is doubtful, `lean` by how many degrees the tallest stem leans, either way."""
+    datum is doubtful, `lean` by how many degrees the tallest stem leans, either way, and `tip_spots` where each of `tips` is."""
 
     by_name: dict[str, Finding]
     scheme: Scheme | None
@@ -51,6 +51,7 @@ class Findings:
     colours: Colours | None = None
     needs_check: bool = False
     lean: float = 0.0
+    tip_spots: tuple[Point, ...] = ()
 
     def __getitem__(self, name: str) -> Finding:
         return self.by_name[name]
@@ -138,8 +139,9 @@ def measure(
     colours = colours_of(scene.palette, scene.blooms) if scene.has_colour else None
     tips = tuple(along / view.container_height for along, _, _ in view.tips) if stands else ()
     lean = _lean_of_tallest(view, stems) if stands else 0.0
+    spots = tuple(view.at(along, side) for along, side, _ in view.tips) if stands else ()
     return Findings(
-        found, scheme, cm, view.top, left, right, surface.area_px, scales, tips, colours, datum.needs_check, lean
+        found, scheme, cm, view.top, left, right, surface.area_px, scales, tips, colours, datum.needs_check, lean, spots
     )  # fmt: skip
 
 

@@ -15,6 +15,7 @@ SURE = 2.0  # times its own standard uncertainty that a cut must be to be advise
 MOST_CUT = 0.75  # of the plant's height: who is told to cut more has wrong handles before them
 LONGEST = 120.0  # cm: longer stems are not sold (common practice); a wish for more is a wrong figure
 TIP_OVER = 1.0  # cm: a tip that stands higher by no more needs no cut of its own
+MOST_TIPS = 12  # that are tried at once: more would be another piece
 TWIN_STEP, TWIN_LEAST = 0.08, 1.5  # of plant height, and cm: what tells two tips apart (twice the handbook's .04)
 # What one unit of a measure is in centimetres: of which of the piece's lengths it is a part.
 UNITS = {
@@ -36,13 +37,15 @@ CONFIRM_FIRST = "The picture is not sure where the container begins and ends. Pu
 @dataclass(frozen=True)
 class NextCut:
     """The one thing to change first. `cm` is the length to take off the stem, or the room left; `ghost` the height ratio that the piece then has; `worse`
-    are the rules that it would lower, in words, and `gain` what the total gains by it, where it was tried."""
+    are the rules that it would lower, in words, and `gain` what the total gains by it, where it was tried. `cuts` are the tips that must come down for
+    that (photograph pixels), the tallest first, each with what is cut off its stem, cm."""
 
     text: str
     cm: float | None
     ghost: float | None = None
     worse: tuple[str, ...] = ()
     gain: float | None = None
+    cuts: tuple[tuple[tuple[float, float], float], ...] = ()
 
 
 def advice_for(rule: Rule, findings: Findings, finding: Finding, brief: Brief) -> str:
@@ -189,7 +192,9 @@ def _shorter(findings: Findings, tall, plant_cm: float, governing: float, contai
         return NextCut(f"{over} {MEASURE_FIRST}" if lower <= MOST_CUT * plant_cm else CONFIRM_FIRST, None)
     cut = cut_length(lower, findings.lean, (band.high - band.low) * governing)
     left = plant_cm - cut * math.cos(math.radians(min(abs(findings.lean), 75.0)))
+    others = [(spot, tip * container - left) for tip, spot in zip(findings.tips, findings.tip_spots, strict=False)][1:]
     also = sum(tip * container > left + TIP_OVER for tip in findings.tips[1:])
+    cuts = ((findings.top, cut), *((spot, math.ceil(over * 10) / 10) for spot, over in others[: MOST_TIPS - 1] if over > 0.0))
     more = " Another tip stands" if also == 1 else f" {also} more tips stand" if also else ""
     return NextCut(
         f"Cut {cut:.1f} cm (±{error:.1f}) from the tallest stem: it then stands {left:.1f} cm over the rim, "
@@ -198,6 +203,7 @@ def _shorter(findings: Findings, tall, plant_cm: float, governing: float, contai
         + " Cut a little, look, cut again.",
         cut,
         left / container,
+        cuts=cuts,
     )
 
 

@@ -149,6 +149,7 @@ class Tried(unittest.TestCase):
         self.assertGreater(cut.gain, 50)
         self.assertAlmostEqual(cut.ghost, 1.5)
         self.assertEqual(cut.worse, ())
+        self.assertEqual(cut.cuts, ((done.findings.top, 12.5),))
 
     def test_what_it_makes_worse_is_named(self):
         rules = rules_of(

@@ -114,6 +114,10 @@ class Verdicts(unittest.TestCase):
         rules = read_rule_set(GOOD)
         # 48 cm comes down to about 40; tips at 46 and 42 cm stand over it, one at 24 does not.
         self.assertIn("2 more tips stand over that height and must come down as well", judge(tall, rules, brief).next_cut.text)
+        spots = ((5.0, 5.0), (6.0, 9.0), (7.0, 12.0), (8.0, 40.0))
+        cuts = judge(replace(tall, tip_spots=spots, top=(5.0, 4.0)), rules, brief).next_cut.cuts
+        # Down to 40 cm: 8 off the tallest, 6 and 2 off those at 46 and 42.
+        self.assertEqual(cuts, (((5.0, 4.0), 8.0), ((6.0, 9.0), 6.0), ((7.0, 12.0), 2.0)))
         alone = judge(replace(tall, tips=(2.4, 2.02)), rules, brief).next_cut.text
         self.assertNotIn("come down as well", alone)
 
