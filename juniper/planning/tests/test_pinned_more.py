@@ -2,6 +2,7 @@
 
 import math
 import unittest
+from dataclasses import replace
 from datetime import UTC, date, datetime
 
 from juniper.planning import Pot, plan_stems
@@ -171,6 +172,9 @@ class Ways(unittest.TestCase):
             return {f.question.slug: f.way.slug for f in in_force({}, rules_of(*rows), brief)}
 
         self.assertEqual(by_rules([("odd_counts", (0, 0.6, math.inf, math.inf), 1)])["odd-counts"], "odd")
+        elsewhere = rules_of(("odd_counts", (0, 0.6, math.inf, math.inf), 1))
+        elsewhere = replace(elsewhere, rules=(replace(elsewhere.rules[0], only=("all round",)),))
+        self.assertEqual({f.question.slug: f.way.slug for f in in_force({}, elsewhere, TRIANGLE)}["odd-counts"], "free")
         plain = by_rules([("governing_ratio", (1, 1.5, 2, 2.75), 1)])
         self.assertEqual(plain["odd-counts"], "free")
         self.assertEqual(by_rules([("flower_colours", (1, 4, math.inf, math.inf), 1)])["colours"], "five")

@@ -70,6 +70,16 @@ class TooTall(unittest.TestCase):
             self.assertGreaterEqual(tall - 2.0, 2 * uncertainty)
 
 
+class Twins(unittest.TestCase):
+    def test_one_of_two_is_shortened_by_twice_what_tells_them_apart(self):
+        # .08 of 36 cm are 2.88, rounded down; of 12 cm .96, and 1.5 at the least.
+        for tall, words in ((1.8, "Shorten one of them by 2.5 cm or more"), (0.6, "Shorten one of them by 1.5 cm or more")):
+            found = judge(
+                findings(0.02, height_ratio=tall, twin_tips=1.0), TALL, BRIEF, (Override("tall", None, "as asked"),)
+            ).next_cut
+            self.assertIn(words, found.text)
+
+
 class Room(unittest.TestCase):
     def test_the_room_that_is_left_keeps_its_uncertainty_back(self):
         # (1.73 - 1.5) x 20 = 4.6 cm, less twice .4: 3.8, rounded down.
