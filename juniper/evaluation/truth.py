@@ -85,22 +85,26 @@ def _by_eye(d: dict) -> Truth:
     )  # fmt: skip
 
 
+GREY = "#808080"  # of a bloom whose colour the truth does not tell
+
+
 def _second_studio(d: dict, mask: np.ndarray | None) -> Truth:
-    c, ratios = d["container"], d["ratios"]
+    c, ratios, camera = d["container"], d["ratios"], d.get("camera", {})
     shown = (b for b in d["blooms"] if b["centre_px"] is not None)  # one that is hidden altogether has no place
     blooms = tuple(
         {
-            "centre": b["centre_px"], "radius": b["radius_px"], "visible_px": b["visible_px"], "role": b["role"],
-            "sort": f"{b['hue_name']} {b['kind']}", "hex": b["colour_srgb_hex"],
+            "centre": b["centre_px"], "radius": b["radius_px"], "visible_px": b["visible_px"], "role": b.get("role", "mass"),
+            "sort": f"{b.get('hue_name', '')} {b.get('kind', '')}", "hex": b.get("colour_srgb_hex", GREY),
         }
         for b in shown
     )  # fmt: skip
-    camera = d["camera"]
-    focal = max(d["image"].values()) / 2 / float(np.tan(np.radians(camera["fov_long_side_deg"]) / 2))
+    pitch, wide, focal = camera.get("pitch_deg"), camera.get("fov_long_side_deg"), None
+    if wide is not None and "image" in d:
+        focal = max(d["image"].values()) / 2 / float(np.tan(np.radians(wide) / 2))
     return Truth(
         tuple(c["rim_centre_px"]), tuple(c["base_centre_px"]), tuple(c["rim_left_px"]), tuple(c["rim_right_px"]), tuple(d["plant"]["top_px"]),
         ratios["height_ratio_image"], ratios["height_ratio_3d"], mask, d["balance"]["left_area_share"], d["areas"]["foliage_share"], blooms,
-        c["height_cm"], bool(c["clear"]), c["kind"], d.get("backdrop", ""), float(np.radians(camera["pitch_deg"])), focal,
+        c["height_cm"], bool(c["clear"]), c["kind"], d.get("backdrop", ""), None if pitch is None else float(np.radians(pitch)), focal,
     )  # fmt: skip
 
 
@@ -109,15 +113,18 @@ def _traced(d: dict, mask: np.ndarray | None) -> Truth:
     own = found.get("height_ratio_3d")
     if own is None and "height_above_rim_cm" in plant and c.get("height_cm"):
         own = plant["height_above_rim_cm"] / c["height_cm"]
-    keys = ("centre", "radius", "visible_px", "role")
     blooms = tuple(
-        {k: b[k] for k in keys} | {"sort": f"{b['hue']} {b.get('kind', '')}", "hex": b.get("mean_hex", b["albedo_hex"])} for b in d["blooms"]
+        {
+            "centre": b["centre"], "radius": b["radius"], "visible_px": b["visible_px"], "role": b.get("role", "mass"),
+            "sort": f"{b.get('hue', '')} {b.get('kind', '')}", "hex": b.get("mean_hex") or b.get("albedo_hex", GREY),
+        }
+        for b in d["blooms"]
     )  # fmt: skip
     pitch = d.get("camera", {}).get("pitch_deg")
     return Truth(
         tuple(c["rim"]), tuple(c["base"]), tuple(c["rim_left"]), tuple(c["rim_right"]), tuple(plant["top"]), found["height_ratio"], own, mask,
         found["left_area_share"], found["foliage_share"], blooms, c.get("height_cm"), bool(c.get("clear")), c.get("kind", ""),
-        str(d.get("backdrop", "")), pitch and float(np.radians(-pitch)), _focal_of(d),
+        str(d.get("backdrop", "")), None if pitch is None else float(np.radians(-pitch)), _focal_of(d),
     )  # fmt: skip
 
 

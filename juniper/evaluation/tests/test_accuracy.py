@@ -131,6 +131,17 @@ class Truths(unittest.TestCase):
         }  # fmt: skip
         truth = truth_of(document, None)
         self.assertEqual((truth.ratio, truth.own_ratio, truth.glass, [b["radius"] for b in truth.blooms]), (1.7, 1.6, True, [3]))
+        self.assertEqual((truth.pitch, truth.focal), (None, None))
+        told = document | {"image": {"width": 1200, "height": 1600}, "camera": {"pitch_deg": 10.0, "fov_long_side_deg": 90.0}}
+        posed = truth_of(told, None)
+        self.assertAlmostEqual(posed.pitch, np.radians(10))  # looking down above 0
+        self.assertAlmostEqual(posed.focal, 800.0)
+
+    def test_the_first_studios_camera(self):
+        truth = truth_of(frame(0).truth, None)
+        camera = frame(0).truth["camera"]
+        self.assertAlmostEqual(truth.pitch, np.radians(-camera["pitch_deg"]))
+        self.assertEqual(truth.focal, camera["focal_px"])
 
     def test_the_rolls_own_ratio_is_in_centimetres(self):
         truth = truth_of(frame(0).truth, None)
