@@ -17,6 +17,7 @@ from juniper.scene import NoCutOut, installed_cutout
 
 log = logging.getLogger(__name__)
 LATER, LATEST = -10, -20  # priorities of a second look, and of how steady it is: new pictures come first
+STEADILY = "steadily"  # a queue of its own, so that a school may give it a worker of its own
 MOST_RENEWED = 40  # photographs of an older core that are looked at anew at once
 MOST_TRIES = 4
 RETRY = RetryStrategy(max_attempts=MOST_TRIES, wait=2, linear_wait=4)
@@ -80,7 +81,7 @@ def look_twice(photograph_id: int):
         log.warning("The second engine could not be used: %s", error)
 
 
-@app.task(name="intake.look_steadily", retry=RETRY)
+@app.task(name="intake.look_steadily", queue=STEADILY, retry=RETRY)
 def look_steadily(photograph_id: int):
     """Find out how steadily a photograph is seen, unless its mark is given already or somebody works on it."""
     photograph = Photograph.objects.filter(pk=photograph_id, current=True, fault="").first()

@@ -34,7 +34,8 @@ def work_off():
 
 def _work():
     with app.replace_connector(app.connector.get_worker_connector()) as worker:
-        worker.run_worker(wait=False, install_signal_handlers=False, listen_notify=False)
+        # How steadily each picture is seen is found out later, and nobody waits for it.
+        worker.run_worker(queues=["default"], wait=False, install_signal_handlers=False, listen_notify=False)
 
 
 class InTheBrowser(StaticLiveServerTestCase):
