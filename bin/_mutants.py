@@ -52,8 +52,6 @@ SHOWN = (
     "arithmetic",
     "words",
     "_beside",
-    "_blank",
-    "__post_init__",
 )  # functions that make only pictures or words
 QUICK = 8.0  # seconds up to which a test module runs together with the others
 SLACK, LEAST = 4.0, 20.0  # a run may take so many times as long as without a fault, and seconds beside

@@ -13,7 +13,7 @@ import numpy as np
 
 from juniper import VERSION
 from juniper.aside import aside
-from juniper.measures import Finding, Findings, Surface, all_round, measure, seen_from_the_side, surface_of
+from juniper.measures import Finding, Findings, Surface, all_round, measure, seen_from_the_side, stems_under, surface_of
 from juniper.measures.colours import seen_from_behind
 from juniper.photograph import Advice, Photograph, read_photograph
 from juniper.planning.stems import LARGEST
@@ -28,7 +28,6 @@ from juniper.scene import (
     StemChange,
     Vessel,
     change_stems,
-    find_stems,
     framing,
     framing_advice,
     see,
@@ -85,9 +84,10 @@ def analyse(
     return Analysis(photograph, scene, raster, surface, photograph.advice + framing_advice(framed.result(), view))
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True)
 class PieceView:
-    """A piece from one side (`name`: front, side, back, top or seated) with a person's corrections laid over it. Photograph pixels."""
+    """A piece from one side (`name`: front, side, back, top or seated) with a person's corrections laid over it. Photograph pixels. Two are the same
+    where raster and surface are the very same ones."""
 
     name: str
     scene: Scene
@@ -121,11 +121,6 @@ def view_of(
         except NoStem:
             continue  # the stem that was meant is found no more
     return PieceView(name, scene, raster, surface, datum, focal, stems, "focal" in (handles or {}))
-
-
-def stems_under(surface: Surface, datum: Datum) -> tuple[Stem, ...]:
-    """The main lines that are found under a datum, photograph pixels."""
-    return tuple(s.scaled(1 / surface.scale) for s in find_stems(surface.trace, datum.scaled(surface.scale)))
 
 
 @dataclass(frozen=True)
@@ -209,19 +204,9 @@ def _from_the_side(surface: Surface, datum: Datum) -> Finding:
     return seen_from_the_side(surface, datum)
 
 
-def _from_behind(view: PieceView, brief: Brief) -> Findings:
-    return _behind(*_parts(view), brief)
-
-
-def _parts(view: PieceView) -> tuple:
-    """What a view is told from another by, for caches: rasters are kept, views are made anew."""
-    return view.name, view.scene, view.raster, view.surface, view.datum, view.focal, view.stems, view.focal_put
-
-
 @lru_cache(maxsize=KEPT)
-def _behind(*parts_and_brief) -> Findings:
-    *parts, brief = parts_and_brief
-    return replace(measured_view(PieceView(*parts), brief), scales=None)
+def _from_behind(view: PieceView, brief: Brief) -> Findings:
+    return replace(measured_view(view, brief), scales=None)
 
 
 def _tried(done: Assessment) -> NextCut:
@@ -230,7 +215,7 @@ def _tried(done: Assessment) -> NextCut:
     if cut.ghost is None or cut.cm is None or done.findings.cm_per_px is None or before.score is None:
         return cut
     lengths = tuple((spot, round(cm / done.findings.cm_per_px, 2)) for spot, cm in cut.cuts)
-    own = _after_cuts(*_parts(front), lengths, done.brief)
+    own = _after_cuts(front, lengths, done.brief)
     if own is None:
         return replace(cut, text=f"{cut.text} It could not be tried on the picture, so look twice.")
     findings = done.findings.joined(*(f for f in own.by_name.values() if done.findings.by_name[f.name].view == front.name))
@@ -250,10 +235,8 @@ def _tried(done: Assessment) -> NextCut:
 
 
 @lru_cache(maxsize=KEPT)
-def _after_cuts(*parts_cuts_and_brief) -> Findings | None:
+def _after_cuts(view: PieceView, cuts: tuple[tuple[Point, float], ...], brief: Brief) -> Findings | None:
     """The front's findings with stems cut, each (its tip, length), photograph pixels; None where that of the tallest, the first, cannot be tried."""
-    *parts, cuts, brief = parts_cuts_and_brief
-    view = PieceView(*parts)
     shades = np.dstack([np.clip(view.raster.light.astype(np.float32) * 2.55, 0, 255).astype(np.uint8)] * 3)
     after = Trial.of(view.scene, view.raster, shades, view.datum, view.focal, view.stems)
     for number, (tip, length) in enumerate(cuts):
@@ -262,8 +245,7 @@ def _after_cuts(*parts_cuts_and_brief) -> Findings | None:
         except (NoStem, ValueError):
             if number == 0:
                 return None
-    surface = surface_of(after.raster)
-    lower = PieceView(
-        view.name, after.scene, after.raster, surface, after.datum, after.focal, after.stems, view.focal_put
+    lower = replace(
+        view, scene=after.scene, raster=after.raster, surface=surface_of(after.raster), datum=after.datum, focal=after.focal, stems=after.stems
     )  # fmt: skip
     return replace(measured_view(lower, brief), scales=None)  # which would keep the whole surface with it

@@ -11,8 +11,8 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
-from juniper.assessment import FRONT, Analysis, PieceView, measured_view, stems_under
-from juniper.measures import Finding, surface_of
+from juniper.assessment import FRONT, Analysis, PieceView, measured_view
+from juniper.measures import DEFINITIONS, Finding, stems_under, surface_of
 from juniper.measures.allround import TURNED
 from juniper.measures.seeing import SEEING
 from juniper.photograph import Photograph
@@ -131,6 +131,11 @@ def seen_again(
     return tuple(out)
 
 
+def _values(view: PieceView, brief: Brief) -> dict[str, Finding]:
+    """What a view measures; only values are compared, so that their own uncertainties are not worked out."""
+    return measured_view(view, brief, unsure=dict.fromkeys(DEFINITIONS, 0.0)).by_name
+
+
 def findings_again(base: PieceView, again: Again, brief: Brief) -> dict[str, Finding]:
     """What a changed picture measures under the datum and camera of the unchanged one, and the focal point that is found in it, turned back to its viewer's
     sides."""
@@ -139,7 +144,7 @@ def findings_again(base: PieceView, again: Again, brief: Brief) -> dict[str, Fin
     surface = surface_of(again.raster)
     scene = replace(again.scene, pose=_pose_under(base.scene.pose, matrix))
     view = PieceView(base.name, scene, again.raster, surface, datum, scene.focal, stems_under(surface, datum))
-    found = measured_view(view, brief, unsure={}).by_name
+    found = _values(view, brief)
     if np.linalg.det(matrix[:, :2]) < 0:
         turned = {
             n: replace(found[n], value=turn(found[n].value)) for n, turn in TURNED.items() if n in found and found[n].measured
@@ -158,7 +163,7 @@ def _pose_under(pose: Pose | None, matrix: np.ndarray) -> Pose | None:
 def steadied(analysis: Analysis, brief: Brief, again: tuple[Again, ...]) -> Analysis:
     """The analysis with the standard deviation of each measure over its picture and the changed ones, all under one datum, kept with its scene."""
     base = analysis.as_view()
-    own = measured_view(base, brief, unsure={}).by_name
+    own = _values(base, brief)
     others = [findings_again(base, one, brief) for one in again]
     unsteady = []
     for name, finding in own.items():

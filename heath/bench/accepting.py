@@ -25,7 +25,7 @@ def reasons(piece: Piece, since) -> str:
     said = [o.reason for o in piece.overrides.filter(taken_back=False, **new)] + [
         c.reason for c in piece.caps.filter(taken_back=False, **new)
     ]
-    mended = piece.photograph.corrections.filter(undone=False, **new).count()
+    mended = sum(not c.confirms for c in piece.photograph.corrections.filter(undone=False, **new))
     if mended:
         said.append(f"{mended} correction{'s' * (mended != 1)} of what was seen")
     return "; ".join(said)

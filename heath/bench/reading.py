@@ -12,8 +12,20 @@ import numpy as np
 
 from heath.bench.models import Cap, Correction, Override
 from heath.intake.models import Photograph, Piece
-from juniper.assessment import FRONT, Assessment, PieceView, Word, assess, brief_by_card, measured_view, stems_under, view_of
-from juniper.measures import Findings, Surface, View, surface_of
+from juniper.assessment import (
+    ALL_ROUND,
+    BACK,
+    FRONT,
+    SIDE,
+    Assessment,
+    PieceView,
+    Word,
+    assess,
+    brief_by_card,
+    measured_view,
+    view_of,
+)
+from juniper.measures import Findings, Surface, View, stems_under, surface_of
 from juniper.measures.lines import stem_lean, stem_length
 from juniper.measures.saliency import eye_map
 from juniper.rules import Brief as CoreBrief
@@ -234,7 +246,9 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
     """The piece as it now reads, `shown` by one of its photographs (the front if None). The piece must have a front photograph with a
     scene. While a handle is `moving` the main lines stay as they were found first; they are found anew when it rests."""
     front, shown = piece.photograph, shown or piece.photograph
-    others = [p for p in (piece.view(v) for v in ("side", "back")) if p is not None and p.scene]
+    # The back speaks only of a piece that is seen all round: else nothing of it is read, above all not while a handle moves.
+    names = (SIDE, BACK) if piece.brief.viewpoint == ALL_ROUND else (SIDE,)
+    others = [p for p in map(piece.view, names) if p is not None and p.scene]
     seen = {front.pk: _see(front, moving)} | {p.pk: _see(p, moving=True) for p in others}
     brief = brief_in_force(piece, seen[front.pk].view)
     overrides, caps = (tuple(said.filter(taken_back=False)) for said in (piece.overrides, piece.caps))

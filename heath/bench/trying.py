@@ -142,21 +142,22 @@ class Tried:
 
 def try_on(piece, reading: Reading, wishes: list[Wish]) -> Tried:
     """The piece with changes tried one after the other; one that cannot be made is passed over and says why."""
-    trial, said, brief = _attempted(piece, view_in_force(piece.photograph), reading.brief, wishes)
+    trial, said, brief = _attempted(piece, reading.assessment.views[0], reading.marks, reading.brief, wishes)
     after = anew(piece, reading, trial.scene, trial.raster, trial.datum, trial.focal, trial.stems, brief)
     return Tried(reading, after, said, trial)
 
 
 def picture_of(piece, wishes: list[Wish]) -> Trial:
     """The picture with changes tried on it; nothing is measured for that."""
-    view = view_in_force(piece.photograph)
-    return _attempted(piece, view, brief_in_force(piece, view), wishes)[0]
+    view, marks = view_in_force(piece.photograph), marks_of(piece.photograph.corrections.all())
+    return _attempted(piece, view, marks, brief_in_force(piece, view), wishes)[0]
 
 
-def _attempted(piece, view: PieceView, brief, wishes: list[Wish]) -> tuple[Trial, tuple[Said, ...], CoreBrief]:
+def _attempted(
+    piece, view: PieceView, marks: tuple[int, ...], brief, wishes: list[Wish]
+) -> tuple[Trial, tuple[Said, ...], CoreBrief]:
     """The picture after the changes that can be made, what became of each, and the brief that the piece is then held against."""
     photograph = piece.photograph
-    marks = marks_of(photograph.corrections.all())
     key = (photograph.pk, photograph.raster.name, marks, view.datum, view.focal, view.stems)
     scale = brief.container_height_cm / View(view.surface, view.datum, None, pose=view.scene.pose).container_height
     done, said = (), []

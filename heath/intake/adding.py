@@ -202,15 +202,14 @@ def _seen(photograph: Photograph, read: Read, cutout: CutOut | None) -> Analysis
 
 def look_again(photograph: Photograph) -> None:
     """Look at a photograph again under small changes, and keep with what was seen how steadily it is. Nothing else of it changes."""
-    read = kept_copy(photograph)
+    read, scene, raster = kept_copy(photograph), photograph.core_scene(), photograph.core_raster()
     again = seen_again(read, **_told(photograph))
+    seen = steadied(Analysis(read, scene, raster, surface_of(raster), ()), photograph.piece.brief.as_core(), again)
     with transaction.atomic():
-        now = Photograph.objects.select_for_update(of=("self",)).select_related("piece__brief").get(pk=photograph.pk)
+        now = Photograph.objects.select_for_update(of=("self",)).get(pk=photograph.pk)
         if not now.current or now.raster.name != photograph.raster.name:
             return  # another look was faster
-        scene, raster = now.core_scene(), now.core_raster()
-        seen = Analysis(read, scene, raster, surface_of(raster), ())
-        now.keep_scene(steadied(seen, now.piece.brief.as_core(), again).scene)
+        now.keep_scene(seen.scene)
         # What is kept of a scene elsewhere is known by the raster's name.
         old, storage = now.raster.name, now.raster.storage
         now.raster.save("raster.png", ContentFile(raster.packed()), save=False)

@@ -7,9 +7,9 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from juniper.assessment import PieceView, stems_under
+from juniper.assessment import PieceView
 from juniper.evaluation.truth import Truth, truth_beside
-from juniper.measures import surface_of
+from juniper.measures import stems_under, surface_of
 from juniper.photograph import Photograph
 from juniper.scene import Bloom, Label, Raster, Scene, given_datum
 from juniper.scene.blooms import SLENDER, focal_point

@@ -23,10 +23,10 @@ from juniper.measures.counterweight import Scales, scales_of
 from juniper.measures.finding import Finding, Mark
 from juniper.measures.form import drawn_fit, fit_form
 from juniper.measures.seeing import DATUM_HOLDS, SEEING
-from juniper.measures.surface import Surface, View
+from juniper.measures.surface import Surface, View, stems_under
 from juniper.scene.container.datum import HANDLES, Datum
 from juniper.scene.scene import LIGHTS, Scene
-from juniper.scene.stems import Stem, find_stems
+from juniper.scene.stems import Stem
 
 Point = tuple[float, float]
 # Outline pixels sit within about one raster pixel of the edge a person would draw.
@@ -109,7 +109,7 @@ def measure(
     Nothing is decoded or separated here: a moved handle costs only this call.
     """
     if stems is None:
-        stems = tuple(s.scaled(1 / surface.scale) for s in find_stems(surface.trace, datum.scaled(surface.scale)))
+        stems = stems_under(surface, datum)
     view = View(surface, datum, focal_at, pose=scene.pose)
     cm = container_height_cm / view.container_height if container_height_cm else None
     found: dict[str, Finding] = {}
@@ -129,7 +129,8 @@ def measure(
         found["focal_dominance"] = _dominance(scene, focal_at)
         found["behind_share"] = _missing("behind_share", "it needs the side view")
     found.update(colour_findings(view, scene, split))
-    found = {name: _seen(f, dict(scene.unsteady), unsure or {}, focal_put) for name, f in found.items()}
+    unsteady = dict(scene.unsteady)
+    found = {name: _seen(f, unsteady, unsure or {}, focal_put) for name, f in found.items()}
     if cm:
         found = {name: replace(f, arithmetic=_with_centimetres(f.arithmetic, cm)) for name, f in found.items()}
     left, right = view.extremes

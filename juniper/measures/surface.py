@@ -18,7 +18,7 @@ from juniper.scene.container.datum import Datum
 from juniper.scene.container.pose import Plane, Pose
 from juniper.scene.parts import Label
 from juniper.scene.scene import Raster
-from juniper.scene.stems import Trace, trace_of
+from juniper.scene.stems import Stem, Trace, find_stems, trace_of
 
 Point = tuple[float, float]
 SAMPLED = 3000  # plant pixels that are enough to tell an uncertainty by
@@ -115,6 +115,11 @@ def surface_of(raster: Raster) -> Surface:
         wall_px=int(wall.sum()) * back * back,
         eye_at=((column + 0.5) * back, (row + 0.5) * back) if len(xs) else None,
     )
+
+
+def stems_under(surface: Surface, datum: Datum) -> tuple[Stem, ...]:
+    """The main lines that are found on a surface under a datum, photograph pixels."""
+    return tuple(s.scaled(1 / surface.scale) for s in find_stems(surface.trace, datum.scaled(surface.scale)))
 
 
 def _without_specks(wall: np.ndarray) -> np.ndarray:

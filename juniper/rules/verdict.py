@@ -209,7 +209,7 @@ def _line(rule: Rule, findings: Findings, brief: Brief, answers: dict[str, float
 def _in_doubt(rule: Rule, found: Finding, score: float) -> str:
     """What doubtful handles, or an outline seen unsteadily, alone cost a line, in words; '' where that is little."""
     if found.calm is not None and (calm := OUT_OF * rule.band.expected(found.value, found.calm)) - score >= WORTH_SAYING:
-        return f"{score:.1f} only because the outline comes out differently each time the picture is looked at: brush what is plant and what is not, and it is {calm:.1f} if the figure stays."  # fmt: skip
+        return f"{score:.1f} only because the outline comes out differently when the picture is changed a little: brush what is plant and what is not, and it is {calm:.1f} if the figure stays."  # fmt: skip
     if found.confirmed is None:
         return ""
     sure = OUT_OF * rule.band.expected(found.value, found.confirmed)

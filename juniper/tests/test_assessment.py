@@ -11,7 +11,7 @@ from juniper.assessment import PieceView, Word, analyse, assess, brief_by_card, 
 from juniper.measures import surface_of
 from juniper.photobooth import frame
 from juniper.photograph import decode, read_with_copies
-from juniper.rules import FORMS, Brief, Ceiling, Override, judge, read_rule_set, school, school_slugs
+from juniper.rules import FORMS, Band, Brief, Ceiling, Override, judge, read_rule_set, school, school_slugs
 from juniper.rules.advice import LONGEST
 from juniper.rules.tests.test_pinned import HEAD, RULE
 from juniper.scene import StemChange
@@ -46,6 +46,16 @@ def rules_of(*rows, bands=()):
         rules,
         rules=tuple(replace(r, band=b) if b else r for r, b in zip(rules.rules, bands or [None] * len(rules.rules), strict=True)),
     )
+
+
+SHORT, CLEAR = Band(0.5, 1.0, 1.5, 2.0), Band(0.55, 0.75, math.inf, math.inf)
+TALL = rules_of(("tall", "Tall", "height_ratio", 3), bands=[SHORT])
+
+
+def tall_and_clear(tall: float, clear: float):
+    """A rule that wants the piece shorter, and one that wants its top to stand clear, by their weights."""
+    rows = (("tall", "Tall", "height_ratio", tall), ("clear", "Stands clear", "clearance", clear))
+    return rules_of(*rows, bands=[SHORT, CLEAR])
 
 
 class Reading(unittest.TestCase):
@@ -143,7 +153,7 @@ class Tried(unittest.TestCase):
         return assess((a_view(**changed),), BRIEF, rules)
 
     def test_the_cut_gives_what_it_promises(self):
-        done = self.assessed(rules_of(("tall", "Tall", "height_ratio", 3), bands=[_band(0.5, 1.0, 1.5, 2.0)]))
+        done = self.assessed(TALL)
         cut = done.verdict.next_cut
         self.assertAlmostEqual(cut.cm, 12.5)  # 2.0 less 1.5 of 25 cm
         self.assertGreater(cut.gain, 50)
@@ -152,46 +162,29 @@ class Tried(unittest.TestCase):
         self.assertEqual(cut.cuts, ((done.findings.top, 12.5),))
 
     def test_what_it_makes_worse_is_named(self):
-        rules = rules_of(
-            ("tall", "Tall", "height_ratio", 6),
-            ("clear", "Stands clear", "clearance", 1),
-            bands=[_band(0.5, 1.0, 1.5, 2.0), _band(0.55, 0.75, math.inf, math.inf)],
-        )
-        cut = self.assessed(rules).verdict.next_cut
+        cut = self.assessed(tall_and_clear(6, 1)).verdict.next_cut
         self.assertEqual(len(cut.worse), 1)
         self.assertRegex(cut.text, r"It makes worse: stands clear \(\d+\.\d to \d+\.\d\)\.")
         self.assertGreater(cut.gain, 0)
 
     def test_a_cut_that_lowers_the_mark_is_not_advised(self):
-        rules = rules_of(
-            ("tall", "Tall", "height_ratio", 1),
-            ("clear", "Stands clear", "clearance", 6),
-            bands=[_band(0.5, 1.0, 1.5, 2.0), _band(0.55, 0.75, math.inf, math.inf)],
-        )
-        cut = self.assessed(rules).verdict.next_cut
+        cut = self.assessed(tall_and_clear(1, 6)).verdict.next_cut
         self.assertIsNone(cut.cm)
         self.assertIn("Leave the height", cut.text)
         self.assertLess(cut.gain, 0)
 
     def test_nothing_is_tried_while_a_handle_moves(self):
-        rules = rules_of(("tall", "Tall", "height_ratio", 3), bands=[_band(0.5, 1.0, 1.5, 2.0)])
         view = a_view()
         unsure = {n: f.uncertainty for n, f in measured_view(view, BRIEF).by_name.items()}
-        self.assertIsNone(assess((view,), BRIEF, rules, unsure=unsure).verdict.next_cut.gain)
+        self.assertIsNone(assess((view,), BRIEF, TALL, unsure=unsure).verdict.next_cut.gain)
 
     def test_a_leaning_stem_is_cut_along_itself(self):
         trial = piece()
         stem = replace(trial.stems[0], foot=(120.0, 300.0), bend=(160.0, 200.0))  # 80 aside over 200: 21.8 degrees
-        done = self.assessed(rules_of(("tall", "Tall", "height_ratio", 3), bands=[_band(0.5, 1.0, 1.5, 2.0)]), stems=(stem,))
+        done = self.assessed(TALL, stems=(stem,))
         self.assertAlmostEqual(done.findings.lean, math.degrees(math.atan2(80, 200)), delta=0.1)
         self.assertAlmostEqual(done.verdict.next_cut.cm, 13.5)  # 12.5 / cos 21.8 degrees = 13.46
         self.assertEqual(TIP, trial.stems[0].tip)
-
-
-def _band(*edges):
-    from juniper.rules import Band
-
-    return Band(*edges)
 
 
 class Sweep(unittest.TestCase):
