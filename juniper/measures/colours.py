@@ -172,6 +172,14 @@ MISSING = {
     "container_chroma": "no container was made out",
     "bridge_blooms": "the palette has no two poles that face each other",
 }
+ALL_SINGLE = "no colour has two blooms"
+# What these ask for is not there to be judged.
+NO_OCCASION = frozenset(
+    {
+        ALL_SINGLE,
+        *(MISSING[n] for n in ("supporting_share", "accent_share", "colour_split", "extension", "harmony", "bridge_blooms")),
+    }
+)
 
 
 def _shares(scene: Scene, colours: Colours, surface, split: tuple[float, ...]) -> dict[str, Finding]:
@@ -310,7 +318,7 @@ def _grouped(view: View, colours: Colours) -> Finding:
         for i in np.flatnonzero(label == int(areas.argmax())):
             marks.append(Mark("ring", (tuple(map(float, spots[i])),), "", f"In the block of {part.hue}.", size=float(radius[i])))
     if not whole:
-        return _missing("colours_grouped", "no colour has two blooms")
+        return _missing("colours_grouped", ALL_SINGLE)
     return _found(
         "colours_grouped", inside / whole, 0.05, "area of the largest block of each colour ÷ area of all its blooms", tuple(marks)
     )
@@ -365,7 +373,7 @@ def seen_from_behind(front: Scene, back: Scene) -> Finding:
 
 
 def _missing(name: str, reason: str) -> Finding:
-    return Finding.missing(name, "colour", DEFINITIONS[name].unit, reason)
+    return Finding.missing(name, "colour", DEFINITIONS[name].unit, reason, applies=reason not in NO_OCCASION)
 
 
 def _found(name: str, value: float, uncertainty: float, words: str, marks: tuple[Mark, ...] = ()) -> Finding:

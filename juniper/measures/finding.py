@@ -29,7 +29,8 @@ class Finding:
     `value` is None when `measured` is False, and `reason` says why in words. `uncertainty` is one
     standard deviation in the unit of the value. `arithmetic` shows how the figure was made, `view` from which photograph: `evidence` lies
     in the pixels of that one. `confirmed` is what the uncertainty would be were the handles confirmed where they stand, and `unsure_of` the handle that
-    it rests on most. `calm` is what it would be were the picture seen as steadily as most; None where it is.
+    it rests on most. `calm` is what it would be were the picture seen as steadily as most; None where it is. `applies` is False for a measure
+    that this piece gives no occasion for, as the balance of two poles in a piece of one colour.
     """
 
     name: str
@@ -45,8 +46,9 @@ class Finding:
     confirmed: float | None = None
     calm: float | None = None
     unsure_of: str = ""
+    applies: bool = True
 
     @staticmethod
-    def missing(name: str, family: str, unit: str, reason: str) -> Finding:
-        """A measure that could not be made, and why."""
-        return Finding(name, family, None, unit, measured=False, reason=reason)
+    def missing(name: str, family: str, unit: str, reason: str, applies: bool = True) -> Finding:
+        """A measure that could not be made, or that the piece gives no occasion for, and why."""
+        return Finding(name, family, None, unit, measured=False, reason=reason, applies=applies)

@@ -282,8 +282,16 @@ def _marks(view: View, scene: Scene) -> dict[str, tuple[Mark, ...]]:
 _steady = lru_cache(maxsize=64)(in_doubt)  # a palette does not change while handles move
 
 
+NO_FORM, NO_TIPS, FEW_BLOOMS = (
+    "the brief asks for no form",
+    "fewer than two tips stand in the upper half",
+    "it takes five full blooms and a focal point",
+)
+
+
 def _missing(name: str, reason: str) -> Finding:
-    return Finding.missing(name, DEFINITIONS[name].family, DEFINITIONS[name].unit, reason)
+    applies = reason not in (NO_FORM, NO_TIPS, FEW_BLOOMS)
+    return Finding.missing(name, DEFINITIONS[name].family, DEFINITIONS[name].unit, reason, applies)
 
 
 def _found(name: str, value: float, uncertainty: float, words: str, marks: tuple[Mark, ...] = (), reason: str = "") -> Finding:
@@ -303,7 +311,7 @@ def _outline(view: View) -> dict[str, Finding]:
         _found("twin_tips", float(len(outline.twin_tips(view))), 0.0, "pairs of tips within .04 of plant height, one each side, standing clear",
                outline.drawn_twins(view)),
         _found("tip_step", step, EDGE / surface.scale / high, f"{step * high:.0f} px between the two tips nearest to one height ÷ plant height {high:.0f} px",
-               lines.drawn_tips(view), "fewer than two tips stand in the upper half"),
+               lines.drawn_tips(view), NO_TIPS),
         _found("levels", levels, 0.0, "heights of the tips, a tenth of plant height or more apart", lines.drawn_tips(view), "no tip stands clear"),
         _found("clearance", clear, 0.02, f"{clear * high:.0f} px no broader than a quarter of the plant's width ÷ plant height {high:.0f} px",
                lines.drawn_clearance(view, clear), "no full part"),
@@ -313,7 +321,7 @@ def _outline(view: View) -> dict[str, Finding]:
 
 def _form(view: View, form: str) -> dict[str, Finding]:
     if not form:
-        return {"form_overlap": _missing("form_overlap", "the brief asks for no form")}
+        return {"form_overlap": _missing("form_overlap", NO_FORM)}
     try:
         fit = fit_form(view, form)
     except (KeyError, ValueError):
@@ -349,7 +357,7 @@ def _of_blooms(view: View, scene: Scene) -> dict[str, Finding]:
                f"single blooms, {kinds.STRANGE:.0f} or more (CIEDE2000) from every other, {kinds.AWAY} of plant height from the focal point",
                kinds.ringed(strays, "stray accent", "A bloom unlike all others"), none),
         _found("sequence", falls, 0.15, "minus the rank correlation of breadth and distance from the focal point",
-               kinds.ringed(blooms, "", "A bloom"), "it takes five full blooms and a focal point"),
+               kinds.ringed(blooms, "", "A bloom"), FEW_BLOOMS),
     ]  # fmt: skip
     return {f.name: f for f in found}
 

@@ -12,6 +12,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
+from juniper.colour.schemes import NAMES as SCHEMES
 from juniper.documents import HostileDocument, read_toml
 from juniper.measures.catalogue import DEFINITIONS
 from juniper.rules.band import Band
@@ -23,11 +24,17 @@ FORMS = (
     "symmetrical triangle", "right-angle L", "crescent", "S-curve", "vertical", "horizontal", "round", "fan", "three-stem", "free",
 )  # fmt: skip
 ASYMMETRICAL = frozenset({"right-angle L", "crescent", "S-curve", "three-stem"})
+SYMMETRICAL = frozenset(FORMS) - ASYMMETRICAL - {"free"}
 VIEWPOINTS = ("front only", "all round", "seated at a table")
 DOMINANTS = ("line", "focal", "mass", "colour", "texture")
+VESSELS = ("opaque", "clear", "basket")  # what the container is made of, as far as rules depend on it
+MATERIALS = ("flowers", "very large blooms", "no flowers")  # what a piece is made of; no flowers: foliage, berries, seed heads
 TRAITS = frozenset(
-    {*FORMS, *VIEWPOINTS, "tall container", "low container", "symmetrical", "asymmetrical", *(f"dominant {d}" for d in DOMINANTS)}
-)
+    {
+        *FORMS, *VIEWPOINTS, "tall container", "low container", "clear container", "basket", "symmetrical", "asymmetrical", *MATERIALS[1:],
+        *(f"dominant {d}" for d in DOMINANTS), *(f"{s} scheme" for s in SCHEMES),
+    }
+)  # fmt: skip
 ANSWERED = (0.0, 1.0, math.inf, math.inf)  # the band of a check: yes is 1, in part .5, no 0
 
 
@@ -41,7 +48,8 @@ class FaultyRuleSet(ValueError):
 @dataclass(frozen=True)
 class Brief:
     """What a piece was asked to be, as far as the rules depend on it. Lengths in centimetres; `dominant` is the principle that the
-    piece declares to be its own, one of DOMINANTS, or none."""
+    piece declares to be its own, one of DOMINANTS, or none; `vessel` one of VESSELS, `material` one of MATERIALS, and `views` the sides that are to
+    be photographed."""
 
     form: str = "symmetrical triangle"
     viewpoint: str = "front only"
@@ -52,11 +60,14 @@ class Brief:
     container_width_cm: float | None = None
     pass_mark: float = 50.0
     dominant: str = ""
+    vessel: str = "opaque"
+    material: str = "flowers"
+    views: tuple[str, ...] = ("front",)
 
     @property
     def symmetrical(self) -> bool:
-        """Whether the form asks for like weight on both sides."""
-        return self.form not in ASYMMETRICAL
+        """Whether the form asks for like weight on both sides; `free` asks for neither."""
+        return self.form in SYMMETRICAL
 
     @property
     def container(self) -> str:
@@ -67,12 +78,16 @@ class Brief:
 
     @property
     def traits(self) -> frozenset[str]:
-        """What a rule may depend on, as words: form, viewpoint, container, symmetry and the declared principle."""
-        words = {self.form, self.viewpoint, "symmetrical" if self.symmetrical else "asymmetrical"}
+        """What a rule may depend on, as words: form, viewpoint, container, symmetry, material, scheme and the declared principle."""
+        words = {self.form, self.viewpoint}
+        if self.form != "free":
+            words.add("symmetrical" if self.symmetrical else "asymmetrical")
         if self.container:
             words.add(f"{self.container} container")
-        if self.dominant:
-            words.add(f"dominant {self.dominant}")
+        words |= {"clear": {"clear container"}, "basket": {"basket"}}.get(self.vessel, set())
+        words |= {self.material} & set(MATERIALS[1:])
+        words |= {f"dominant {self.dominant}"} if self.dominant else set()
+        words |= {f"{self.scheme} scheme"} if self.scheme else set()
         return frozenset(words)
 
 
@@ -118,7 +133,7 @@ class Rule:
     """One taught rule: which measure, in which band, with what weight, and what to say.
 
     `only` and `unless` name traits of a brief; `cases` are bands for some of them, the first that fits counts. A `check` stands in the
-    place of a measure. Where a check asks whether somebody can be hurt, `safety` is the most that the whole (out of 100) may be while
+    place of a measure. A rule of weight 0 is shown and carries no marks. Where a check asks whether somebody can be hurt, `safety` is the most that the whole (out of 100) may be while
     the answer is not a plain yes. Where missing it breaks the brief, `breach` holds the whole down.
     """
 
@@ -170,8 +185,24 @@ class Award:
 
 
 @dataclass(frozen=True)
+class NotJudged:
+    """What a school does not judge, and why."""
+
+    what: str
+    why: str
+
+
+@dataclass(frozen=True)
+class Differs:
+    """Where a school differs from its neighbour (its slug), in a sentence."""
+
+    slug: str
+    says: str
+
+
+@dataclass(frozen=True)
 class RuleSet:
-    """A school's rules in one version; `awards` fall from the highest."""
+    """A school's rules in one version; `awards` fall from the highest. `not_judged` and `differs` are for whoever chooses between schools."""
 
     slug: str
     name: str
@@ -180,6 +211,8 @@ class RuleSet:
     about: str
     rules: tuple[Rule, ...]
     awards: tuple[Award, ...] = ()
+    not_judged: tuple[NotJudged, ...] = ()
+    differs: tuple[Differs, ...] = ()
 
     def award(self, score: float | None, pass_mark: float = 0.0, least: float = 10.0) -> str:
         """What a total out of 100 is called whose lowest family has the mark `least`; '' when no award is named for it, or it does not pass."""
@@ -245,7 +278,7 @@ class _RuleDocument(_Strict):
     measure: str = ""
     check: _CheckDocument | None = None
     band: BandEdges = Field(default_factory=lambda: list(ANSWERED))
-    weight: float = Field(gt=0, le=20)
+    weight: float = Field(ge=0, le=20)
     taught: str = Field(min_length=5, max_length=400)
     why: str = Field(min_length=5, max_length=400)
     below: str = Field(default="", max_length=400)
@@ -305,6 +338,16 @@ class _AwardDocument(_Strict):
     each: float = Field(default=0.0, ge=0, le=10)
 
 
+class _NotJudgedDocument(_Strict):
+    what: str = Field(min_length=3, max_length=120)
+    why: str = Field(min_length=5, max_length=300)
+
+
+class _DiffersDocument(_Strict):
+    slug: str = Field(pattern=r"^[a-z][a-z0-9-]{2,60}$")
+    says: str = Field(min_length=5, max_length=300)
+
+
 class _Document(_Strict):
     slug: str = Field(pattern=r"^[a-z][a-z0-9-]{2,60}$")
     name: str = Field(min_length=3, max_length=80)
@@ -312,6 +355,8 @@ class _Document(_Strict):
     source: str
     about: str = ""
     award: list[_AwardDocument] = Field(default=[], max_length=12)
+    not_judged: list[_NotJudgedDocument] = Field(default=[], max_length=24)
+    differs: list[_DiffersDocument] = Field(default=[], max_length=12)
     rule: list[_RuleDocument] = Field(min_length=1, max_length=60)
 
     @model_validator(mode="after")
@@ -320,6 +365,8 @@ class _Document(_Strict):
         twice = {c for c in codes if codes.count(c) > 1}
         if twice:
             raise ValueError(f"the rule '{sorted(twice)[0]}' stands twice")
+        if not any(r.weight for r in self.rule):
+            raise ValueError("no rule carries marks: give one of them a weight")
         return self
 
 
@@ -337,7 +384,10 @@ def read_rule_set(text: str) -> RuleSet:
         raise FaultyRuleSet(_first_fault(error, text)) from error
     awards = tuple(Award(a.name, a.at, a.each) for a in sorted(document.award, key=lambda a: -a.at))
     rules = tuple(r.as_core() for r in document.rule)
-    return RuleSet(document.slug, document.name, document.version, document.source, document.about, rules, awards)
+    return RuleSet(
+        document.slug, document.name, document.version, document.source, document.about, rules, awards,
+        tuple(NotJudged(n.what, n.why) for n in document.not_judged), tuple(Differs(d.slug, d.says) for d in document.differs),
+    )  # fmt: skip
 
 
 def write_rule_set(rule_set: RuleSet) -> str:
@@ -346,6 +396,10 @@ def write_rule_set(rule_set: RuleSet) -> str:
     for award in rule_set.awards:
         out += ["", "[[award]]", f"name = {_quoted(award.name)}", f"at = {_number(award.at)}"]
         out += [f"each = {_number(award.each)}"] if award.each else []
+    for one in rule_set.not_judged:
+        out += ["", "[[not_judged]]", f"what = {_quoted(one.what)}", f"why = {_quoted(one.why)}"]
+    for one in rule_set.differs:
+        out += ["", "[[differs]]", f"slug = {_quoted(one.slug)}", f"says = {_quoted(one.says)}"]
     for rule in rule_set.rules:
         out += ["", "[[rule]]", *(f"{key} = {_quoted(getattr(rule, key))}" for key in ("code", "title", "family"))]
         if rule.measure:
@@ -388,6 +442,8 @@ def _listed(words: tuple[str, ...]) -> str:
 HEADS = {
     "rule": r"^\[\[rule\]\]",
     "award": r"^\[\[award\]\]",
+    "not_judged": r"^\[\[not_judged\]\]",
+    "differs": r"^\[\[differs\]\]",
     "case": r"^\[\[rule\.case\]\]",
     "check": r"^\[rule\.check\]",
     "cap": r"^\[rule\.cap\]",

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-from juniper.measures.catalogue import FAMILIES
+from juniper.measures.catalogue import DEFINITIONS, FAMILIES
 from juniper.measures.counterweight import Addition
 from juniper.measures.finding import Finding
 from juniper.measures.measuring import Findings
@@ -14,14 +14,16 @@ from juniper.rules.band import Band
 from juniper.rules.document import ANSWERED, Brief, Rule, RuleSet
 
 OUT_OF = 10.0
+NOT_MEASURED, NO_OCCASION, WAIVED = "not measured", "does not apply", "waived"
 STEADY, IN_DOUBT = 0.1, 0.25  # uncertainty of a scheme's fit, and of one that another light would make another
+ENOUGH = 0.8  # of the weight that the brief calls for: under less measured and answered no award is given (common practice of examining)
 WORTH_SAYING = 0.25  # of ten: what a doubtful handle costs, from which the line says so
 
 
 @dataclass(frozen=True)
 class Line:
     """One rule's outcome. `score` is out of ten, None when not measured or waived; `state` is met,
-    near, missed, not measured or waived; `advice` says what to do, empty when the rule is met, and `addition` what to set opposite. `goals` tells which
+    near, missed, not measured, does not apply or waived; `advice` says what to do, empty when the rule is met, and `addition` what to set opposite. `goals` tells which
     figures earn 8 and 10, `in_doubt` what doubtful handles alone cost, and `proposal` what is proposed to a person who is asked."""
 
     rule: Rule
@@ -40,7 +42,12 @@ class Line:
     @property
     def asked(self) -> bool:
         """Whether a person is asked, and has not answered."""
-        return self.rule.asks is not None and self.score is None and self.state != "waived"
+        return self.rule.asks is not None and self.score is None and self.called_for
+
+    @property
+    def called_for(self) -> bool:
+        """Whether its weight is part of what the piece is to be judged by: neither waived nor without occasion."""
+        return self.state not in (WAIVED, NO_OCCASION)
 
 
 @dataclass(frozen=True)
@@ -72,7 +79,7 @@ class Verdict:
     `uncertainty` is the standard uncertainty of the score, lines of a family taken to err together and families independently; `groups` are the marks by family, and `award` what
     the school calls such a total. `capped_by` is why the whole is held down, by an instructor's word or, where `unsafe` names the rule, for
     safety; `uncapped` is what it would be. `breaks` are the titles of rules that the brief stands on and the piece misses. `to_answer` are questions of safety that nobody answered: until then no award is given, and nothing
-    is to be returned.
+    is to be returned. `called_for` is the weight of the rules that the piece is to be judged by, `measured` that of those that were measured or answered.
     """
 
     rule_set: RuleSet
@@ -88,6 +95,13 @@ class Verdict:
     unsafe: str = ""
     to_answer: tuple[str, ...] = ()
     breaks: tuple[str, ...] = ()
+    measured: float = 0.0
+    called_for: float = 0.0
+
+    @property
+    def enough(self) -> bool:
+        """Whether so much of the weight was measured or answered that an award may be given."""
+        return _enough(self.measured, self.called_for)
 
     def family(self, name: str) -> tuple[Line, ...]:
         """Lines of one family."""
@@ -126,18 +140,24 @@ def judge(
     least = min((g.score for g in counted), default=0.0)
     hurts = [x for x in lines if x.rule.safety is not None and x.score is not None and x.score < OUT_OF]
     worst = min(hurts, key=lambda x: x.rule.safety, default=None)
-    to_answer = tuple(x.rule.check.ask for x in lines if x.rule.safety is not None and x.state == "not measured")
+    to_answer = tuple(x.rule.check.ask for x in lines if x.rule.safety is not None and x.state == NOT_MEASURED)
     safety = [Ceiling("", worst.rule.safety, worst.rule.title)] if worst else []
     broken = [Ceiling("", x.rule.breach.at, f"it breaks the brief: {x.rule.title.lower()}") for x in lines if _breaks(x)]
     whole = min((*safety, *broken, *(c for c in ceilings if not c.family)), key=lambda c: c.at, default=None)
     capped = whole is not None and score is not None and score > whole.at
     uncapped, score = (score, whole.at) if capped else (None, score)
-    award = "" if to_answer or worst else rule_set.award(score, brief.pass_mark, least)
+    measured = sum(x.rule.weight for x in lines if x.score is not None)
+    called_for = sum(x.rule.weight for x in lines if x.called_for)
+    award = "" if to_answer or worst or not _enough(measured, called_for) else rule_set.award(score, brief.pass_mark, least)
     cut = next_cut(findings, lines, brief)
     return Verdict(
         rule_set, lines, score, 0.0 if capped else spread, cut, groups, award, whole.reason if capped else "", uncapped, ceilings,
-        worst.rule.title if worst else "", to_answer, tuple(x.rule.title for x in lines if _breaks(x)),
+        worst.rule.title if worst else "", to_answer, tuple(x.rule.title for x in lines if _breaks(x)), measured, called_for,
     )  # fmt: skip
+
+
+def _enough(measured: float, called_for: float) -> bool:
+    return measured > 0 and measured >= ENOUGH * called_for - 1e-9
 
 
 def under(group: Group, ceilings: tuple[Ceiling, ...]) -> Group:
@@ -183,12 +203,16 @@ def _line(rule: Rule, findings: Findings, brief: Brief, answers: dict[str, float
     if rule.measure == "scheme":
         return _scheme_line(rule, findings, brief)
     found = findings.by_name.get(rule.measure)
+    if found is not None and not found.measured and DEFINITIONS[rule.measure].view not in ("front", *brief.views):
+        found = replace(
+            found, reason=f"the brief asks for no photograph from {FROM[DEFINITIONS[rule.measure].view]}", applies=False
+        )
     if rule.asks:
         return _asked_line(rule, found, answers.get(rule.code))
     if found is None:
         found = Finding.missing(rule.measure, rule.family, "", "this photograph was measured before the measure was known")
     if not found.measured:
-        return Line(rule, found, None, "not measured", False, "", f"Not measured: {found.reason}.")
+        return _unmeasured(rule, found)
     value, spread = found.value, found.uncertainty
     score = OUT_OF * rule.band.expected(value, spread)
     words, addition = advice_for(rule, findings, found, brief) if rule.band.state(value) != "met" else "", None
@@ -204,6 +228,15 @@ def _line(rule: Rule, findings: Findings, brief: Brief, answers: dict[str, float
         rule, found, score, rule.band.state(value), rule.band.borderline(value, spread), words, f"{found.arithmetic}. {sums}",
         addition=addition, goals=goals(rule, found), in_doubt=_in_doubt(rule, found, score),
     )  # fmt: skip
+
+
+FROM = {"side": "the side", "back": "behind", "top": "above", "seated": "a seat"}
+
+
+def _unmeasured(rule: Rule, found: Finding) -> Line:
+    """The line of a rule whose measure could not be made, or that the piece gives no occasion for."""
+    state, words = (NOT_MEASURED, "Not measured") if found.applies else (NO_OCCASION, "Does not apply")
+    return Line(rule, found, None, state, False, "", f"{words}: {found.reason}.")
 
 
 def _in_doubt(rule: Rule, found: Finding, score: float) -> str:
@@ -225,10 +258,12 @@ def _asked_line(rule: Rule, found: Finding | None, answer: float | None) -> Line
         band = Band(*ANSWERED)
         return Line(rule, said, OUT_OF * said.value, band.state(said.value), False, "" if said.value == 1 else rule.below, f"{said.arithmetic}. {OUT_OF * said.value:.0f} of 10.")  # fmt: skip
     if found is None or not found.measured:
-        return Line(rule, said, None, "not measured", False, "", f"Not measured: {said.reason}.")
+        if found is not None and not found.applies:
+            return _unmeasured(rule, found)
+        return _unmeasured(rule, said)
     likely = ANSWERS[min(ANSWERS, key=lambda a: abs(a - rule.band.score(found.value)))]
     words = f"Proposed: {likely}. {found.arithmetic[:1].upper()}{found.arithmetic[1:]}. Counting is wrong too often to mark by: look, and say; until then it counts in no weight."
-    return Line(rule, found, None, "not measured", False, "", words, proposal=likely)
+    return Line(rule, found, None, NOT_MEASURED, False, "", words, proposal=likely)
 
 
 ANSWERS = {1.0: "yes", 0.5: "in part", 0.0: "no"}
@@ -253,9 +288,7 @@ def _scheme_line(rule: Rule, findings: Findings, brief: Brief) -> Line:
     scheme = findings.scheme
     if scheme is None or not brief.scheme:
         reason = "no flower colour was found" if scheme is None else "the brief asks for no scheme"
-        return Line(
-            rule, Finding.missing("scheme", "colour", "fit", reason), None, "not measured", False, "", f"Not measured: {reason}."
-        )
+        return _unmeasured(rule, Finding.missing("scheme", "colour", "fit", reason, applies=bool(brief.scheme)))
     same = scheme.name == brief.scheme
     value = scheme.fit if same else 0.25 * (1 - scheme.fit)
     finding = Finding(
@@ -289,7 +322,7 @@ def _override(line: Line, said: Override | None) -> Line:
     if said is None:
         return line
     if said.score is None:
-        return Line(line.rule, line.finding, None, "waived", False, "", line.arithmetic, overridden=said.reason)
+        return Line(line.rule, line.finding, None, WAIVED, False, "", line.arithmetic, overridden=said.reason)
     score = min(OUT_OF, max(0.0, said.score))
     state = "met" if score >= 9.95 else "near" if score > 0 else "missed"
     return Line(line.rule, line.finding, score, state, False, line.advice, line.arithmetic, overridden=said.reason)

@@ -135,6 +135,91 @@ class Groups(unittest.TestCase):
         self.assertEqual(self.group((4, 1, Cap(5, 4)), (4, 1, None)).capped_by, "")  # at the cap already
 
 
+class Enough(unittest.TestCase):
+    """How much of the weight was measured and answered, and that less than four fifths of it earns no award."""
+
+    rules = replace(
+        rules_of(
+            ("tall", "proportion", "height_ratio", 4),
+            ("wide", "balance", "width_ratio", 1),
+            ("low", "balance", "weight_height", 0),
+        ),
+        awards=(Award("distinction", 80.0),),
+    )
+
+    def verdict(self, *missing, applies=True, **more):
+        found = {n: 1.7 for n in ("height_ratio", "width_ratio", "weight_height") if n not in missing}
+        gone = [Finding.missing(n, "balance", "ratio", "it was not seen", applies) for n in missing]
+        return judge(findings(**found).joined(*gone), self.rules, BRIEF, **more)
+
+    def test_four_fifths_are_enough_and_less_is_not(self):
+        whole = self.verdict()
+        self.assertEqual((whole.measured, whole.called_for, whole.award), (5, 5, "distinction"))
+        four = self.verdict("width_ratio")
+        self.assertEqual(
+            (four.measured, four.called_for, four.enough, four.award, round(four.score)), (4, 5, True, "distinction", 100)
+        )
+        one = self.verdict("height_ratio")
+        self.assertEqual((one.measured, one.called_for, one.enough, one.award, round(one.score)), (1, 5, False, "", 100))
+        none = self.verdict("height_ratio", "width_ratio", "weight_height")
+        self.assertEqual((none.measured, none.enough, none.award, none.score), (0, False, "", None))
+
+    def test_what_gives_no_occasion_or_is_waived_is_not_called_for(self):
+        without = self.verdict("height_ratio", applies=False)
+        self.assertEqual((without.measured, without.called_for, without.award), (1, 1, "distinction"))
+        self.assertEqual(
+            (without.lines[0].state, without.lines[0].arithmetic), ("does not apply", "Does not apply: it was not seen.")
+        )
+        waived = self.verdict("height_ratio", overrides=(Override("tall", None, "agreed"),))
+        self.assertEqual((waived.measured, waived.called_for, waived.award), (1, 1, "distinction"))
+
+    def test_a_rule_without_weight_is_shown_and_moves_nothing(self):
+        shown = judge(findings(height_ratio=1.7, width_ratio=1.7, weight_height=9.0), self.rules, BRIEF)
+        line = shown.lines[2]
+        self.assertEqual((line.score, line.state), (0, "missed"))
+        self.assertEqual((round(shown.score), shown.measured, shown.called_for, shown.groups[1].score), (100, 5, 5, 10))
+
+    def test_a_view_that_the_brief_does_not_ask_for(self):
+        rules = rules_of(("deep", "balance", "behind_share", 1), ("tall", "proportion", "height_ratio", 4))
+        gone = Finding.missing("behind_share", "balance", "share", "it needs the side view")
+        found = findings(height_ratio=1.7).joined(gone)
+        self.assertEqual(judge(found, rules, BRIEF).called_for, 4)
+        asked = judge(found, rules, replace(BRIEF, views=("front", "side")))
+        self.assertEqual((asked.called_for, asked.lines[0].state), (5, "not measured"))
+
+
+class Traits(unittest.TestCase):
+    def test_what_a_brief_says_of_itself(self):
+        brief = Brief(
+            "fan",
+            container_height_cm=20,
+            container_width_cm=10,
+            scheme="triadic",
+            dominant="line",
+            vessel="clear",
+            material="no flowers",
+        )
+        self.assertEqual(
+            brief.traits,
+            {
+                "fan",
+                "front only",
+                "symmetrical",
+                "tall container",
+                "triadic scheme",
+                "dominant line",
+                "clear container",
+                "no flowers",
+            },
+        )
+        self.assertEqual(
+            replace(brief, form="crescent", vessel="basket").traits & {"asymmetrical", "basket"}, {"asymmetrical", "basket"}
+        )
+
+    def test_free_asks_for_neither_kind_of_balance(self):
+        self.assertEqual(Brief("free").traits, {"free", "front only"})
+
+
 class Totals(unittest.TestCase):
     def verdict(self, tall, wide, uncertainty=0.0, **more):
         return judge(unsure_findings(uncertainty, height_ratio=tall, width_ratio=wide), TWO, BRIEF, **more)

@@ -79,7 +79,8 @@ class Documents(unittest.TestCase):
         for old, new, words in (
             ('measure = "height_ratio"', 'measure = "hight"', "Line 10: .*no measure is called 'hight'"),
             ("[1.0, 1.5, 2.0, 2.75]", "[1.0, 1.5, 1.2, 2.75]", "must rise"),
-            ("weight = 3", "weight = 0", "Line 12: 'weight' of rule 1"),
+            ("weight = 3", "weight = -1", "Line 12: 'weight' of rule 1"),
+            ("weight = 3", "weight = 0", "no rule carries marks"),
             ('version = "1"', "", "'version'"),
             ("band =", "band = =", "not sound TOML"),
         ):

@@ -37,7 +37,7 @@ class ARealPiece(unittest.TestCase):
         self.assertGreater(right.score, 9)
         self.assertLess(wrong.score, 1)
         self.assertIn("asks for triadic", wrong.advice)
-        self.assertEqual((unasked.score, unasked.state), (None, "not measured"))
+        self.assertEqual((unasked.score, unasked.state), (None, "does not apply"))
 
     def test_the_form_decides_which_rules_count(self):
         even = {x.rule.code for x in self.verdict(form="symmetrical triangle").lines}
