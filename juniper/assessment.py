@@ -13,6 +13,7 @@ import numpy as np
 
 from juniper import VERSION
 from juniper.aside import aside
+from juniper.colour.heaviness import LIGHTNESS
 from juniper.measures import Finding, Findings, Surface, all_round, measure, seen_from_the_side, stems_under, surface_of
 from juniper.measures.colours import seen_from_behind
 from juniper.photograph import Advice, Photograph, read_photograph
@@ -145,7 +146,9 @@ class Assessment:
     version: str = VERSION
 
     def under(self, rules: RuleSet) -> Assessment:
-        """The same piece, brief and word under another rule set."""
+        """The same piece, brief and word under another rule set; measured again where that reads visual weight in another way."""
+        if rules.weighing != self.findings.weighing:
+            return assess(self.views, self.brief, rules, self.word)
         verdict = _verdict(self.findings, rules, self.brief, self.word)
         new = replace(self, verdict=verdict)
         return replace(new, verdict=replace(verdict, next_cut=_tried(new)))
@@ -161,24 +164,26 @@ def assess(
     """Measure a piece from all its views (the front first; one of each) and hold it against a rule set. `unsure` has the front's uncertainties by
     measure, to be taken over while a handle moves."""
     front, others = views[0], {v.name: v for v in views[1:]}
-    own = {front.name: measured_view(front, brief, unsure)}
+    own = {front.name: measured_view(front, brief, unsure, rules.weighing)}
     findings = own[front.name]
     if side := others.get(SIDE):
         findings = findings.joined(_from_the_side(side.surface, side.datum))
     if (back := others.get(BACK)) and brief.viewpoint == ALL_ROUND:
         findings = findings.joined(seen_from_behind(front.scene, back.scene))
-        own[BACK] = _from_behind(back, brief)
+        own[BACK] = _from_behind(back, brief, rules.weighing)
         findings = all_round(findings, {BACK: own[BACK]})
     verdict = _verdict(findings, rules, brief, word)
     done = Assessment(views, brief, word, own, findings, verdict)
     return done if unsure is not None else replace(done, verdict=replace(verdict, next_cut=_tried(done)))
 
 
-def measured_view(view: PieceView, brief: Brief, unsure: Mapping[str, float] | None = None) -> Findings:
-    """The measures of one view by itself."""
+def measured_view(
+    view: PieceView, brief: Brief, unsure: Mapping[str, float] | None = None, weighing: str = LIGHTNESS
+) -> Findings:
+    """The measures of one view by itself; `weighing` is what visual weight is read from."""
     return measure(
         view.surface, view.scene, view.datum, view.focal, brief.container_height_cm, brief.form, view.stems, brief.with_green, brief.split, unsure,
-        view.focal_put,
+        view.focal_put, weighing,
     )  # fmt: skip
 
 
@@ -205,8 +210,8 @@ def _from_the_side(surface: Surface, datum: Datum) -> Finding:
 
 
 @lru_cache(maxsize=KEPT)
-def _from_behind(view: PieceView, brief: Brief) -> Findings:
-    return replace(measured_view(view, brief), scales=None)
+def _from_behind(view: PieceView, brief: Brief, weighing: str) -> Findings:
+    return replace(measured_view(view, brief, weighing=weighing), scales=None)
 
 
 def _tried(done: Assessment) -> NextCut:
@@ -215,7 +220,7 @@ def _tried(done: Assessment) -> NextCut:
     if cut.ghost is None or cut.cm is None or done.findings.cm_per_px is None or before.score is None:
         return cut
     lengths = tuple((spot, round(cm / done.findings.cm_per_px, 2)) for spot, cm in cut.cuts)
-    own = _after_cuts(front, lengths, done.brief)
+    own = _after_cuts(front, lengths, done.brief, done.findings.weighing)
     if own is None:
         return replace(cut, text=f"{cut.text} It could not be tried on the picture, so look twice.")
     findings = done.findings.joined(*(f for f in own.by_name.values() if done.findings.by_name[f.name].view == front.name))
@@ -235,7 +240,7 @@ def _tried(done: Assessment) -> NextCut:
 
 
 @lru_cache(maxsize=KEPT)
-def _after_cuts(view: PieceView, cuts: tuple[tuple[Point, float], ...], brief: Brief) -> Findings | None:
+def _after_cuts(view: PieceView, cuts: tuple[tuple[Point, float], ...], brief: Brief, weighing: str) -> Findings | None:
     """The front's findings with stems cut, each (its tip, length), photograph pixels; None where that of the tallest, the first, cannot be tried."""
     shades = np.dstack([np.clip(view.raster.light.astype(np.float32) * 2.55, 0, 255).astype(np.uint8)] * 3)
     after = Trial.of(view.scene, view.raster, shades, view.datum, view.focal, view.stems)
@@ -248,4 +253,4 @@ def _after_cuts(view: PieceView, cuts: tuple[tuple[Point, float], ...], brief: B
     lower = replace(
         view, scene=after.scene, raster=after.raster, surface=surface_of(after.raster), datum=after.datum, focal=after.focal, stems=after.stems
     )  # fmt: skip
-    return replace(measured_view(lower, brief), scales=None)  # which would keep the whole surface with it
+    return replace(measured_view(lower, brief, weighing=weighing), scales=None)  # which would keep the whole surface with it

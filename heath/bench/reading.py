@@ -260,7 +260,7 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
     at, own = seen[front.pk], assessment.own[FRONT]
     if shown != front:
         at = _see(shown, moving)
-        own = measured_view(at.view, brief, _unsure_while(moving, at))
+        own = measured_view(at.view, brief, _unsure_while(moving, at), piece.brief.rule_set.weighing)
     return Reading(
         shown, at.view.scene, at.view.datum, at.view.focal, at.moved, assessment.findings, assessment.verdict, overrides, at.corrections,
         at.marks, at.view.stems, answers, own, caps, brief, assessment,

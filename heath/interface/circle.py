@@ -6,10 +6,10 @@ import math
 
 import numpy as np
 
-from juniper.colour.circle import ANCHORS, STEPS, position
+from juniper.colour.circle import ANCHORS, STEPS, place_of
 from juniper.colour.palette import HALF_DEEP, Swatch
 from juniper.colour.ratios import share_unsure
-from juniper.colour.spaces import srgb_from_lab, to_hex
+from juniper.colour.spaces import lab_from_oklab, srgb_from_lab, to_hex
 
 SIZE = 150.0  # radius of the circle; the drawing is centred on 0 0
 INNER = 104.0  # of the disc on which the colours lie
@@ -30,10 +30,10 @@ def _step(number: int) -> dict:
     inner, outer, half = INNER + 6, INNER + 24, 0.46
     corners = [_at(number + s, r) for s, r in ((-half, outer), (half, outer), (half, inner), (-half, inner))]
     path = "M{} {}A{r} {r} 0 0 1 {} {}L{} {}A{q} {q} 0 0 0 {} {}Z".format(*(v for c in corners for v in c), r=outer, q=inner)
-    light = np.interp(number, (0, 3, 6, 9, 12), (82, 56, 36, 52, 82))
+    light = np.interp(number, (0, 3, 6, 9, 12), (0.86, 0.64, 0.46, 0.6, 0.86))
     turn = math.radians(ANCHORS[number][1])
     x, y = _at(number, outer + 9)
-    fill = to_hex(srgb_from_lab((light, 58 * math.cos(turn), 58 * math.sin(turn))))
+    fill = to_hex(srgb_from_lab(lab_from_oklab((light, 0.13 * math.cos(turn), 0.13 * math.sin(turn)))))
     return {
         "path": path,
         "fill": fill,
@@ -56,7 +56,7 @@ def circle_of(palette: tuple[Swatch, ...]) -> dict:
             continue
         light, a, b = s.own
         deep = math.hypot(a, b) / (light + 16)
-        place = float(position(math.degrees(math.atan2(b, a)) % 360))
+        place = float(place_of(s.own))
         x, y = _at(place, INNER * deep / (deep + HALF_DEEP))
         tick = _at(place, INNER + 4)
         dots.append(

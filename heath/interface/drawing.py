@@ -11,7 +11,7 @@ LENS_OF = {
     "balance": ("left_weight_share",),
     "focal": ("focal_height", "focal_dominance", "stray_accents"),
     "colour": (),
-    "line": ("twin_tips", "form_overlap"),
+    "line": ("twin_tips", "form_fit"),
     "finish": ("largest_gap", "outline_fill", "bare_stem"),
 }
 

@@ -1,6 +1,6 @@
 """Colour: spaces, the artists' circle, palettes and schemes."""
 
-from juniper.colour.circle import STEPS, hue_name, position
+from juniper.colour.circle import STEPS, hue_name, place_of
 from juniper.colour.palette import Swatch, palette_of
 from juniper.colour.schemes import Scheme, scheme_of
 from juniper.colour.spaces import ciede2000, from_hex, lab_from_srgb, oklab_from_srgb, srgb_from_lab, to_hex
@@ -15,7 +15,7 @@ __all__ = [
     "lab_from_srgb",
     "oklab_from_srgb",
     "palette_of",
-    "position",
+    "place_of",
     "scheme_of",
     "srgb_from_lab",
     "to_hex",

@@ -1,41 +1,50 @@
 """The artists' circle of twelve steps, on which yellow faces violet, orange blue and red green.
 
-A measured hue angle is mapped to it, never read straight off: each step is anchored at the CIELAB
-hue of a pigment colour commonly shown for it, and angles between anchors are interpolated. The
-anchors are common practice; the pigment beside each is the colour whose hue was taken.
+A measured hue is mapped to it, never read straight off: each step is anchored at an OKLab hue, and so are the edges between steps; what lies
+between is interpolated. OKLab (Ottosson 2020) is used because CIELAB turns a blue towards violet as it deepens, so that ultramarine would
+be named violet there. Anchors and edges are common practice; the pigments beside them are colours that a painter calls so.
 """
 
 from __future__ import annotations
 
 import numpy as np
 
-# Step name, CIELAB hue in degrees, pigment colour of about that hue.
+from juniper.colour.spaces import ok_hue
+
+# Step name, OKLab hue in degrees of its middle and of its edge to the next step, and a pigment or dye that is called so.
 ANCHORS = (
-    ("yellow", 88.0, "cadmium yellow"),
-    ("yellow-orange", 73.0, "deep cadmium yellow"),
-    ("orange", 58.0, "cadmium orange"),
-    ("red-orange", 43.0, "vermilion"),
-    ("red", 25.0, "cadmium red deep"),
-    ("red-violet", 350.0, "quinacridone magenta"),
-    ("violet", 311.0, "dioxazine violet"),
-    ("blue-violet", 298.0, "ultramarine violet"),
-    ("blue", 277.0, "ultramarine to cobalt blue"),
-    ("blue-green", 205.0, "turquoise"),
-    ("green", 140.0, "permanent green"),
-    ("yellow-green", 108.0, "chartreuse"),
+    ("yellow", 99.0, 83.0, "cadmium yellow"),
+    ("yellow-orange", 74.0, 64.0, "Indian yellow"),
+    ("orange", 56.0, 47.0, "cadmium orange"),
+    ("red-orange", 38.0, 28.5, "vermilion"),
+    ("red", 22.0, 9.0, "cadmium red, alizarin"),
+    ("red-violet", 355.0, 333.0, "quinacridone magenta"),
+    ("violet", 312.0, 294.0, "dioxazine violet"),
+    ("blue-violet", 285.0, 277.0, "ultramarine violet"),
+    ("blue", 260.0, 230.0, "ultramarine, cobalt blue"),
+    ("blue-green", 204.0, 173.0, "turquoise"),
+    ("green", 144.0, 131.0, "permanent green"),
+    ("yellow-green", 121.0, 113.0, "chartreuse"),
 )
-STEPS = tuple(name for name, _, _ in ANCHORS)
+STEPS = tuple(name for name, *_ in ANCHORS)
 NEUTRALS = ("white", "cream", "grey", "black", "brown")
 
-# Unrolled so that the angle falls as the step rises: 88 .. -252, then once more round.
-_ANGLES = np.array([a if a <= 88 else a - 360 for _, a, _ in ANCHORS] + [88.0 - 360])
+_FIRST = ANCHORS[0][1]
+# Middles and edges in turn, unrolled so that the angle falls as the place rises: once round from yellow to yellow.
+_ANGLES = np.array([a if a <= _FIRST else a - 360 for _, *both, _ in ANCHORS for a in both] + [_FIRST - 360])
+_PLACES = np.arange(len(_ANGLES)) / 2
 
 
 def position(hue) -> np.ndarray:
-    """Place on the circle, 0 (yellow) up to 12, of CIELAB hue angles in degrees."""
-    turned = (np.asarray(hue, float) - 88.0) % 360 - 360 + 88.0
-    turned = np.where(turned <= 88.0 - 360, turned + 360, turned)
-    return np.interp(-turned, -_ANGLES, np.arange(13.0)) % 12
+    """Place on the circle, 0 (yellow) up to 12, of OKLab hue angles in degrees."""
+    turned = (np.asarray(hue, float) - _FIRST) % 360 - 360 + _FIRST
+    turned = np.where(turned <= _FIRST - 360, turned + 360, turned)
+    return np.interp(-turned, -_ANGLES, _PLACES) % 12
+
+
+def place_of(lab) -> np.ndarray:
+    """Place on the circle, 0 (yellow) up to 12, of CIELAB colours (..., 3)."""
+    return position(ok_hue(lab))
 
 
 def gap(first: float, second: float) -> float:
@@ -48,10 +57,13 @@ def saturation(lab) -> np.ndarray:
     """How deep a colour is apart from how brightly it is lit: C* / (L* + 16).
 
     Above the linear part of CIELAB (L* > 8) shading scales L* + 16, a* and b* alike, so that hue angle and saturation of a petal stay as
-    they are from its lit side to its shaded one. White has under .13, cream .13 to .36, a pale pink .35, a red rose 1.2.
+    they are from its lit side to its shaded one. White has under .13, cream .13 to .29, a pale pink .35, a red rose 1.2.
     """
     lab = np.asarray(lab, float)
     return np.hypot(lab[..., 1], lab[..., 2]) / (np.maximum(lab[..., 0], 0.0) + 16)
+
+
+CREAM = 0.29  # saturation of cream at the most: a yellow diluted by half with white has .32
 
 
 def neutral_name(lab) -> str | None:
@@ -65,7 +77,7 @@ def neutral_name(lab) -> str | None:
         return "black"
     if deep < 0.13:
         return "white" if light >= 48 else "grey"
-    if 62 <= hue <= 112 and deep < 0.36 and light >= 42:
+    if 73 <= hue <= 112 and deep < CREAM and light >= 42:
         return "cream"
     if 38 <= hue <= 85 and light < 42 and deep < 0.5:
         return "brown"
@@ -77,5 +89,4 @@ def hue_name(lab) -> str:
     neutral = neutral_name(lab)
     if neutral:
         return neutral
-    hue = float(np.degrees(np.arctan2(float(lab[2]), float(lab[1]))) % 360)
-    return STEPS[round(float(position(hue))) % 12]
+    return STEPS[round(float(place_of(lab))) % 12]

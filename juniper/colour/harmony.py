@@ -1,4 +1,4 @@
-"""Two-colour harmony and heaviness of published experiments, and the harmony of a palette."""
+"""Two-colour harmony of a published experiment, and the harmony of a palette."""
 
 from __future__ import annotations
 
@@ -57,8 +57,3 @@ def palette_harmony(swatches: tuple[Swatch, ...]) -> tuple[float, list[tuple[Swa
     weight = np.array([a.share * b.share for a, b, _ in pairs])
     mean = float(weight @ [h.value for _, _, h in pairs] / weight.sum())
     return mean, sorted(pairs, key=lambda p: p[2].value)
-
-
-def heaviness(lightness) -> np.ndarray:
-    """How heavy colours of a CIELAB lightness read, from -2.1 for white to 2.9 for black (Ou, Luo, Woodcock & Wright 2004)."""
-    return -2.1 + 0.05 * (100 - np.asarray(lightness, float))

@@ -7,16 +7,15 @@ from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
-import numpy as np
-
 from juniper.colour.circle import neutral_name, saturation
+from juniper.colour.spaces import ok_hue
 
 SOURCE = Path(__file__).with_name("flower_names.toml")
 
 
 @dataclass(frozen=True)
 class Named:
-    """A name and its range: hue in degrees of CIELAB (`to` may pass 360), lightness L*, saturation C* / (L* + 16); and the neutrals of the
+    """A name and its range: hue in degrees of OKLab (`to` may pass 360), lightness L*, saturation C* / (L* + 16); and the neutrals of the
     artists' circle that it may be a name of."""
 
     name: str
@@ -48,8 +47,7 @@ def names() -> tuple[Named, ...]:
 def flower_name(lab) -> str:
     """What a florist would call a CIELAB colour (3,), taken as of the material by itself in even light. What is neutral on the artists' circle has
     a neutral's name, so that white petals in a blue shade are never blue."""
-    light, a, b = (float(v) for v in lab)
-    hue, deep = float(np.degrees(np.arctan2(b, a)) % 360), float(saturation(lab))
+    hue, light, deep = float(ok_hue(lab)), float(lab[0]), float(saturation(lab))
     neutral = neutral_name(lab)
     fitting = [n for n in names() if neutral is None or neutral in n.neutral]
     return min(fitting, key=lambda n: n.away(hue, light, deep)).name

@@ -8,7 +8,7 @@ from itertools import combinations
 import cv2
 import numpy as np
 
-from juniper.colour.circle import hue_name, position, saturation
+from juniper.colour.circle import hue_name, place_of, saturation
 from juniper.colour.names import flower_name
 from juniper.colour.spaces import from_hex, lab_from_srgb, srgb_from_lab, to_hex
 
@@ -122,7 +122,7 @@ def on_disc(lab) -> np.ndarray:
     """Place of colours on the painters' disc (..., 2): turned by their step on the artists' circle, out from its middle by saturation."""
     lab = np.asarray(lab, float)
     deep = saturation(lab)
-    turn = np.radians(30 * position(np.degrees(np.arctan2(lab[..., 2], lab[..., 1])) % 360))
+    turn = np.radians(30 * place_of(lab))
     return (deep / (deep + HALF_DEEP))[..., None] * np.stack([np.cos(turn), np.sin(turn)], axis=-1)
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from juniper.colour.circle import NEUTRALS, gap, position
+from juniper.colour.circle import NEUTRALS, gap, place_of
 from juniper.colour.palette import Swatch
 from juniper.colour.spaces import ciede2000
 
@@ -99,8 +99,7 @@ def extension_of(swatches: tuple[Swatch, ...]) -> Extension | None:
 
 
 def _place(swatch: Swatch) -> float:
-    _, a, b = swatch.own
-    return float(position(np.degrees(np.arctan2(b, a)) % 360))
+    return float(place_of(swatch.own))
 
 
 def relation(container: Swatch, swatches: tuple[Swatch, ...]) -> tuple[str, str]:

@@ -13,21 +13,24 @@ from itertools import combinations, pairwise
 
 import numpy as np
 
-from juniper.colour.circle import NEUTRALS, gap, hue_name, position, saturation
+from juniper.colour.circle import NEUTRALS, gap, hue_name, place_of, saturation
 from juniper.colour.palette import Swatch, own_colour
 from juniper.colour.spaces import from_hex, lab_from_srgb, linear_from_srgb, srgb_from_lab, srgb_from_linear, to_hex
 
 COUNTS_FROM = 0.025  # share of the flowers from which a colour is one of the palette's
 MINOR = 0.15  # a colour of less may be left out of a scheme: an accent of its own, or the green of calyx and bud
 LEFT_OUT = 120.0  # degrees that leaving a colour out costs, times its share
+WHITE_BLUSH = 0.12  # share of another hue up to which white stays white and green: eyes and flushed backs of white flowers
 PALE = 0.2  # saturation under which a colour is nearly a neutral
 PALE_COUNTS_FROM = 0.06  # share from which such a one still counts
 FAINT, BY_FAINT = 0.10, 150.0  # a corner that is held by a share of less costs the difference times so many degrees
+WHITES = ("white", "cream")
 GREENS = ("green", "yellow-green")
 CREAM_TINTS, CALYX = ("yellow", "yellow-orange"), 0.08
 LEAVES = 0.15  # the part that foliage plays among the flowers where green belongs to the scheme
 ONE = 0.8  # steps: colours no further apart hold one place on the circle
 BESIDE = 0.2  # steps, on average: colours no further beside the chief one are its tints
+TWO_CORNERS = 12.0  # degrees that two broad colours beside one pole cost a pair of poles, from 1.3 steps apart in full and under 1 step nothing
 HALF = 15.0  # degrees: half a step, within which a scheme fits in full
 LOST = 60.0  # degrees, two steps, at which nothing of it is left
 DEGREES = 30.0  # of one step
@@ -107,9 +110,10 @@ def schemes_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> list[S
     green = sum(s.share for s in hues if s.hue in GREENS)
     weight = sum(s.share for s in hues)
     # White with any green is white and green, and so is green by itself beside a neutral.
-    if weight - green < 0.05 and weight < 1 - 1e-6:
+    beside_neutral = any(s.hue in WHITES for s in counted)
+    if weight - green < 0.05 and beside_neutral:
         return [Scheme("white-green", 1.0, 0.0)]
-    if weight < 0.25:
+    if weight - green < WHITE_BLUSH and beside_neutral:
         return [Scheme("white-green", float(1 - weight), DEGREES * weight)]
     others = [s for s in hues if s.hue not in GREENS]
     if not with_green and others and _is_polychromatic([s for s in counted if s.hue not in GREENS], _places(others)):
@@ -148,8 +152,8 @@ def _green_last(hues: list[Swatch]) -> list[Swatch]:
 
 
 def _is_polychromatic(counted: list[Swatch], places: list[tuple[float, float, float]]) -> bool:
-    """Five or more colours, white among them, on four places or more that no quarter of the circle holds."""
-    names = {s.hue for s in counted if s.hue not in ("grey", "black", "brown")}
+    """Five or more colours, neutrals not counted, on four places or more that no quarter of the circle holds."""
+    names = {s.hue for s in counted if s.hue not in NEUTRALS}
     return len(names) >= 5 and len(places) >= 4 and _arc([p for p, _, _ in places]) > 4.5
 
 
@@ -185,8 +189,8 @@ def _offs_of(places: list[tuple[float, float, float]]) -> dict[str, float]:
             out[name] = _shape_error([(p, w) for p, w, _ in places], shape)
     # Two broad colours at one pole, more than a step apart, are two corners.
     broad = [p for p, w, _ in places if w >= 0.2 * total]
-    if any(1.2 < gap(p, q) < 3 for p, q in combinations(broad, 2)):
-        out["complementary"] += 6.0
+    flanks = max((gap(p, q) for p, q in combinations(broad, 2) if gap(p, q) < 3), default=0.0)
+    out["complementary"] += TWO_CORNERS * float(np.clip((flanks - 1) / 0.3, 0, 1))
     return out
 
 
@@ -194,8 +198,7 @@ def _places(hues: list[Swatch]) -> list[tuple[float, float, float]]:
     """(place on the circle, share, mean distance from it) with colours of nearly one place taken together, the largest first."""
     out: list[tuple[float, float, list[tuple[float, float]]]] = []
     for swatch in sorted(hues, key=lambda s: -s.share):
-        hue = float(np.degrees(np.arctan2(swatch.own[2], swatch.own[1])) % 360)
-        place = float(position(hue))
+        place = float(place_of(swatch.own))
         for i, (other, share, own) in enumerate(out):
             if gap(place, other) < ONE:
                 turn = (place - other + 6) % 12 - 6

@@ -23,7 +23,10 @@ def srgb_from_linear(linear) -> np.ndarray:
 
 def lab_from_srgb(srgb) -> np.ndarray:
     """sRGB 0..1 to CIELAB under D65 (CIE 15:2004)."""
-    ratio = linear_from_srgb(srgb) @ _XYZ.T / _WHITE
+    return _lab_from_ratio(linear_from_srgb(srgb) @ _XYZ.T / _WHITE)
+
+
+def _lab_from_ratio(ratio: np.ndarray) -> np.ndarray:
     f = np.where(ratio > (6 / 29) ** 3, np.cbrt(ratio), ratio / (3 * (6 / 29) ** 2) + 4 / 29)
     x, y, z = f[..., 0], f[..., 1], f[..., 2]
     return np.stack([116 * y - 16, 500 * (x - y), 200 * (y - z)], axis=-1)
@@ -31,30 +34,54 @@ def lab_from_srgb(srgb) -> np.ndarray:
 
 def srgb_from_lab(lab) -> np.ndarray:
     """CIELAB under D65 to sRGB 0..1, clipped to the gamut (CIE 15:2004)."""
+    return srgb_from_linear((_ratio_from_lab(lab) * _WHITE) @ np.linalg.inv(_XYZ).T)
+
+
+def _ratio_from_lab(lab) -> np.ndarray:
     lab = np.asarray(lab, float)
     y = (lab[..., 0] + 16) / 116
     f = np.stack([y + lab[..., 1] / 500, y, y - lab[..., 2] / 200], axis=-1)
-    ratio = np.where(f > 6 / 29, f**3, 3 * (6 / 29) ** 2 * (f - 4 / 29))
-    return srgb_from_linear((ratio * _WHITE) @ np.linalg.inv(_XYZ).T)
+    return np.where(f > 6 / 29, f**3, 3 * (6 / 29) ** 2 * (f - 4 / 29))
+
+
+# Linear sRGB to cone-like responses, and their cube roots to OKLab (Ottosson 2020, "A perceptual color space for image processing").
+_CONES = np.array(
+    [
+        [0.4122214708, 0.5363325363, 0.0514459929],
+        [0.2119034982, 0.6806995451, 0.1073969566],
+        [0.0883024619, 0.2817188376, 0.6299787005],
+    ]
+)
+_OKLAB = np.array(
+    [
+        [0.2104542553, 0.7936177850, -0.0040720468],
+        [1.9779984951, -2.4285922050, 0.4505937099],
+        [0.0259040371, 0.7827717662, -0.8086757660],
+    ]
+)
+_CONES_FROM_XYZ = _CONES @ np.linalg.inv(_XYZ)
 
 
 def oklab_from_srgb(srgb) -> np.ndarray:
-    """sRGB 0..1 to OKLab (Ottosson 2020, "A perceptual color space for image processing")."""
-    m1 = np.array(
-        [
-            [0.4122214708, 0.5363325363, 0.0514459929],
-            [0.2119034982, 0.6806995451, 0.1073969566],
-            [0.0883024619, 0.2817188376, 0.6299787005],
-        ]
-    )
-    m2 = np.array(
-        [
-            [0.2104542553, 0.7936177850, -0.0040720468],
-            [1.9779984951, -2.4285922050, 0.4505937099],
-            [0.0259040371, 0.7827717662, -0.8086757660],
-        ]
-    )
-    return np.cbrt(linear_from_srgb(srgb) @ m1.T) @ m2.T
+    """sRGB 0..1 to OKLab (Ottosson 2020)."""
+    return np.cbrt(linear_from_srgb(srgb) @ _CONES.T) @ _OKLAB.T
+
+
+def oklab_from_lab(lab) -> np.ndarray:
+    """CIELAB under D65 to OKLab, out of the gamut as well (CIE 15:2004; Ottosson 2020)."""
+    return np.cbrt((_ratio_from_lab(lab) * _WHITE) @ _CONES_FROM_XYZ.T) @ _OKLAB.T
+
+
+def lab_from_oklab(oklab) -> np.ndarray:
+    """OKLab to CIELAB under D65: the inverse of oklab_from_lab()."""
+    xyz = (np.asarray(oklab, float) @ np.linalg.inv(_OKLAB).T) ** 3 @ np.linalg.inv(_CONES_FROM_XYZ).T
+    return _lab_from_ratio(xyz / _WHITE)
+
+
+def ok_hue(lab) -> np.ndarray:
+    """OKLab hue angle, degrees 0..360, of CIELAB colours (..., 3). A blue keeps its hue there from deep to pale, which CIELAB bends towards violet."""
+    ok = oklab_from_lab(lab)
+    return np.degrees(np.arctan2(ok[..., 2], ok[..., 1])) % 360
 
 
 def chroma_hue(lab) -> tuple[np.ndarray, np.ndarray]:

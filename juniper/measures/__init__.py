@@ -4,7 +4,7 @@ from juniper.measures.allround import all_round
 from juniper.measures.catalogue import DEFINITIONS, Definition
 from juniper.measures.finding import Finding, Mark
 from juniper.measures.measuring import Findings, measure, seen_from_the_side
-from juniper.measures.surface import Surface, View, stems_under, surface_of, visual_weight
+from juniper.measures.surface import Surface, View, stems_under, surface_of
 
 __all__ = [
     "DEFINITIONS",
@@ -19,5 +19,4 @@ __all__ = [
     "seen_from_the_side",
     "stems_under",
     "surface_of",
-    "visual_weight",
 ]

@@ -24,6 +24,7 @@ STRAYS = {
     "rim_cover": lambda v: -v,
     "bare_stem": lambda v: v,
     "form_overlap": lambda v: -v,
+    "form_fit": lambda v: -v,
 }
 # What is to the left from behind is to the right from in front.
 TURNED = {

@@ -112,11 +112,12 @@ def arithmetic(view: View) -> dict[str, str]:
     """How each figure is made."""
     left, right = moments(view)
     along, side = view.centre
+    counts = "dark, warm and vivid pixels count more" if view.pulls else "a dark pixel counts up to 2¼"
     n = len(view.side)
     on_left = int(view.on_left.sum())
     return {
         "left_area_share": f"{on_left} of {n} plant pixels lie left of the axis",
-        "left_weight_share": (f"weight left {view.left_weight:.0f} ÷ all {view.total:.0f} (a dark pixel counts up to 2¼)"),
+        "left_weight_share": (f"weight left {view.left_weight:.0f} ÷ all {view.total:.0f} ({counts})"),
         "heavier_share": f"weight left {view.left_weight:.0f} of {view.total:.0f}; the heavier side's part of it",
         "moment_ratio": f"weight × distance: left {left:.3g} ÷ right {right:.3g}",
         "weight_height": f"centre of weight {along:.0f} px above the rim ÷ plant height {view.plant_height:.0f} px",

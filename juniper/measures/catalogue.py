@@ -98,7 +98,9 @@ _ALL = [
         ("radiation", "ratio", "Stems radiate", "Median distance of the crossing points of the stems' lower ends from their binding point, over container width."),
         ("binding_height", "ratio", "Binding point", "Height of the point where the stems' lower ends meet above the rim, over container height."),
         ("foot_spread", "ratio", "One narrow foot", "Breadth over which the stems leave the rim, over container width."),
-        ("form_overlap", "share", "Form of the brief", "The brief's form, fitted to the piece's own height and width, against its closed outline: common area over joint area."),
+        ("form_overlap", "share", "Overlap with the form", "The brief's form, fitted to the piece's own height and width, against its closed outline: common area over joint area."),
+        ("form_fit", "share", "Form of the brief", "That overlap, less where the piece is wider or narrower than the form is taught, and less what another form fits better."),
+        ("aspect", "ratio", "Width : height against the form", "Plant width over plant height, over the nearer edge of what is taught for the brief's form; 1 inside it."),
         ("sequence", "correlation", "Sequence of sizes", "Minus the rank correlation of breadth of bloom and distance from the focal point.", "front", "Spearman 1904"),
     ),
     *_of(

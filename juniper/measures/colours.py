@@ -8,7 +8,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from juniper.colour.circle import gap, position
+from juniper.colour.circle import gap, place_of
 from juniper.colour.harmony import Harmony, palette_harmony
 from juniper.colour.palette import Swatch, apart
 from juniper.colour.ratios import SPLIT, Extension, Part, extension_of, parts_of, relation, share_unsure, split_distance
@@ -339,7 +339,7 @@ def _bridged(view: View, scene: Scene, flowers: list[Swatch], extension: Extensi
     """Blooms that hold both colours of two that face each other."""
     surface = view.surface
     at, ys, xs = surface.petal_places
-    places = [float(position(np.degrees(np.arctan2(s.own[2], s.own[1])) % 360)) for s in flowers]
+    places = [float(place_of(s.own)) for s in flowers]
     chief = next(p for s, p in zip(flowers, places, strict=True) if s.hue == extension.first)
     pole = np.array([0, *(1 if gap(p, chief) < 2 else 2 if gap(p, chief) > 4 else 0 for p in places)])
     marks = []

@@ -11,9 +11,10 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
+from juniper.colour.heaviness import LEAST, visual_weight
 from juniper.measures.balance import half_foot, moments
 from juniper.measures.finding import Mark
-from juniper.measures.surface import View, visual_weight
+from juniper.measures.surface import View
 from juniper.scene.blooms import Bloom
 from juniper.scene.parts import Label
 from juniper.scene.scene import Scene
@@ -174,6 +175,7 @@ def scales_of(view: View, scene: Scene) -> Scales | None:
     like = sorted(full, key=lambda b: b.radius)[3 * len(full) // 4]
     petals = [s for s in scene.palette if s.part == "flower"]
     light = petals[like.swatch - 1].lab[0] if 0 < like.swatch <= len(petals) else 60.0
+    more = view.pulls[min(like.swatch, len(view.pulls) - 1)] if view.pulls else 0.0
     area = float(np.pi * like.radius**2) * view.surface.scale**2
     weight = float(view.weight[left].sum())
     weights, pulls = (weight, view.total - weight), moments(view)
@@ -187,5 +189,5 @@ def scales_of(view: View, scene: Scene) -> Scales | None:
         half_foot=half_foot(view),
         like=like,
         like_area=area,
-        like_weight=area * float(visual_weight(light)),
+        like_weight=area * max(LEAST, float(visual_weight(light)) + more),
     )

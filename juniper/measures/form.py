@@ -2,7 +2,9 @@
 
 Outlines are the trade's common ones (common practice, no single source), drawn in half widths across and plant heights up from the
 rim. A fit may stretch an outline, lean it, shift it along the rim and, for a form with a heavy side, mirror it, within limits;
-what is compared is area, by intersection over union.
+what is compared is area, by intersection over union. Since a fit takes the piece's own height and width, what these are to each other is
+judged beside it: a fan is twice as wide as high, a vertical piece half as wide at the most. A piece is held against every other form as
+well, and what one of them fits better is taken off.
 """
 
 from __future__ import annotations
@@ -21,6 +23,19 @@ CELLS = 72  # across the longer side of what is compared
 STRETCH = (0.82, 0.91, 1.0)  # of the piece's own height and width: twigs reach further than the form they draw
 LEANS = (-8.0, 0.0, 8.0)  # degrees
 SHIFTS = (-0.1, 0.0, 0.1)  # of half the width, along the rim
+NEVER = 0.5  # of the overlap is left to a piece whose aspect lies past a form's limits
+# Plant width over plant height: limit, ideal from, ideal to, limit (common practice, from memory; of a dome and a fan as they are drawn).
+ASPECTS = {
+    "symmetrical triangle": (0.45, 0.6, 1.3, 1.7),
+    "right-angle L": (0.4, 0.55, 1.15, 1.5),
+    "crescent": (0.6, 0.8, 1.8, 2.4),
+    "S-curve": (0.35, 0.5, 1.2, 1.6),
+    "vertical": (0.08, 0.15, 0.6, 0.8),
+    "horizontal": (1.7, 2.2, 5.0, 7.0),
+    "round": (0.7, 0.9, 2.0, 2.5),
+    "fan": (1.1, 1.4, 2.2, 2.7),
+    "three-stem": (0.45, 0.7, 1.4, 1.9),
+}
 OUT, SHORT = 0.04, 0.04  # of the outline's area, from which a part that breaks out or falls short is drawn
 
 
@@ -63,11 +78,15 @@ def _taught() -> dict[str, tuple[np.ndarray, ...]]:
         "vertical": (np.array([(-0.8, -0.05), (-1, 0.3), (-0.7, 0.7), (0, 1), (0.7, 0.7), (1, 0.3), (0.8, -0.05)]),),
         "horizontal": (np.array([(-1, 0.08), (-0.6, 0.6), (0, 1), (0.6, 0.6), (1, 0.08), (0.6, -0.15), (-0.6, -0.15)]),),
         "round": (np.vstack([dome, [(-0.7, -0.1), (0.7, -0.1)]]),),
-        "fan": (np.vstack([dome, [(-0.35, -0.06), (0.35, -0.06)]]),),
+        # Lines that spread from one narrow foot: the sides rise from the rim, where a dome is widest.
+        "fan": (np.vstack([np.column_stack([np.cos(_arc(16, 164)), np.sin(_arc(16, 164))]), [(-0.16, -0.04), (0.16, -0.04)]]),),
+        # Tips of main, second and third stem (leaning 12, 45 and 75 degrees, each two thirds of the one before) and their common foot.
+        "three-stem": (np.array([(-0.04, 0), (-0.47, 0.47), (-0.21, 0.98), (0.43, 0.115), (0.04, 0)]),),
     }
 
 
-HEAVY_SIDE = frozenset({"right-angle L", "crescent", "S-curve"})  # forms that may be made either way round
+HEAVY_SIDE = frozenset({"right-angle L", "crescent", "S-curve", "three-stem"})  # forms that may be made either way round
+HULLED = frozenset({"three-stem"})  # forms read from what joins the tips, open space and all
 
 
 @dataclass(frozen=True, eq=False)
@@ -80,6 +99,62 @@ class Fit:
     overlap: float
     out: tuple[np.ndarray, ...]
     short: tuple[np.ndarray, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class FormFit:
+    """A piece held against the form that was asked for: its `fit`, the piece's `aspect` (width over height), what of the overlap that leaves (0..1),
+    and the best other form with its own overlap times aspect. `value` is the measure, 0..1."""
+
+    fit: Fit
+    aspect: float
+    by_aspect: float
+    rival: str
+    rival_value: float
+
+    @property
+    def own(self) -> float:
+        """Overlap times what the aspect leaves of it."""
+        return self.fit.overlap * self.by_aspect
+
+    @property
+    def value(self) -> float:
+        """The same, less what another form fits better."""
+        return max(0.0, self.own - max(0.0, self.rival_value - self.own))
+
+    @property
+    def words(self) -> str:
+        """How it is made."""
+        out = f"the {self.fit.form} laid on the closed outline: common area ÷ joint area = {self.fit.overlap:.2f}"
+        if self.by_aspect < 1:
+            low, high = ASPECTS[self.fit.form][1:3]
+            out += f", times {self.by_aspect:.2f} as the piece is {self.aspect:.2f} times as wide as high (taught {low:g} to {high:g})"
+        if self.rival_value > self.own:
+            out += f", less {self.rival_value - self.own:.2f} as the {self.rival} fits better ({self.rival_value:.2f})"
+        return f"{out} = {self.value:.2f}"
+
+
+def by_aspect(form: str, aspect: float) -> float:
+    """What of its overlap a form keeps for a piece so many times as wide as high: all inside the taught aspect, NEVER past its limits, between them by the
+    logarithm, so that half as wide and twice as wide count alike."""
+    low_limit, low, high, high_limit = np.log(ASPECTS[form])
+    at = np.log(max(aspect, 1e-6))
+    return float(np.interp(at, (low_limit, low, high, high_limit), (NEVER, 1.0, 1.0, NEVER)))
+
+
+def held_to_form(view: View, form: str) -> FormFit:
+    """A piece held against a form and all its rivals. Raises KeyError for a form that is not taught, ValueError for a piece with no outline."""
+    aspect = view.plant_width / view.plant_height
+    fit = fit_form(view, form)
+    others = {name: by_aspect(name, aspect) for name in ASPECTS if name != form}
+    best, value = "", 0.0
+    for name in sorted(others, key=others.get, reverse=True):
+        if others[name] <= value:
+            break  # not even laid on without a gap could the rest do better
+        own = others[name] * fit_form(view, name).overlap
+        if own > value:
+            best, value = name, own
+    return FormFit(fit, aspect, by_aspect(form, aspect), best, value)
 
 
 def fit_form(view: View, form: str) -> Fit:
@@ -102,7 +177,10 @@ def fit_form(view: View, form: str) -> Fit:
             cv2.fillPoly(canvas, [np.round((polygon - origin) * scale * 16).astype(np.int32)], 1, shift=4)
         return canvas
 
-    piece = drawn([np.column_stack([side, along])])
+    own = np.column_stack([side, along])
+    if form in HULLED:
+        own = cv2.convexHull(own.astype(np.float32)).reshape(-1, 2)
+    piece = drawn([own])
 
     def laid(way: int, wide: float, tall: float, lean: float, shift: float) -> tuple[float, list[np.ndarray], np.ndarray]:
         a = np.radians(lean)

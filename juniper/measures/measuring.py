@@ -14,6 +14,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from juniper.colour.heaviness import COLOUR, LIGHTNESS, pulls_of
 from juniper.colour.ratios import SPLIT
 from juniper.colour.schemes import Scheme, in_doubt
 from juniper.measures import balance, focal, kinds, lines, outline, proportion
@@ -21,7 +22,7 @@ from juniper.measures.catalogue import DEFINITIONS
 from juniper.measures.colours import Colours, colour_findings, colours_of, told_scheme
 from juniper.measures.counterweight import Scales, scales_of
 from juniper.measures.finding import Finding, Mark
-from juniper.measures.form import drawn_fit, fit_form
+from juniper.measures.form import ASPECTS, drawn_fit, held_to_form
 from juniper.measures.seeing import DATUM_HOLDS, SEEING
 from juniper.measures.surface import Surface, View, stems_under
 from juniper.scene.container.datum import HANDLES, Datum
@@ -37,7 +38,7 @@ EDGE = 1.0
 class Findings:
     """The measures of one photograph by name, its scheme, the scale in cm per pixel if known, the two sides of the piece, and
     the heights of its tips over the rim in container heights, the tallest first; `colours` is what its palette tells by itself. `needs_check` is whether the
-    datum is doubtful, `lean` by how many degrees the tallest stem leans, either way, and `tip_spots` where each of `tips` is."""
+    datum is doubtful, `lean` by how many degrees the tallest stem leans, either way, and `tip_spots` where each of `tips` is, and `weighing` what visual weight was read from."""
 
     by_name: dict[str, Finding]
     scheme: Scheme | None
@@ -52,6 +53,7 @@ class Findings:
     needs_check: bool = False
     lean: float = 0.0
     tip_spots: tuple[Point, ...] = ()
+    weighing: str = LIGHTNESS
 
     def __getitem__(self, name: str) -> Finding:
         return self.by_name[name]
@@ -101,16 +103,18 @@ def measure(
     split: tuple[float, ...] = SPLIT,
     unsure: Mapping[str, float] | None = None,
     focal_put: bool = False,
+    weighing: str = LIGHTNESS,
 ) -> Findings:
     """Every measure of a piece under a datum and focal point (both in photograph pixels); `form` is the one the brief asks for, and
     `stems` the main lines in force (those found under this datum, if None); `with_green` whether green foliage belongs to the scheme, `split` how much of the flowers the first, second and other colours should hold.
-    `unsure` has uncertainties found near by, by measure, to be taken over while a handle moves; `focal_put` is whether a person put the focal point.
+    `unsure` has uncertainties found near by, by measure, to be taken over while a handle moves; `focal_put` is whether a person put the focal point,
+    and `weighing` what visual weight is read from, one of juniper.colour.heaviness.WEIGHINGS.
 
     Nothing is decoded or separated here: a moved handle costs only this call.
     """
     if stems is None:
         stems = stems_under(surface, datum)
-    view = View(surface, datum, focal_at, pose=scene.pose)
+    view = View(surface, datum, focal_at, pose=scene.pose, pulls=pulls_of(scene.palette) if weighing == COLOUR else ())
     cm = container_height_cm / view.container_height if container_height_cm else None
     found: dict[str, Finding] = {}
     scales = None
@@ -142,7 +146,7 @@ def measure(
     lean = _lean_of_tallest(view, stems) if stands else 0.0
     spots = tuple(view.at(along, side) for along, side, _ in view.tips) if stands else ()
     return Findings(
-        found, scheme, cm, view.top, left, right, surface.area_px, scales, tips, colours, datum.needs_check, lean, spots
+        found, scheme, cm, view.top, left, right, surface.area_px, scales, tips, colours, datum.needs_check, lean, spots, weighing
     )  # fmt: skip
 
 
@@ -282,6 +286,9 @@ def _marks(view: View, scene: Scene) -> dict[str, tuple[Mark, ...]]:
 _steady = lru_cache(maxsize=64)(in_doubt)  # a palette does not change while handles move
 
 
+FORM = ("form_overlap", "form_fit", "aspect")
+READ = 0.02  # of the overlap, and of the aspect: what an outline a pixel off changes
+NO_OUTLINE = "no outline is taught for the form '{}'"
 NO_FORM, NO_TIPS, FEW_BLOOMS = (
     "the brief asks for no form",
     "fewer than two tips stand in the upper half",
@@ -290,7 +297,7 @@ NO_FORM, NO_TIPS, FEW_BLOOMS = (
 
 
 def _missing(name: str, reason: str) -> Finding:
-    applies = reason not in (NO_FORM, NO_TIPS, FEW_BLOOMS)
+    applies = reason not in (NO_FORM, NO_TIPS, FEW_BLOOMS, NO_OUTLINE.format("free"))
     return Finding.missing(name, DEFINITIONS[name].family, DEFINITIONS[name].unit, reason, applies)
 
 
@@ -321,13 +328,21 @@ def _outline(view: View) -> dict[str, Finding]:
 
 def _form(view: View, form: str) -> dict[str, Finding]:
     if not form:
-        return {"form_overlap": _missing("form_overlap", NO_FORM)}
+        return {name: _missing(name, NO_FORM) for name in FORM}
     try:
-        fit = fit_form(view, form)
+        held = held_to_form(view, form)
     except (KeyError, ValueError):
-        return {"form_overlap": _missing("form_overlap", f"no outline is taught for the form '{form}'")}
-    words = f"the {form} fitted to the piece against its closed outline: common area ÷ joint area = {fit.overlap:.2f}"
-    return {"form_overlap": _found("form_overlap", fit.overlap, 0.02, words, drawn_fit(view, fit))}
+        return {name: _missing(name, NO_OUTLINE.format(form)) for name in FORM}
+    words = f"the {form} fitted to the piece against its closed outline: common area ÷ joint area = {held.fit.overlap:.2f}"
+    marks = drawn_fit(view, held.fit)
+    low, high = ASPECTS[form][1:3]
+    off = held.aspect / low if held.aspect < low else held.aspect / high if held.aspect > high else 1.0
+    wide = f"{view.plant_width:.0f} px wide ÷ {view.plant_height:.0f} px high = {held.aspect:.2f}; {low:g} to {high:g} is taught for the {form}"
+    return {
+        "form_overlap": _found("form_overlap", held.fit.overlap, READ, words, marks),
+        "form_fit": _found("form_fit", held.value, READ, held.words, marks),
+        "aspect": _found("aspect", off, READ * off, wide, proportion.drawn_width(view)),
+    }
 
 
 def _of_blooms(view: View, scene: Scene) -> dict[str, Finding]:

@@ -44,6 +44,7 @@ SEEING = {
     "focal_twins": Seeing(0, 0.0, 0.0),
     "foliage_share": Seeing(4, 0.085, 0.0031),
     "foot_spread": Seeing(0, 0.17, 0.084),
+    "form_fit": Seeing(1, 0.0093, 0.0056),  # as the overlap that it is made of
     "form_overlap": Seeing(1, 0.0093, 0.0056),
     "governing_ratio": Seeing(2, 0.014, 0.0016, relative=True),
     "heavier_share": Seeing(4, 0.012, 0.0012),

@@ -12,7 +12,7 @@ from functools import cached_property
 import cv2
 import numpy as np
 
-from juniper.colour.harmony import heaviness
+from juniper.colour.heaviness import LEAST, visual_weight
 from juniper.measures.saliency import eye_map
 from juniper.scene.container.datum import Datum
 from juniper.scene.container.pose import Plane, Pose
@@ -27,15 +27,6 @@ THIN = 3  # of the petals' pixels every so many, each way, are looked at
 SPECK = 0.05  # of the container's largest part: smaller ones that lie apart are none of it
 SLICES = 24  # of the container's height, in which its width is read
 CLOSING = 0.06  # of the plant's extent: how far apart twigs may stand and still share an outline
-
-
-def visual_weight(lightness) -> np.ndarray:
-    """Positive weight of a unit area by its CIELAB lightness: 1 for white up to 2.25 for black.
-
-    Ou, Luo, Woodcock & Wright 2004 give heavy-light = -2.1 + 0.05 (100 - L*), from -2.1 to 2.9;
-    the map 1 + (heavy-light + 2.1) / 4 makes it positive and keeps area the stronger part.
-    """
-    return 1 + (heaviness(lightness) + 2.1) / 4
 
 
 @dataclass(frozen=True, eq=False)
@@ -74,6 +65,11 @@ class Surface:
     def trace(self) -> Trace:
         """What the main lines are looked for on, in pixels of the raster."""
         return trace_of(self.labels, self.breadth)
+
+    @cached_property
+    def swatches(self) -> np.ndarray:
+        """Number of the flower colour of each plant pixel (n,), 0 for leaf and stem."""
+        return self.flowers[self.labels == Label.PLANT]
 
     @cached_property
     def petal_places(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -188,13 +184,15 @@ def _closed(plant: np.ndarray) -> tuple[np.ndarray, float, float, np.ndarray]:
 @dataclass(frozen=True, eq=False)
 class View:
     """A surface seen from a datum, with the focal point in force. Lengths in photograph pixels; with a `pose` in those of the picture rectified onto
-    the upright plane through the axis."""
+    the upright plane through the axis. `pulls` is what colour adds to the visual weight of leaves and of each flower colour; none where lightness alone
+    weighs."""
 
     surface: Surface
     datum: Datum
     focal: Point | None
     thin: int = 1
     pose: Pose | None = None
+    pulls: tuple[float, ...] = ()
 
     @cached_property
     def _places(self) -> tuple[np.ndarray, np.ndarray]:
@@ -240,7 +238,11 @@ class View:
     @cached_property
     def weight(self) -> np.ndarray:
         """Visual weight of each plant pixel (n,)."""
-        return self.surface.weight[:: self.thin]
+        weight = self.surface.weight[:: self.thin]
+        if not self.pulls:
+            return weight
+        more = np.asarray(self.pulls)[np.minimum(self.surface.swatches[:: self.thin], len(self.pulls) - 1)]
+        return np.maximum(weight + more, LEAST)
 
     @cached_property
     def total(self) -> float:
@@ -373,4 +375,4 @@ class View:
             rim_right=tuple(np.asarray(datum.rim_right) + rim * up + whole),
         )
         pose = None if self.pose is None else self.pose.shifted(pitch, focal)
-        return View(self.surface, moved, self.focal, max(1, len(self.surface.x) // SAMPLED), pose)
+        return View(self.surface, moved, self.focal, max(1, len(self.surface.x) // SAMPLED), pose, self.pulls)

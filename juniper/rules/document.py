@@ -12,6 +12,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
+from juniper.colour.heaviness import LIGHTNESS
 from juniper.colour.schemes import NAMES as SCHEMES
 from juniper.documents import HostileDocument, read_toml
 from juniper.measures.catalogue import DEFINITIONS
@@ -202,7 +203,8 @@ class Differs:
 
 @dataclass(frozen=True)
 class RuleSet:
-    """A school's rules in one version; `awards` fall from the highest. `not_judged` and `differs` are for whoever chooses between schools."""
+    """A school's rules in one version; `awards` fall from the highest. `not_judged` and `differs` are for whoever chooses between schools;
+    `weighing` is what visual weight is read from, lightness alone or colour with it."""
 
     slug: str
     name: str
@@ -213,6 +215,7 @@ class RuleSet:
     awards: tuple[Award, ...] = ()
     not_judged: tuple[NotJudged, ...] = ()
     differs: tuple[Differs, ...] = ()
+    weighing: str = LIGHTNESS
 
     def award(self, score: float | None, pass_mark: float = 0.0, least: float = 10.0) -> str:
         """What a total out of 100 is called whose lowest family has the mark `least`; '' when no award is named for it, or it does not pass."""
@@ -354,6 +357,7 @@ class _Document(_Strict):
     version: str = Field(min_length=1, max_length=20)
     source: str
     about: str = ""
+    weighing: Literal["lightness", "colour"] = "lightness"
     award: list[_AwardDocument] = Field(default=[], max_length=12)
     not_judged: list[_NotJudgedDocument] = Field(default=[], max_length=24)
     differs: list[_DiffersDocument] = Field(default=[], max_length=12)
@@ -386,13 +390,14 @@ def read_rule_set(text: str) -> RuleSet:
     rules = tuple(r.as_core() for r in document.rule)
     return RuleSet(
         document.slug, document.name, document.version, document.source, document.about, rules, awards,
-        tuple(NotJudged(n.what, n.why) for n in document.not_judged), tuple(Differs(d.slug, d.says) for d in document.differs),
+        tuple(NotJudged(n.what, n.why) for n in document.not_judged), tuple(Differs(d.slug, d.says) for d in document.differs), document.weighing,
     )  # fmt: skip
 
 
 def write_rule_set(rule_set: RuleSet) -> str:
     """The rule set as a TOML document; read_rule_set() gives it back the same."""
     out = [f"{key} = {_quoted(getattr(rule_set, key))}" for key in ("slug", "name", "version", "source", "about")]
+    out += [] if rule_set.weighing == LIGHTNESS else [f"weighing = {_quoted(rule_set.weighing)}"]
     for award in rule_set.awards:
         out += ["", "[[award]]", f"name = {_quoted(award.name)}", f"at = {_number(award.at)}"]
         out += [f"each = {_number(award.each)}"] if award.each else []

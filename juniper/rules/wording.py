@@ -40,7 +40,7 @@ UP_TO, AT_LEAST = (
 # How near a figure of a sentence must be to an edge: relative for ratios, absolute for the rest, as people round when they teach (common practice).
 NEAR = {"ratio": ("relative", 0.13), "share": ("absolute", 0.06), "count": ("absolute", 0.5), "degrees": ("absolute", 15.0), "cm": ("absolute", 4.0), "L*": ("absolute", 5.0)}  # fmt: skip
 # Of these a sentence tells colours, numbers or forms and not the figure that is measured.
-OTHER_FIGURES = frozenset({"colour_split", "extension", "form_overlap", "scheme", "odd_counts", "harmony"})
+OTHER_FIGURES = frozenset({"colour_split", "extension", "form_overlap", "form_fit", "aspect", "scheme", "odd_counts", "harmony"})
 
 
 def figures_in(sentence: str, counted: bool = False) -> list[tuple[float, ...]]:

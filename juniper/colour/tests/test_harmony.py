@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from juniper.colour import Swatch, from_hex, hue_name, lab_from_srgb
 from juniper.colour.deficiency import MATRICES, as_seen, confused
-from juniper.colour.harmony import heaviness, pair_harmony, palette_harmony
+from juniper.colour.harmony import pair_harmony, palette_harmony
 from juniper.photograph import adaptation
 
 LABS = st.tuples(st.floats(5, 95), st.floats(-60, 60), st.floats(-60, 60))
@@ -54,10 +54,6 @@ class PairHarmony(unittest.TestCase):
         self.assertAlmostEqual(mean, by_hand)
         self.assertEqual([h.value for *_, h in pairs], sorted(h.value for *_, h in pairs))
         self.assertTrue(math.isnan(palette_harmony((a,))[0]))
-
-    def test_white_is_lightest_and_black_heaviest(self):
-        # Ou, Luo, Woodcock & Wright 2004.
-        np.testing.assert_allclose(heaviness([100, 0]), (-2.1, 2.9))
 
 
 class OtherEyes(unittest.TestCase):

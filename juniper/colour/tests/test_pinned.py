@@ -149,7 +149,11 @@ class Places(unittest.TestCase):
         split = _offs_of([(0.0, 0.4, 0.0), (5.0, 0.3, 0.0), (7.0, 0.3, 0.0)])
         self.assertLess(split["split-complementary"], split["complementary"])
         plain = _shape_error([(0.0, 0.4), (5.0, 0.3), (7.0, 0.3)], (0, 6))
-        self.assertAlmostEqual(split["complementary"], plain + 6.0)
+        self.assertAlmostEqual(split["complementary"], plain + 12.0)
+        for apart_by, cost in ((1.3, 12.0), (1.15, 6.0), (0.95, 0.0)):
+            near = _offs_of([(0.0, 0.4, 0.0), (6.0 - apart_by / 2, 0.3, 0.0), (6.0 + apart_by / 2, 0.3, 0.0)])["complementary"]
+            plain = _shape_error([(0.0, 0.4), (6.0 - apart_by / 2, 0.3), (6.0 + apart_by / 2, 0.3)], (0, 6))
+            self.assertAlmostEqual(near, plain + cost)
 
     def test_a_minor_colour_may_be_left_out_at_a_cost(self):
         # .1 of the flowers on the far side: left out of one colour it costs 120 x .1 degrees.
@@ -170,9 +174,9 @@ class Schemes(unittest.TestCase):
     def test_white_with_any_green(self):
         self.assertEqual(self.named((self.WHITE, 0.6), (self.GREEN, 0.4)).name, "white-green")
         self.assertEqual(self.named((self.WHITE, 1.0)).name, "white-green")
-        little = self.named((self.WHITE, 0.8), (self.RED, 0.2))  # under a quarter of colour: 30 degrees times its share off
-        self.assertEqual((little.name, round(little.fit, 6), round(little.off_degrees, 6)), ("white-green", 0.8, 6.0))
-        self.assertEqual(self.named((self.WHITE, 0.7), (self.RED, 0.3)).name, "monochromatic")
+        little = self.named((self.WHITE, 0.9), (self.RED, 0.1))  # a flush of another hue: 30 degrees times its share off
+        self.assertEqual((little.name, round(little.fit, 6), round(little.off_degrees, 6)), ("white-green", 0.9, 3.0))
+        self.assertEqual(self.named((self.WHITE, 0.85), (self.RED, 0.15)).name, "monochromatic")
         self.assertEqual(self.named((self.GREEN, 1.0)).name, "monochromatic")
 
     def test_no_flower_no_scheme(self):

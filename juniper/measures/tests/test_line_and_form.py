@@ -1,5 +1,6 @@
 """Form, levels, stems, kinds and the eye, against shapes and counts known by construction."""
 
+import math
 import unittest
 from dataclasses import replace
 
@@ -14,7 +15,7 @@ from shapely.ops import unary_union
 from juniper.colour.palette import Swatch
 from juniper.colour.spaces import from_hex, lab_from_srgb
 from juniper.measures import DEFINITIONS, View, kinds, lines, measure, surface_of
-from juniper.measures.form import fit_form, outlines
+from juniper.measures.form import by_aspect, fit_form, held_to_form, outlines
 from juniper.measures.saliency import eye_map, spectral_residual
 from juniper.measures.tests.test_measures import DATUM, raster
 from juniper.rules import FORMS
@@ -34,7 +35,12 @@ def drawn(form: str, wide=140, tall=220, flip=1) -> View:
 
 
 class Forms(unittest.TestCase):
-    taught = tuple(f for f in FORMS if f not in ("three-stem", "free"))
+    taught = tuple(f for f in FORMS if f != "free")
+    # Width over height at which each is commonly drawn (common practice, from memory).
+    usual = {
+        "symmetrical triangle": 0.85, "right-angle L": 0.8, "crescent": 1.2, "S-curve": 0.8, "vertical": 0.4, "horizontal": 2.8, "round": 1.3,
+        "fan": 1.8, "three-stem": 0.95,
+    }  # fmt: skip
 
     def test_each_form_fits_itself_either_way_round(self):
         for form in self.taught:
@@ -52,6 +58,52 @@ class Forms(unittest.TestCase):
         ):
             with self.subTest(form=form, other=other):
                 self.assertLess(fit_form(drawn(form), other).overlap, 0.65)
+
+    def test_a_taught_form_is_no_other_one(self):
+        for form, aspect in self.usual.items():
+            for flip in (1, -1):
+                held = held_to_form(drawn(form, round(90 * aspect), 180, flip), form)
+                with self.subTest(form=form, flip=flip):
+                    self.assertGreater(held.value, 0.9)
+                    self.assertEqual(held.by_aspect, 1.0)
+                    self.assertLess(held.rival_value, held.own - 0.1)
+
+    def test_a_dome_is_no_fan(self):
+        dome = held_to_form(drawn("round", 160, 180), "fan")
+        self.assertEqual(dome.rival, "round")
+        self.assertLess(dome.value, 0.65)
+        # By hand: overlap times aspect, less what the dome fits better.
+        self.assertAlmostEqual(dome.value, dome.own - (dome.rival_value - dome.own))
+        self.assertIn("the round fits better", dome.words)
+
+    def test_what_an_aspect_leaves_of_an_overlap(self):
+        # A fan is taught 1.4 to 2.2 times as wide as high, limits 1.1 and 2.7; halfway between by the logarithm three quarters are left.
+        for aspect, left in (
+            (1.4, 1.0),
+            (2.2, 1.0),
+            (1.1, 0.5),
+            (0.3, 0.5),
+            (9.0, 0.5),
+            (math.sqrt(1.1 * 1.4), 0.75),
+            (math.sqrt(2.2 * 2.7), 0.75),
+        ):
+            self.assertAlmostEqual(by_aspect("fan", aspect), left)
+
+    def test_the_measures_of_form(self):
+        def found(form, wide, tall=180, asked=None):
+            return measure(drawn(form, wide, tall).surface, SCENE, DATUM, None, form=asked or form)
+
+        slim = found("vertical", 36)
+        self.assertEqual(slim["aspect"].value, 1.0)
+        self.assertIn("0.15 to 0.6 is taught", slim["aspect"].arithmetic)
+        broad = found("vertical", 100)  # 200 wide and 180 high
+        self.assertAlmostEqual(broad["aspect"].value, 201 / 180.5 / 0.6, delta=0.02)
+        self.assertAlmostEqual(
+            broad["form_fit"].value, max(0.0, held_to_form(drawn("vertical", 100, 180), "vertical").value), delta=1e-6
+        )
+        self.assertAlmostEqual(found("horizontal", 90)["aspect"].value, 181 / 180.5 / 2.2, delta=0.02)
+        free = found("round", 90, asked="free")
+        self.assertEqual([free[n].applies for n in ("form_overlap", "form_fit", "aspect")], [False] * 3)
 
     def test_overlap_is_common_over_joint_area(self):
         piece = drawn("round")

@@ -6,7 +6,8 @@ import cv2
 import numpy as np
 from shapely import Polygon, affinity
 
-from juniper.measures import View, balance, focal, lines, measure, outline, proportion, surface_of, visual_weight
+from juniper.colour.heaviness import visual_weight
+from juniper.measures import View, balance, focal, lines, measure, outline, proportion, surface_of
 from juniper.measures.measuring import _with_centimetres
 from juniper.measures.seeing import SEEING
 from juniper.scene import Bloom, Label, Raster, Scene, given_datum

@@ -11,7 +11,8 @@ import cv2
 import numpy as np
 from scipy import ndimage
 
-from juniper.measures import View, balance, surface_of, visual_weight
+from juniper.colour.heaviness import visual_weight
+from juniper.measures import View, balance, surface_of
 from juniper.scene import Label, Raster, given_datum
 
 DATUM = given_datum((200.0, 300.0), (200.0, 380.0), (160.0, 300.0), (240.0, 300.0))
