@@ -37,6 +37,7 @@ _ALL = [
         ("spread", "ratio", "Plant width : plant height", "Extent across the axis over height above the rim."),
         ("table_height", "cm", "Height above the table", "Base point to plant top along the axis, in centimetres by the container's known height."),
         ("largest_bloom", "ratio", "Largest bloom : container width", "Diameter of a disc of the broadest full bloom's visible area, over the container's width."),
+        ("hangs_to", "ratio", "Lowest point below the rim", "How far the plant's lowest point lies below the rim, along the axis, over the container's height; nought where nothing hangs."),
         ("clearance", "share", "Clearance of the tallest", "The upper part of the plant that is no broader than a quarter of its width, over plant height: how far the tallest stands over the next group."),
         ("main_stem_width", "ratio", "Main stem : container width", "Visible length of the longest line, along its curve from rim to tip, over the container's width."),
         ("second_main", "ratio", "Second stem : main stem", "Visible length of the second longest line over that of the longest."),
@@ -57,6 +58,7 @@ _ALL = [
         ("outline_symmetry", "share", "Mirrored outline", "The closed outline laid over its mirror image in the axis: common area over joint area (Jaccard 1901)."),
         ("like_opposite", "share", "Like opposite like", "For each kind of bloom twice the area of its lesser side of the axis, summed over all kinds, over all their area."),
         ("carried_through", "share", "Carried through", "Share of the blooms' area whose kind shows on both sides of the axis."),
+        ("groups_answer", "ratio", "Groups counterweigh", "Area times distance from the axis of the groups of two and more blooms: the lesser side over the greater; one near the axis weighs on neither."),
         ("behind_share", "share", "Behind the axis", "In the side view, taken so that the front of the piece lies to the right, share of the plant's pixels behind the container's axis.", "side"),
     ),
     *_of(
@@ -84,7 +86,8 @@ _ALL = [
         ("colours_carried", "share", "Colours carried through", "Share of the flowers whose colour shows on both sides of the axis (15 parts in a hundred each) and in two or more thirds of the height."),
         ("colours_grouped", "share", "Colours in blocks", "Share of the blooms' area that stands in the largest block of its colour: blooms no further apart than a twentieth of plant height."),
         ("colours_behind", "share", "Colours from behind", "Share of the front's flowers whose colour is also among those seen from behind.", "back"),
-        ("bridge_blooms", "count", "Bridge blooms", "Blooms that hold both of two colours that face each other, a quarter each or more."),
+        ("bridge_blooms", "count", "Bridge blooms", "Blooms that hold both of two colours that face each other, a tenth each or more."),
+        ("bridge_beside", "share", "Bridges stand beside", "Share of the bridge blooms that stand beside a bloom of either of the two colours."),
         ("container_chroma", "share", "Container's part of the chroma", "Chroma times area of the container over that of container and flowers together."),
         ("lightness_range", "L*", "Light to dark", "Difference of CIELAB lightness between which nine tenths of the plant lie."),
     ),
@@ -101,17 +104,39 @@ _ALL = [
         ("form_overlap", "share", "Overlap with the form", "The brief's form, fitted to the piece's own height and width, against its closed outline: common area over joint area."),
         ("form_fit", "share", "Form of the brief", "That overlap, less where the piece is wider or narrower than the form is taught, and less what another form fits better."),
         ("aspect", "ratio", "Width : height against the form", "Plant width over plant height, over the nearer edge of what is taught for the brief's form; 1 inside it."),
+        ("stems_crossing", "count", "Crossing stems", "Pairs of main lines that cross over the rim, apart from where they spring."),
+        ("spacing", "variation", "Even spacing", "Standard deviation of the distances from each full bloom to its nearest neighbour, over their mean: nought where they are set evenly."),
+        ("clear_groups", "share", "Groups with space between", "Share of the full blooms' area in groups of three or fewer with a space round them; nought for one heap, and where every bloom stands alone."),
+        ("groups", "count", "Groups of blooms", "Groups in which full blooms stand together, edge to edge no further apart than a third of their breadth."),
+        ("gradation", "correlation", "Large below, small above", "Minus the rank correlation of breadth of bloom and height over the rim.", "front", "Spearman 1904"),
+        ("echo", "share", "Shape of the container taken up", "The plant's outline over the rim and the container's, each stretched to a square, upright or upside down: common area over joint area."),
         ("sequence", "correlation", "Sequence of sizes", "Minus the rank correlation of breadth of bloom and distance from the focal point.", "front", "Spearman 1904"),
     ),
     *_of(
         "finish",
         ("outline_fill", "share", "Fill of the outline", "Plant area over the area inside the closed outline."),
         ("largest_gap", "share", "Largest gap", "The largest opening through to the backdrop over the area inside the outline."),
+        ("open_space", "share", "Open space", "Share of what the tips span over the rim that the closed outline leaves open."),
+        ("one_space", "share", "Open space in one piece", "Share of that open space that lies in its largest piece."),
+        ("hanging", "share", "Below the rim", "Share of the plant that hangs below the rim, more than over its front lip."),
+        ("texture_contrast", "share", "Fine against broad", "Edge density of the finest tenth of the plant, in windows of a twentieth of its size, less that of the broadest tenth.", "front", "edge density, Rosenfeld & Thurston 1971"),
         ("rim_cover", "share", "Rim softened", "Share of the rim's front lip, end to end, over which plant hangs; the lip is the lower half of the rim's ellipse."),
         ("bare_stem", "share", "Bare stem", "The longest naked stretch of a main line over plant height."),
     ),
 ]  # fmt: skip
 
 # Truth and count agree in too few pictures (docs/rules.md, coverage of uncertainties).
-BY_EYE = frozenset({"odd_counts", "flower_kinds", "levels", "focal_count", "focal_twins", "carried_through", "like_opposite"})
+BY_EYE = frozenset(
+    {
+        "odd_counts",
+        "flower_kinds",
+        "levels",
+        "focal_count",
+        "focal_twins",
+        "carried_through",
+        "like_opposite",
+        "spacing",
+        "groups",
+    }
+)
 DEFINITIONS = {d.name: replace(d, by_eye=d.name in BY_EYE) for d in _ALL}

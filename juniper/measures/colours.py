@@ -15,6 +15,7 @@ from juniper.colour.ratios import SPLIT, Extension, Part, extension_of, parts_of
 from juniper.colour.schemes import Scheme, relit, scheme_of
 from juniper.measures.catalogue import DEFINITIONS
 from juniper.measures.finding import Finding, Mark
+from juniper.measures.placing import blocks
 from juniper.measures.surface import View
 from juniper.photograph import adaptation
 from juniper.scene.blooms import Bloom
@@ -23,7 +24,8 @@ from juniper.scene.scene import Scene
 COUNTED = 0.05  # share of the flowers from which a colour is counted
 FEW = 0.15  # of a colour's area: less on one side of the axis is not carried across
 BLOCK = 0.05  # of plant height: blooms of one colour no further apart make a block
-TWO = 0.25  # of a bloom that a second colour must hold for it to bridge
+TWO = 0.1  # share of a bloom that each of two colours must hold: an undertone is enough (common practice)
+BESIDE = 0.5  # of the radii together, that a bloom beside a bridge may stand off it
 NOT_COUNTED = {"grey", "black", "brown"}  # shade, stalk and eye, unless they hold much
 FACING = ("complementary", "split-complementary")  # the schemes with two poles
 SAME_BEHIND = 1.4  # distance of two colours, 1 the limit between one and two, that another light from behind may make
@@ -171,12 +173,15 @@ MISSING = {
     "colours_behind": "it needs the back view",
     "container_chroma": "no container was made out",
     "bridge_blooms": "the palette has no two poles that face each other",
+    "bridge_beside": "the palette has no two poles that face each other",
 }
+NO_BRIDGE = "no bloom holds both poles"
 ALL_SINGLE = "no colour has two blooms"
 # What these ask for is not there to be judged.
 NO_OCCASION = frozenset(
     {
         ALL_SINGLE,
+        NO_BRIDGE,
         *(MISSING[n] for n in ("supporting_share", "accent_share", "colour_split", "extension", "harmony", "bridge_blooms")),
     }
 )
@@ -299,7 +304,7 @@ def _places(view: View, scene: Scene, colours: Colours) -> dict[str, Finding]:
             + (f" to {nearest}" if word != "neutral" else ""),
         )
     if colours.extension is not None:
-        out["bridge_blooms"] = _bridged(view, scene, flowers, colours.extension)
+        out |= {f.name: f for f in _bridged(view, scene, flowers, colours.extension)}
     return out
 
 
@@ -311,7 +316,7 @@ def _grouped(view: View, colours: Colours) -> Finding:
             continue
         spots, radius = np.array([b.centre for b in blooms]), np.array([b.radius for b in blooms])
         near = np.hypot(*(spots[:, None] - spots[None]).transpose(2, 0, 1)) - radius[:, None] - radius[None] < reach
-        count, label = _blocks(near)
+        count, label = blocks(near)
         areas = np.bincount(label, weights=radius**2, minlength=count)
         whole += float(areas.sum())
         inside += float(areas.max())
@@ -324,37 +329,28 @@ def _grouped(view: View, colours: Colours) -> Finding:
     )
 
 
-def _blocks(near: np.ndarray) -> tuple[int, np.ndarray]:
-    """(count, number of each): what hangs together in a symmetric matrix (bool n x n)."""
-    label = np.arange(len(near))
-    while True:
-        new = np.where(near, label[None], len(near)).min(axis=1)
-        if (new == label).all():
-            numbers, label = np.unique(label, return_inverse=True)
-            return len(numbers), label
-        label = new
-
-
-def _bridged(view: View, scene: Scene, flowers: list[Swatch], extension: Extension) -> Finding:
-    """Blooms that hold both colours of two that face each other."""
+def _bridged(view: View, scene: Scene, flowers: list[Swatch], extension: Extension) -> tuple[Finding, Finding]:
+    """Blooms that hold both colours of two that face each other, and what share of them stands beside one of either colour."""
     surface = view.surface
     at, ys, xs = surface.petal_places
     places = [float(place_of(s.own)) for s in flowers]
     chief = next(p for s, p in zip(flowers, places, strict=True) if s.hue == extension.first)
     pole = np.array([0, *(1 if gap(p, chief) < 2 else 2 if gap(p, chief) > 4 else 0 for p in places)])
-    marks = []
+    bridges = []
     for b in scene.blooms:
         inside = np.hypot(xs - b.centre[0] * surface.scale, ys - b.centre[1] * surface.scale) < b.radius * surface.scale
         held = np.bincount(pole[at[inside]], minlength=3)[1:]
         if held.sum() and held.min() >= TWO * held.sum():
-            marks.append(Mark("ring", (b.centre,), "bridge", "A bloom that holds both colours.", size=b.radius))
-    return _found(
-        "bridge_blooms",
-        float(len(marks)),
-        0.0,
-        f"blooms of which {extension.first} and {extension.second} each hold a quarter",
-        tuple(marks),
-    )
+            bridges.append(b)
+    marks = tuple(Mark("ring", (b.centre,), "bridge", "A bloom that holds both colours.", size=b.radius) for b in bridges)
+    both = f"{extension.first} and {extension.second}"
+    count = _found("bridge_blooms", float(len(bridges)), 0.0, f"blooms of which {both} each hold a tenth", marks)
+    if not bridges:
+        return count, _missing("bridge_beside", NO_BRIDGE)
+    of_pole = [b for b in scene.blooms if b not in bridges and 0 < b.swatch < len(pole) and pole[b.swatch]]
+    beside = [b for b in bridges if any(math.dist(b.centre, o.centre) < (1 + BESIDE) * (b.radius + o.radius) for o in of_pole)]
+    words = f"{len(beside)} of {len(bridges)} bridge blooms stand beside one of {both}"
+    return count, _found("bridge_beside", len(beside) / len(bridges), 0.0, words, marks)
 
 
 def seen_from_behind(front: Scene, back: Scene) -> Finding:

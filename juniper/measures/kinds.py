@@ -15,6 +15,7 @@ from juniper.colour.palette import Swatch
 from juniper.colour.palette import apart as petals_apart
 from juniper.colour.spaces import ciede2000, from_hex, lab_from_srgb
 from juniper.measures.finding import Mark
+from juniper.measures.placing import rank_correlation
 from juniper.measures.surface import View
 from juniper.scene.blooms import SLENDER, Bloom, like_blooms
 
@@ -98,15 +99,7 @@ def sequence(view: View, blooms: tuple[Bloom, ...]) -> float:
     if view.focal is None or len(full) < 5:
         return float("nan")
     away = np.array([np.hypot(*np.subtract(b.centre, view.focal)) for b in full])
-    ranks = [_ranks(values) for values in (away, np.array([b.radius for b in full]))]
-    return -float(np.corrcoef(*ranks)[0, 1])
-
-
-def _ranks(values: np.ndarray) -> np.ndarray:
-    """Ranks with ties at their mean."""
-    _, inverse, counts = np.unique(values, return_inverse=True, return_counts=True)
-    last = counts.cumsum()
-    return (last - (counts - 1) / 2)[inverse]
+    return -rank_correlation(away, np.array([b.radius for b in full]))
 
 
 def sides(view: View, group: tuple[Bloom, ...]) -> tuple[float, float]:

@@ -11,6 +11,8 @@ from juniper.measures.surface import View
 from juniper.scene.stems import Stem
 
 Tip = tuple[float, float, float]
+Point = tuple[float, float]
+NEAR_FOOT = 0.12  # of plant height: stems that meet so near their feet spring from there, and do not cross
 LEVEL = 0.1  # of plant height: tips further apart stand at another level: long, medium, short
 APART = 12.0  # degrees between two stems whose crossing tells where they spring from
 SLIM = 0.25  # of the plant's width: what stands over the rest is no broader, a single stem's head (common practice)
@@ -122,6 +124,40 @@ def foot_spread(view: View, stems: tuple[Stem, ...]) -> float:
         return float("nan")
     _, side = view.place(np.array([s.foot for s in stems]))
     return float(np.ptp(side)) / view.container_width
+
+
+def crossing_stems(view: View, stems: tuple[Stem, ...]) -> list[Point]:
+    """Where two main lines cross over the rim (photograph pixels), further from either foot than NEAR_FOOT of plant height."""
+    out = []
+    for one, other in combinations(stems, 2):
+        at = _crossing(one.curve, other.curve)
+        if at is None:
+            continue
+        away = min(float(np.hypot(*np.subtract(at, s.foot))) for s in (one, other))
+        if away > NEAR_FOOT * view.plant_height and view.place(np.array([at]))[0][0] > 0:
+            out.append(at)
+    return out
+
+
+def _crossing(first: np.ndarray, second: np.ndarray) -> Point | None:
+    """Where two curves (n, 2) and (m, 2) cross, the crossing furthest along the first; None where they do not."""
+    p, q = first[:-1, None], second[None, :-1]
+    u, v = np.diff(first, axis=0)[:, None], np.diff(second, axis=0)[None]
+    turn = u[..., 0] * v[..., 1] - u[..., 1] * v[..., 0]
+    step = q - p
+    with np.errstate(divide="ignore", invalid="ignore"):
+        on_first = (step[..., 0] * v[..., 1] - step[..., 1] * v[..., 0]) / turn
+        on_second = (step[..., 0] * u[..., 1] - step[..., 1] * u[..., 0]) / turn
+        meet = (on_first >= 0) & (on_first < 1) & (on_second >= 0) & (on_second < 1) & (np.abs(turn) > 1e-9)
+    if not meet.any():
+        return None
+    i, j = np.argwhere(meet)[-1]
+    return tuple(map(float, first[i] + on_first[i, j] * (first[i + 1] - first[i])))
+
+
+def drawn_crossing(places: list[Point]) -> tuple[Mark, ...]:
+    """A cross where two stems cross."""
+    return tuple(Mark("cross", (at,), "crossing" if i == 0 else "", "Two stems cross here.") for i, at in enumerate(places))
 
 
 def bare_runs(view: View, stems: tuple[Stem, ...]) -> list[np.ndarray]:

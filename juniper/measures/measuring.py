@@ -17,7 +17,7 @@ import numpy as np
 from juniper.colour.heaviness import COLOUR, LIGHTNESS, pulls_of
 from juniper.colour.ratios import SPLIT
 from juniper.colour.schemes import Scheme, in_doubt
-from juniper.measures import balance, focal, kinds, lines, outline, proportion
+from juniper.measures import balance, focal, kinds, lines, outline, placing, proportion, space, texture
 from juniper.measures.catalogue import DEFINITIONS
 from juniper.measures.colours import Colours, colour_findings, colours_of, told_scheme
 from juniper.measures.counterweight import Scales, scales_of
@@ -79,6 +79,8 @@ GEOMETRY: dict[str, Callable[[View], float]] = {
     "weight_offset": balance.weight_offset,
     "outline_symmetry": balance.outline_symmetry,
     "rim_cover": outline.rim_cover,
+    "hanging": space.hanging,
+    "hangs_to": space.hangs_to,
     "focal_height": focal.focal_height,
     "focal_offset": focal.focal_offset,
     "eye_distance": focal.eye_distance,
@@ -243,6 +245,14 @@ def _geometry(view: View, cm: float | None, scene: Scene, unsure: Mapping[str, f
                 words[name] = f"{abs(float(place[1][0])):.0f} px from the axis ÷ half of plant width {view.plant_width:.0f} px"
         elif family == "proportion":
             rest += (value * edge) ** 2
+        if name == "hanging":
+            words[name] = (
+                f"{int((view.along < -space.BELOW * view.container_height).sum())} of {len(view.along)} plant pixels hang below the rim"
+            )
+        elif name == "hangs_to":
+            words[name] = (
+                f"{value * view.container_height:.0f} px below the rim ÷ container height {view.container_height:.0f} px"
+            )
         if name == "rim_cover":
             rest += LIP**2
             words[name] = f"plant shows along {100 * value:.0f} of 100 parts of the rim line"
@@ -274,6 +284,8 @@ def _marks(view: View, scene: Scene) -> dict[str, tuple[Mark, ...]]:
         "spread": width,
         "outline_symmetry": outline.drawn_outline(view),
         "rim_cover": outline.drawn_rim(view),
+        "hanging": space.drawn_hanging(view),
+        "hangs_to": space.drawn_hanging(view),
     }
     for name in ("left_area_share", "left_weight_share", "heavier_share", "moment_ratio", "weight_height", "weight_offset"):
         marks[name] = weight
@@ -288,6 +300,11 @@ _steady = lru_cache(maxsize=64)(in_doubt)  # a palette does not change while han
 
 FORM = ("form_overlap", "form_fit", "aspect")
 READ = 0.02  # of the overlap, and of the aspect: what an outline a pixel off changes
+ALONE, NO_PAIRS, NO_ROOM = (
+    "there are no two blooms",
+    "there are no two groups of two or more",
+    "the tips leave hardly any room open",
+)
 NO_OUTLINE = "no outline is taught for the form '{}'"
 NO_FORM, NO_TIPS, FEW_BLOOMS = (
     "the brief asks for no form",
@@ -297,7 +314,7 @@ NO_FORM, NO_TIPS, FEW_BLOOMS = (
 
 
 def _missing(name: str, reason: str) -> Finding:
-    applies = reason not in (NO_FORM, NO_TIPS, FEW_BLOOMS, NO_OUTLINE.format("free"))
+    applies = reason not in (NO_FORM, NO_TIPS, FEW_BLOOMS, ALONE, NO_PAIRS, NO_ROOM, NO_OUTLINE.format("free"))
     return Finding.missing(name, DEFINITIONS[name].family, DEFINITIONS[name].unit, reason, applies)
 
 
@@ -312,6 +329,8 @@ def _found(name: str, value: float, uncertainty: float, words: str, marks: tuple
 def _outline(view: View) -> dict[str, Finding]:
     surface, high = view.surface, view.plant_height
     step, levels, clear = lines.tip_step(view), lines.level_count(view), lines.clearance(view)
+    room, one, at = space.open_space(view)
+    grain = surface.texture
     found = [
         _found("outline_fill", surface.fill, 0.02, "plant area ÷ area inside the closed outline", outline.drawn_outline(view)),
         _found("largest_gap", surface.hole, 0.004, "largest opening inside the outline ÷ area inside the outline", outline.drawn_gap(view)),
@@ -322,6 +341,13 @@ def _outline(view: View) -> dict[str, Finding]:
         _found("levels", levels, 0.0, "heights of the tips, a tenth of plant height or more apart", lines.drawn_tips(view), "no tip stands clear"),
         _found("clearance", clear, 0.02, f"{clear * high:.0f} px no broader than a quarter of the plant's width ÷ plant height {high:.0f} px",
                lines.drawn_clearance(view, clear), "no full part"),
+        _found("open_space", room, 0.03, "room between the tips that the closed outline leaves open ÷ all that they span over the rim", space.drawn_open(at), "the piece has no outline"),
+        _found("one_space", one, 0.05, "its largest piece ÷ all of the open room", space.drawn_open(at), NO_ROOM),
+        _found("echo", space.echo(view), 0.03, "plant and container, each stretched to one square: common area ÷ joint area",
+               outline.drawn_outline(view), UNTOLD["rim_cover"]),
+        _found("texture_contrast", grain.contrast if grain else float("nan"), 0.04,
+               f"of 100 pixels {100 * grain.fine:.0f} stand on an edge where the plant is finest, {100 * grain.broad:.0f} where it is broadest" if grain else "",
+               texture.drawn(grain, surface.scale) if grain else (), "too little plant shows"),
     ]  # fmt: skip
     return {f.name: f for f in found}
 
@@ -354,7 +380,9 @@ def _of_blooms(view: View, scene: Scene) -> dict[str, Finding]:
     wide, chief = kinds.largest_bloom(view, blooms), kinds.focal_group(blooms)
     odd, through, like = kinds.odd_share(groups), kinds.carried_through(view, groups), kinds.like_opposite(view, groups)
     rivals, strays, twins = kinds.rivals(blooms), kinds.strays(view, blooms, scene.palette), kinds.twins_beside(view, blooms)
-    falls = kinds.sequence(view, blooms)
+    falls, graded = kinds.sequence(view, blooms), placing.gradation(view, blooms)
+    together = placing.groups_of(blooms)
+    sizes = ", ".join(str(len(g)) for g in together)
     no_focal = float("nan") if not chief else 0.0
     found = [
         _found("largest_bloom", wide, 0.06 * wide, f"{wide * view.container_width:.0f} px across ÷ container {view.container_width:.0f} px",
@@ -373,6 +401,14 @@ def _of_blooms(view: View, scene: Scene) -> dict[str, Finding]:
                kinds.ringed(strays, "stray accent", "A bloom unlike all others"), none),
         _found("sequence", falls, 0.15, "minus the rank correlation of breadth and distance from the focal point",
                kinds.ringed(blooms, "", "A bloom"), FEW_BLOOMS),
+        _found("gradation", graded, 0.15, "minus the rank correlation of breadth and height over the rim", kinds.ringed(blooms, "", "A bloom"), FEW_BLOOMS),
+        _found("spacing", placing.spacing(blooms), 0.08, "standard deviation of the distances to the nearest neighbour ÷ their mean",
+               placing.drawn_nearest(blooms), FEW_BLOOMS),
+        _found("groups", float(len(together)) if together else float("nan"), 0.0, f"blooms of each group: {sizes}", placing.drawn_groups(together), none),
+        _found("clear_groups", placing.clear_groups(together), 0.1, f"groups of {sizes}: area of those of three or fewer with a space round them ÷ area of all",
+               placing.drawn_groups(together), ALONE),
+        _found("groups_answer", placing.groups_answer(view, together), 0.12, f"groups of {sizes}: area × distance from the axis, lesser side ÷ greater",
+               placing.drawn_groups(tuple(g for g in together if len(g) > 1)), NO_PAIRS),
     ]  # fmt: skip
     return {f.name: f for f in found}
 
@@ -402,6 +438,7 @@ def _of_stems(view: View, stems: tuple[Stem, ...]) -> dict[str, Finding]:
             f"tip to foot leans {abs(lean):.0f}° to the {'right' if lean > 0 else 'left'} of the axis",
             drawn,
         )
+    crossed = lines.crossing_stems(view, stems)
     binding, runs = lines.drawn_binding(view, stems), lines.bare_runs(view, stems)
     bare = lines.bare_stem(view, runs) if stems else float("nan")
     spread, height, foot = lines.radiation(view, stems), lines.binding_height(view, stems), lines.foot_spread(view, stems)
@@ -418,6 +455,14 @@ def _of_stems(view: View, stems: tuple[Stem, ...]) -> dict[str, Finding]:
         _found("binding_height", height, 0.05, "binding point above the rim ÷ container height", binding, crossing),
         _found(
             "foot_spread", foot, 0.05, "breadth over which the stems leave the rim ÷ container width", drawn, few.format("two")
+        ),
+        _found(
+            "stems_crossing",
+            float(len(crossed)) if len(stems) > 1 else float("nan"),
+            0.0,
+            "pairs of main lines that cross over the rim",
+            lines.drawn_crossing(crossed),
+            few.format("two"),
         ),
         _found(
             "bare_stem",

@@ -14,6 +14,7 @@ import numpy as np
 
 from juniper.colour.heaviness import LEAST, visual_weight
 from juniper.measures.saliency import eye_map
+from juniper.measures.texture import Texture, texture_of
 from juniper.scene.container.datum import Datum
 from juniper.scene.container.pose import Plane, Pose
 from juniper.scene.parts import Label
@@ -37,7 +38,7 @@ class Surface:
     container's, `wall_edge` (k, 2) the left and the right end of each of its rows, both without specks that lie apart, `wall_px` its area; `petals` the number of petal pixels, `flowers` (h, w) their swatches; `light` and
     `dark` the lightness L* that nine tenths of the plant lie between; `fill`, `hole` and `hole_outline` describe
     the closed outline; `labels` and `scale` the raster itself; `eye_at` is where the eye goes first; `breadth` (h, w) float16 how far each plant pixel lies from the
-    plant's edge, in pixels of the raster.
+    plant's edge, in pixels of the raster; `texture` how fine and how broad the material is.
     """
 
     x: np.ndarray
@@ -60,6 +61,7 @@ class Surface:
     breadth: np.ndarray
     flowers: np.ndarray
     wall_px: float
+    texture: Texture | None = None
 
     @cached_property
     def trace(self) -> Trace:
@@ -109,6 +111,7 @@ def surface_of(raster: Raster) -> Surface:
         breadth=cv2.distanceTransform(np.pad(plant, 1), cv2.DIST_L2, 3)[1:-1, 1:-1].astype(np.float16),
         flowers=raster.flowers,
         wall_px=int(wall.sum()) * back * back,
+        texture=texture_of(raster.light, plant > 0),
         eye_at=((column + 0.5) * back, (row + 0.5) * back) if len(xs) else None,
     )
 

@@ -46,7 +46,7 @@ BREADTH = {
     "vertical": 0.25,
     "round": 0.55,
     "horizontal": 1.6,
-    "fan": 0.6,
+    "fan": 0.9,
 }  # half the breadth over the height, where no rule names one
 HALF = 0.45
 RINGS = (("lower ring", 1.5, 45.0), ("upper ring", 2.0, 25.0))  # whole stem over container height, lean (common practice)

@@ -6,10 +6,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from juniper.assessment import analyse
 from juniper.colour import Swatch, from_hex, hue_name, lab_from_srgb, scheme_of
 from juniper.measures.colours import colours_of, seen_from_behind, told_scheme
-from juniper.photobooth import frame
 from juniper.rules import Brief, judge, school
 from juniper.scene import Bloom
 from juniper.scene.tests.test_trying import measured, piece
@@ -126,12 +124,12 @@ class OnThePiece(unittest.TestCase):
 
 class ToldScheme(unittest.TestCase):
     def test_of_two_lights_the_one_whose_scheme_fits_better(self):
-        # Truth of the simulated picture: split-complementary before a coloured wall, which the guess takes for the light's own colour.
-        done = analyse(frame(30).jpeg)
-        told = told_scheme(done.scene)
-        guessed = scheme_of(done.scene.palette)
-        self.assertEqual((told.name, guessed.name), ("split-complementary", "complementary"))
+        # Under the guess that the wall's yellow is the light's own, the blue is one; in the light as taken it is a shaded white.
+        palette = (swatch("#e8c81f", 0.5), swatch("#c82828", 0.3), swatch("#2f5fc0", 0.2))
+        scene = replace(piece().scene, palette=palette, light="guess", white=(70.0, -1.0, 9.0))
+        told, guessed = told_scheme(scene), scheme_of(palette)
+        self.assertEqual((told.name, guessed.name), ("analogous", "triadic"))
         self.assertLess(told.off_degrees, guessed.off_degrees)
         self.assertEqual(told.under_other_light, guessed.name)
         for light in ("card", "hand"):
-            self.assertEqual(told_scheme(replace(done.scene, light=light)), guessed)
+            self.assertEqual(told_scheme(replace(scene, light=light)), guessed)
