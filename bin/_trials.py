@@ -1,6 +1,7 @@
 """Prints what the quality advice catches (faults), how true the reference card is (card), that it is never misread (identity),
 whether the rules name the faults that pieces were made with (rules), how true the colours are (colour), whether a piece taken again keeps its
-mark (repeat), or whether stated uncertainties hold (coverage)."""
+mark (repeat), whether stated uncertainties hold (coverage), what each school says of its own perfect pieces (perfect), or how marks spread and which
+rules tell pieces apart (weights)."""
 
 from __future__ import annotations
 
@@ -19,11 +20,14 @@ import numpy as np
 
 from juniper.evaluation.accuracy import pictures
 from juniper.evaluation.coverage import coverage, crossed, held_to_truth
+from juniper.evaluation.perfect import every_school, perfect_lines
 from juniper.evaluation.repeat import repeat, shots_of
+from juniper.evaluation.spread import by_eye, grades, marked, spread
 from juniper.photobooth.faulty import judged, table
 from juniper.photobooth.hues import coloured_job, summary
 from juniper.photobooth.touching import touched_job
 from juniper.photobooth.trials import CARD_KINDS, card_case, fault_jobs, fault_table, fault_trial
+from juniper.rules import school, school_slugs
 
 
 def mapped(work, jobs):
@@ -163,6 +167,44 @@ def held(options) -> None:
     print(f"{lines} lines told as not borderline, {astray} of them elsewhere in truth ({astray / max(lines, 1):.1%})")
 
 
+def perfect(options) -> None:
+    """What each school's own rules say of its own perfect pieces."""
+    low = 0
+    for rule_set, form in every_school({slug: school(slug) for slug in school_slugs()}):
+        lines = [x for x in perfect_lines(rule_set, form) if x.score is not None and x.rule.weight]
+        missed = [f"{x.rule.code} {x.score:.1f}" for x in lines if x.score < 9]
+        low += len(missed)
+        print(
+            f"{rule_set.slug:28} {form:22} {len(lines):3d} rules, lowest {min(x.score for x in lines):4.1f}  {', '.join(missed)}"
+        )
+    print(f"{low} rules under 9 of 10")
+
+
+def weights(options) -> None:
+    paths = [p for folder in options.folders for p in sorted(folder.glob(f"{options.like}.jpg"))]
+    sets = tuple(school(slug) for slug in (options.school or school_slugs()))
+    done = [m for rows in mapped(partial(marked, rule_sets=sets), paths) for m in rows]
+    if options.json:
+        print(json.dumps([m.__dict__ for m in done]))
+        return
+    for rule_set in sets:
+        totals = np.array([m.total for m in done if m.school == rule_set.slug and m.total is not None])
+        if not len(totals):
+            continue
+        low, middle, high = np.percentile(totals, (10, 50, 90))
+        print(
+            f"\n{rule_set.slug}: {len(totals)} pieces, {totals.mean():.0f} ± {totals.std():.0f}; a tenth under {low:.0f}, half under {middle:.0f}, a tenth over {high:.0f}; {by_eye(rule_set):.0%} of the weight is a person's"
+        )
+        told = grades(done, rule_set.slug)
+        if len(told) > 1:
+            print("  by faults: " + "; ".join(f"{name} {median:.0f} ({count})" for name, (count, median) in told.items()))
+        print("  rule                   weight pieces  mean    sd  full  of variance  goes with")
+        for r in spread(rule_set, done):
+            print(
+                f"  {r.rule:22} {r.weight:6g} {r.pieces:6d} {r.mean:5.1f} {r.deviation:5.1f} {r.full:5.0%} {r.of_variance:12.0%}  {r.with_rule} {r.correlation:+.2f}"
+            )
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(prog="bin/trials", description=__doc__)
     commands = parser.add_subparsers(required=True)
@@ -192,6 +234,14 @@ def main() -> None:
         one.add_argument("--once", action="store_true", help="each picture looked at once only: quicker, and less sure")
         one.add_argument("--each", action="store_true", help="also what came out of each picture, on standard error")
         one.set_defaults(run=run)
+    one = commands.add_parser("perfect")
+    one.set_defaults(run=perfect)
+    one = commands.add_parser("weights")
+    one.add_argument("folders", type=Path, nargs="+", help="folders of pictures, with their truth beside them if it is known")
+    one.add_argument("--like", default="*", help="only pictures whose name matches")
+    one.add_argument("--school", nargs="+", choices=school_slugs(), help="only these schools")
+    one.add_argument("--json", action="store_true", help="the marks of each piece, for a table of your own")
+    one.set_defaults(run=weights)
     for name, run, count in (("card", card, 60), ("identity", identity, 1000)):
         one = commands.add_parser(name)
         one.add_argument("--trials", type=int, default=count)

@@ -19,7 +19,7 @@ MERGE_BELOW = 17.0
 # regression on 17,000 pairs of blooms of 104 simulated pictures.
 BY_HUE, BY_SATURATION, BY_LIGHTNESS = 5.6, 8.0, 0.6
 HALF_DEEP = 0.3  # saturation at which a colour lies halfway from the circle's middle to its rim
-TONES = 0.25  # share of a bloom that its second colour must hold
+TONES = 0.1  # share of a bloom that its second colour must hold: an edge or a flush is kept (common practice)
 TONES_APART = 2.5  # distance of the two, with 1 the limit between one colour and two
 AT_EDGE = 0.5  # what pixels at the edge of petals count for in a colour's mean: half of them is what lies behind
 LOOSE = 0.08  # of the flowers' area: petals of no bloom must hold as much to be a colour of their own

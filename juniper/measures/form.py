@@ -32,7 +32,7 @@ ASPECTS = {
     "S-curve": (0.35, 0.5, 1.2, 1.6),
     "vertical": (0.08, 0.15, 0.6, 0.8),
     "horizontal": (1.7, 2.2, 5.0, 7.0),
-    "round": (0.7, 0.9, 2.0, 2.5),
+    "round": (0.7, 0.9, 2.4, 3.6),
     "fan": (1.1, 1.4, 2.2, 2.7),
     "three-stem": (0.45, 0.7, 1.4, 1.9),
 }
@@ -63,6 +63,12 @@ def outlines(form: str) -> tuple[np.ndarray, ...]:
     return tuple((part - [(low + high) / 2, 0]) / [(high - low) / 2, points[:, 1].max()] for part in parts)
 
 
+def taught_outline(form: str) -> tuple[np.ndarray, ...]:
+    """The parts (m, 2) of a form about the container's axis, in half widths and plant heights. Raises KeyError for one not taught."""
+    return _taught()[form]
+
+
+@cache
 def _taught() -> dict[str, tuple[np.ndarray, ...]]:
     """Each form about the container's axis, in half widths and plant heights."""
     dome = np.column_stack([np.cos(_arc(0, 180)), np.sin(_arc(0, 180))])
@@ -71,10 +77,10 @@ def _taught() -> dict[str, tuple[np.ndarray, ...]]:
             np.array([(-1, 0.0), (-0.5, 0.42), (0, 1), (0.5, 0.42), (1, 0.0), (0.5, -0.08), (-0.5, -0.08)]),
         ),
         "right-angle L": (
-            np.array([(-0.62, 0), (-0.62, 0.55), (-0.36, 1.0), (-0.14, 0.55), (0.1, 0.24), (1.0, 0.12), (1.0, 0.0), (0, -0.1)]),
+            np.array([(-0.52, 0), (-0.54, 0.5), (-0.3, 1.0), (-0.1, 0.6), (0.12, 0.28), (1.0, 0.14), (1.0, 0.0), (0, -0.1)]),
         ),
-        "crescent": (_band((-1.05, 0.32), (-0.55, 1.0), 0.24, 0.05), _band((0.75, -0.06), (1.0, 0.38), 0.24, 0.05)),
-        "S-curve": (_band((-0.95, 0.55), (0.5, 1.0), 0.24, 0.05), _band((0.95, 0.06), (0.62, -0.42), 0.2, 0.05)),
+        "crescent": (_band((-0.85, 0.42), (-0.42, 1.0), 0.24, 0.12), _band((0.85, -0.02), (1.1, 0.42), 0.16, 0.05)),
+        "S-curve": (_band((-0.95, 0.55), (0.45, 1.0), 0.22, 0.08), _band((0.8, 0.06), (0.6, -0.4), 0.2, 0.05)),
         "vertical": (np.array([(-0.8, -0.05), (-1, 0.3), (-0.7, 0.7), (0, 1), (0.7, 0.7), (1, 0.3), (0.8, -0.05)]),),
         "horizontal": (np.array([(-1, 0.08), (-0.6, 0.6), (0, 1), (0.6, 0.6), (1, 0.08), (0.6, -0.15), (-0.6, -0.15)]),),
         "round": (np.vstack([dome, [(-0.7, -0.1), (0.7, -0.1)]]),),

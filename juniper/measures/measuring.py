@@ -311,10 +311,13 @@ NO_FORM, NO_TIPS, FEW_BLOOMS = (
     "fewer than two tips stand in the upper half",
     "it takes five full blooms and a focal point",
 )
+FEW_CROSS = "the main lines run side by side, and do not tell where they spring from"
+# What these ask for is not there to be judged.
+NO_OCCASION = frozenset({NO_FORM, NO_TIPS, FEW_BLOOMS, ALONE, NO_PAIRS, NO_ROOM, FEW_CROSS, NO_OUTLINE.format("free")})
 
 
 def _missing(name: str, reason: str) -> Finding:
-    applies = reason not in (NO_FORM, NO_TIPS, FEW_BLOOMS, ALONE, NO_PAIRS, NO_ROOM, NO_OUTLINE.format("free"))
+    applies = reason not in NO_OCCASION
     return Finding.missing(name, DEFINITIONS[name].family, DEFINITIONS[name].unit, reason, applies)
 
 
@@ -442,7 +445,7 @@ def _of_stems(view: View, stems: tuple[Stem, ...]) -> dict[str, Finding]:
     binding, runs = lines.drawn_binding(view, stems), lines.bare_runs(view, stems)
     bare = lines.bare_stem(view, runs) if stems else float("nan")
     spread, height, foot = lines.radiation(view, stems), lines.binding_height(view, stems), lines.foot_spread(view, stems)
-    crossing = "the main lines cross too seldom to tell where they spring from"
+    crossing = FEW_CROSS if len(stems) > 1 else few.format("two")
     found = [
         _found(
             "radiation",
