@@ -13,7 +13,7 @@ from PIL import Image
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
 from juniper.photobooth.containers import SHELF
-from juniper.photobooth.examples import example
+from juniper.photobooth.examples import example, graded
 from juniper.photobooth.invented import invented, staged_by_chance
 from juniper.photobooth.pieces import PIECES
 from juniper.photobooth.roll import EMPTY, FOLDER, TRIALS, VIEWS
@@ -57,8 +57,14 @@ def main() -> None:
         "--invented", type=Path, metavar="FOLDER", help="instead, trace invented pieces (--pieces) into a folder, from the front"
     )
     parser.add_argument("--examples", type=Path, metavar="FOLDER", help="instead, trace pieces in which one fault plainly shows")
+    parser.add_argument("--graded", type=Path, metavar="FOLDER", help="instead, trace good, middling and poor pieces in turn")
     options = parser.parse_args()
-    folder, made, usual = (options.invented, invented, "5000-5063") if options.invented else (options.examples, example, "0-109")
+    choices = (
+        (options.invented, invented, "5000-5063"),
+        (options.graded, graded, "9000-9029"),
+        (options.examples, example, "0-109"),
+    )
+    folder, made, usual = next((c for c in choices if c[0]), choices[-1])
     if folder:
         first, _, last = (options.pieces or usual).partition("-")
         folder.mkdir(parents=True, exist_ok=True)

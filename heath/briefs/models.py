@@ -46,6 +46,14 @@ class Brief(models.Model):
     near = ArrayField(
         models.CharField(max_length=10, choices=[(k, asks) for k, (asks, _) in NEAR.items()]), default=list, blank=True
     )
+    made_of = models.CharField(
+        max_length=10, blank=True, default="",
+        choices=[("", "as its picture on the shelf shows"), ("opaque", "pottery, wood or metal"), ("clear", "clear glass"), ("basket", "basketry")],
+    )  # fmt: skip
+    material = models.CharField(
+        max_length=20, default="flowers",
+        choices=[("flowers", "flowers"), ("very large blooms", "a few very large blooms"), ("no flowers", "foliage or berries only")],
+    )  # fmt: skip
     most_kinds = models.PositiveSmallIntegerField(
         default=3, validators=[MinValueValidator(1, "One kind at least."), MaxValueValidator(12, "Twelve kinds at the most.")]
     )
@@ -92,6 +100,12 @@ class Brief(models.Model):
         parts = [float(p) for p in (self.split or "60 : 30 : 10").split(":")]
         return tuple(p / sum(parts) for p in parts)
 
+    @property
+    def vessel_kind(self) -> str:
+        """What its container is made of, as far as rules depend on it: as said, else as its picture on the shelf shows."""
+        shown = self.stands.vessel if self.stands_id else None
+        return self.made_of or ("clear" if shown and shown.clear else "opaque")
+
     def as_core(self, dominant: str = "") -> CoreBrief:
         """The brief as the rules read it, for a piece that declares a `dominant` principle."""
         return CoreBrief(
@@ -104,6 +118,9 @@ class Brief(models.Model):
             container_width_cm=float(self.container_width_cm),
             pass_mark=float(self.pass_mark),
             dominant=dominant,
+            vessel=self.vessel_kind,
+            material=self.material,
+            views=tuple(self.views),
         )
 
     def give_pieces(self):

@@ -25,6 +25,7 @@ from juniper.photobooth import Shot, frame, take
 from juniper.photobooth.capture import beside_card
 from juniper.photobooth.containers import SHELF
 from juniper.photobooth.roll import EMPTY
+from juniper.rules.verdict import ANSWERS
 
 CARD = "K7Q2M9XA"  # on the card that stands beside empty containers; no piece has it
 PASSWORD = "heather-and-thyme"
@@ -199,6 +200,15 @@ def _photographed(brief, one: Set, by, camera) -> None:
         see_photograph(photograph)
 
 
+def _answered(piece, place: int, by) -> None:
+    """What is asked of a piece is answered as an instructor would: as it is proposed, else yes, and now and then in part."""
+    said = {word: value for value, word in ANSWERS.items()}
+    asked = [line for line in read(piece).verdict.lines if line.asked]
+    for number, line in enumerate(asked):
+        usual = "in part" if (3 * place + number) % 11 == 0 else "yes"
+        piece.answers.create(rule=line.rule.code, value=said[line.proposal or usual], made_by=by)
+
+
 def _marked(brief, one: Set, by) -> None:
     """The first pieces of a brief are marked, with words of the instructor's, and the first of these returned."""
     pieces = list(brief.pieces.order_by("student__name").prefetch_related("photographs"))
@@ -216,6 +226,7 @@ def _marked(brief, one: Set, by) -> None:
         brief.exemplar = pieces[0]
         brief.save(update_fields=["exemplar"])
     for place, piece in enumerate(pieces[: one.returned + one.marked]):
+        _answered(piece, place, by)
         if read(piece).to_check:
             confirm_handles(piece.photograph, by)
         accept_marks(piece, by)

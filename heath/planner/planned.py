@@ -258,7 +258,7 @@ class Planned:
         """Whether the container is of clear glass: as said, else as its picture shows."""
         if self.plan.clear is not None:
             return self.plan.clear
-        return bool(self.brief.stands and self.brief.stands.vessel and self.brief.stands.vessel.clear)
+        return self.brief.vessel_kind == "clear"
 
     @property
     def kinds_of_stem(self) -> tuple[str, ...]:

@@ -18,10 +18,10 @@ def figures(piece, reading: Reading) -> dict:
     """Everything on the sheet, as JSON: lines by family, sentences, next cut, marks to draw."""
     verdict, findings = reading.verdict, reading.findings
     families = []
-    lost = [x for x in verdict.lines if x.score is not None and not x.overridden and x.state != "met"]
+    lost = [x for x in verdict.lines if x.score is not None and not x.overridden and x.state != "met" and x.rule.weight]
     detailed = sorted(lost, key=lambda x: -(10 - x.score) * x.rule.weight)[:DETAILED]
     for group in verdict.groups:
-        counted = [x for x in group.lines if x.score is not None or x.overridden]
+        counted = [x for x in group.lines if (x.score is not None or x.overridden) and x.rule.weight]
         # What cost most is shown with its band, and what was said by hand; the rest takes a line together, so that a sheet stays one page.
         shown = [x for x in counted if x in detailed or x.overridden]
         held, near = ([x for x in counted if x not in shown and (x.state == "met") == met] for met in (True, False))
@@ -58,7 +58,13 @@ def figures(piece, reading: Reading) -> dict:
         "next_cut": verdict.next_cut.text,
         "families": families,
         "award": verdict.award,
-        "unmeasured": [x.rule.title for x in verdict.lines if x.score is None and not x.overridden],
+        "measured": verdict.measured,
+        "called_for": verdict.called_for,
+        "enough": verdict.enough,
+        "family_marks": [
+            {"name": FAMILY_NAMES[g.family], "mark": None if g.score is None else round(g.score, 1)} for g in verdict.groups
+        ],
+        "unmeasured": [x.rule.title for x in verdict.lines if x.score is None and x.called_for and x.rule.weight],
         "palette": [
             {"hex": s.chip, "hue": s.name if s.name == s.hue else f"{s.name} ({s.hue})", "share": round(100 * s.share)}
             for s in reading.scene.palette
@@ -166,7 +172,7 @@ def _line(line) -> dict:
 
 def sentences(reading: Reading) -> list[str]:
     """Four to six sentences: what held and why, then what did not, weightiest first."""
-    lines = [x for x in reading.verdict.lines if x.score is not None]
+    lines = [x for x in reading.verdict.lines if x.score is not None and x.rule.weight]
     held = sorted((x for x in lines if x.state == "met"), key=lambda x: -x.rule.weight)
     lost = sorted((x for x in lines if x.state != "met" and x.advice), key=lambda x: -(10 - x.score) * x.rule.weight)
     out = [f"{x.rule.title} holds: {x.rule.why[0].lower()}{x.rule.why[1:]}" for x in held[:3]]

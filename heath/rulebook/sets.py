@@ -92,8 +92,10 @@ def changed(
     rule_set = draft.rule_set
     if code not in {r.code for r in rule_set.rules}:
         raise ValueError("This rule is not in the draft any more. Load the page again.")
-    if weight is not None and not 0 < weight <= 20:
-        raise ValueError("A weight is more than 0, and 20 at most.")
+    if weight is not None and not 0 <= weight <= 20:
+        raise ValueError("A weight is 20 at most; 0 shows the rule and gives it no marks.")
+    if weight == 0 and not any(r.weight for r in rule_set.rules if r.code != code):
+        raise ValueError("One rule at least has to carry marks.")
     if taught is not None and not 5 <= len(taught) <= 400:
         raise ValueError("The sentence that is taught has 5 letters at least and 400 at most.")
     new = {"band": Band(*band) if band else None, "weight": weight, "taught": taught}

@@ -50,29 +50,64 @@ class Taught:
     made_of: str = "opaque"
     dominant: str = ""
     hangs: float = 0.0
+    middling: tuple[str, ...] = ("off-balance", "focal too high", "gap")
 
 
+FAULTS = ("off-balance", "too tall", "gap", "focal too high", "no focal", "stray accent", "bare rim", "top heavy")
+TOO_TALL = 1.6  # times the height that is taught
 MASS = tuple(f for f in FORMS if f not in ("free", "three-stem"))
 SCHOOLS = {
     "classical-line-mass": Taught(MASS),
     "thirds-and-golden-section": Taught(MASS),
-    "three-stem-thirds": Taught(("three-stem",), "shallow", "analogous", leaves=0.5, fill=0.6, rim=0.2),
-    "three-stem-quarters": Taught(("three-stem",), "shallow", "analogous", leaves=0.5, fill=0.6, rim=0.2),
-    "garden-style": Taught(
-        ("free", "round", "symmetrical triangle"), "round", "analogous", leaves=0.7, fill=0.55, rim=0.75, hangs=0.25
+    "three-stem-thirds": Taught(
+        ("three-stem",),
+        "shallow",
+        "analogous",
+        leaves=0.5,
+        fill=0.6,
+        rim=0.2,
+        middling=("off-balance", "focal too high", "stray accent"),
     ),
-    "low-table-piece": Taught(("horizontal", "round"), "low", viewpoint="seated at a table", leaves=0.7, fill=0.7, rim=0.8),
-    "modern-line-and-grouping": Taught(("right-angle L", "crescent", "S-curve"), fill=0.6, rim=0.3, dominant="line"),
-    "layered-round": Taught(("round",), "round", "analogous", "all round", leaves=0.2, fill=0.86),
-    "lavish-polychrome": Taught(("round", "symmetrical triangle"), "round", "polychromatic", leaves=0.2, fill=0.88),
-    "grouped-vessels": Taught(("free",), "jar", "analogous", fill=0.5, rim=0.3, made_of="clear"),
-    "edible-and-herb-bunch": Taught(("round", "free"), "jar", "analogous", leaves=0.75, fill=0.82, made_of="clear"),
+    "three-stem-quarters": Taught(
+        ("three-stem",),
+        "shallow",
+        "analogous",
+        leaves=0.5,
+        fill=0.6,
+        rim=0.2,
+        middling=("off-balance", "focal too high", "stray accent"),
+    ),
+    "garden-style": Taught(
+        ("free", "round", "symmetrical triangle"), "round", "analogous", leaves=0.7, fill=0.45, rim=0.75, hangs=0.25
+    ),
+    "low-table-piece": Taught(
+        ("horizontal", "round"),
+        "low",
+        viewpoint="seated at a table",
+        leaves=0.7,
+        fill=0.7,
+        rim=0.8,
+        middling=("off-balance", "no focal", "stray accent"),
+    ),
+    "modern-line-and-grouping": Taught(
+        ("right-angle L", "crescent", "S-curve"), fill=0.6, rim=0.3, dominant="line", middling=("off-balance",)
+    ),
+    "layered-round": Taught(
+        ("round",), "round", "analogous", "all round", leaves=0.2, fill=0.86, middling=("off-balance", "gap")
+    ),
+    "lavish-polychrome": Taught(
+        ("round", "symmetrical triangle"), "round", "polychromatic", leaves=0.2, fill=0.88, middling=("gap", "focal too high")
+    ),
+    "grouped-vessels": Taught(("free",), "jar", "analogous", fill=0.5, rim=0.3, made_of="clear", middling=("stray accent",)),
+    "edible-and-herb-bunch": Taught(
+        ("round", "free"), "jar", "analogous", leaves=0.75, fill=0.82, made_of="clear", middling=("gap", "stray accent")
+    ),
 }
 
 
-def perfect_lines(rules: RuleSet, form: str) -> tuple[Line, ...]:
+def perfect_lines(rules: RuleSet, form: str, faults: tuple[str, ...] = ()) -> tuple[Line, ...]:
     """What a school's rules say of its own perfect piece of a form, all its measures taken as exact. Raises KeyError for a school or form without one."""
-    found, brief = perfect_piece(rules, form)
+    found, brief = perfect_piece(rules, form, faults)
     exact = {name: replace(f, uncertainty=0.0, confirmed=None, calm=None) for name, f in found.by_name.items()}
     return judge(replace(found, by_name=exact), rules, brief).lines
 
@@ -84,8 +119,16 @@ def every_school(rule_sets: dict[str, RuleSet]) -> Iterator[tuple[RuleSet, str]]
             yield rule_sets[slug], form
 
 
-def perfect_piece(rules: RuleSet, form: str) -> tuple[Findings, Brief]:
-    """The measures of a school's own piece of a form, and the brief it answers. Raises KeyError for a school or form without one."""
+def mark_of(rules: RuleSet, form: str, faults: tuple[str, ...] = ()) -> float:
+    """The mark (out of 100) of a school's own piece of a form with faults of FAULTS put into it."""
+    found, brief = perfect_piece(rules, form, faults)
+    verdict = judge(found, rules, brief)
+    return verdict.score if verdict.uncapped is None else verdict.uncapped
+
+
+def perfect_piece(rules: RuleSet, form: str, faults: tuple[str, ...] = ()) -> tuple[Findings, Brief]:
+    """The measures of a school's own piece of a form, with faults of FAULTS put into it, and the brief it answers. Raises KeyError for a school or form
+    without one."""
     taught = SCHOOLS[rules.slug]
     if form not in taught.forms:
         raise KeyError(form)
@@ -95,7 +138,9 @@ def perfect_piece(rules: RuleSet, form: str) -> tuple[Findings, Brief]:
     )  # fmt: skip
     bands = {r.measure: r.under(brief).band for r in rules.rules if r.measure and r.applies(brief)}
     high = _height(bands, pot, wide, form)
-    return _drawn(_Piece(taught, form, pot, wide, high, _spread(bands, form, wide, high), bands), brief, rules.weighing), brief
+    width = _spread(bands, form, wide, high)
+    high *= TOO_TALL if "too tall" in faults else 1.0
+    return _drawn(_Piece(taught, form, pot, wide, high, width, bands, frozenset(faults)), brief, rules.weighing), brief
 
 
 def _middle(band) -> float:
@@ -138,6 +183,7 @@ class _Piece:
     high: float
     width: float
     bands: dict
+    faults: frozenset[str] = frozenset()
 
     @property
     def scale(self) -> float:
@@ -168,6 +214,7 @@ def _drawn(piece: _Piece, brief: Brief, weighing: str) -> Findings:
     for part in parts:
         cv2.fillPoly(plant, [np.round([at(*p) for p in part]).astype(np.int32)], 1)
     _cut_room(plant, piece.taught.fill)
+    _at_fault(plant, piece, at)
     labels = np.zeros(size, np.uint8)
     half = piece.wide / 2 * scale
     labels[int(rim[1]) : int(rim[1] + piece.pot * scale), int(rim[0] - half) : int(rim[0] + half)] = Label.CONTAINER
@@ -176,13 +223,34 @@ def _drawn(piece: _Piece, brief: Brief, weighing: str) -> Findings:
     blooms = _blooms(piece, at, labels)
     for b in blooms:
         cv2.circle(labels, (round(b.centre[0]), round(b.centre[1])), round(b.radius), int(Label.PLANT), -1)
+    if "gap" in piece.faults:
+        hole = at(-0.06 * piece.width, 0.36 * piece.high)
+        across = 0.1 * scale * math.sqrt(piece.width * piece.high)
+        cv2.circle(labels, (round(float(hole[0])), round(float(hole[1]))), round(across), int(Label.BACKDROP), -1)
     flowers, palette = _coloured(labels == Label.PLANT, piece.taught, blooms)
-    raster = Raster(labels, flowers, _light(labels, flowers, blooms, rim), 1.0)
+    light = _light(labels, flowers, blooms, rim)
+    if "top heavy" in piece.faults:
+        light = np.where(labels == Label.PLANT, 100 - light, light).astype(np.uint8)
+    raster = Raster(labels, flowers, light, 1.0)
     datum = given_datum(tuple(rim), (rim[0], rim[1] + piece.pot * scale), (rim[0] - half, rim[1]), (rim[0] + half, rim[1]))
     scene = Scene(datum, blooms[0].centre, blooms, palette, size[1], size[0])
     return measure(
         surface_of(raster), scene, datum, blooms[0].centre, piece.pot, piece.form, _stems(piece, at), split=(0.6, 0.3, 0.1), weighing=weighing,
     )  # fmt: skip
+
+
+def _at_fault(plant: np.ndarray, piece: _Piece, at) -> None:
+    """What faults do to a plant (0 or 1, h x w): a mass on one side, one at the top."""
+    unit = piece.scale * math.sqrt(piece.width * piece.high)
+
+    def disc(x: float, y: float, radius: float, value: int) -> None:
+        place = at(x * piece.width, y * piece.high)
+        cv2.circle(plant, (round(float(place[0])), round(float(place[1]))), round(radius * unit), value, -1)
+
+    if "off-balance" in piece.faults:
+        disc(0.6, 0.28, 0.4, 1)
+    if "top heavy" in piece.faults:
+        disc(0.0, 0.85, 0.2, 1)
 
 
 def _cut_room(plant: np.ndarray, fill: float) -> None:
@@ -202,10 +270,12 @@ def _cover_rim(labels: np.ndarray, rim: np.ndarray, half: float, piece: _Piece) 
     deep = int(max(0.04 * piece.pot * piece.scale, 0.16 * half))  # over a lip that is seen a little from above
     y = int(rim[1])
     labels[y - 2 : y + deep, int(rim[0] - half) : int(rim[0] + half)] = Label.CONTAINER
-    tufts = 8
+    tufts, covered = 8, piece.taught.rim
+    if "bare rim" in piece.faults:  # or buried, where it is to show
+        covered = 0.0 if covered > 0.4 else 1.0
     for n in range(tufts):
-        start = rim[0] - half + (n + 0.5 - piece.taught.rim / 2) * 2 * half / tufts
-        labels[y - 2 : y + deep, int(start) : int(start + piece.taught.rim * 2 * half / tufts)] = Label.PLANT
+        start = rim[0] - half + (n + 0.5 - covered / 2) * 2 * half / tufts
+        labels[y - 2 : y + deep, int(start) : int(start + covered * 2 * half / tufts)] = Label.PLANT
     if piece.taught.hangs:
         low = int(y + piece.taught.hangs * piece.pot * piece.scale)
         for side in (-1, 1):
@@ -218,7 +288,8 @@ def _blooms(piece: _Piece, at, labels: np.ndarray) -> tuple[Bloom, ...]:
     radius = min(0.15 * piece.wide, 0.14 * piece.high)
     aside = 0.0 if Brief(piece.form).symmetrical or piece.form == "free" else 0.06 * piece.width
     band = piece.bands.get("focal_height")
-    focal = (aside, (_middle(band) if band else 0.2) * piece.high, radius)
+    level = 0.78 if "focal too high" in piece.faults else _middle(band) if band else 0.2
+    focal = (aside, level * piece.high, radius * (0.6 if "no focal" in piece.faults else 1.0))
     if {"clear_groups", "colours_grouped"} & set(piece.bands):
         rest = _grouped(piece, radius)
     else:
@@ -233,6 +304,9 @@ def _blooms(piece: _Piece, at, labels: np.ndarray) -> tuple[Bloom, ...]:
         if n and swatch == 1 and not _inside(labels, place):
             continue
         out.append(Bloom(tuple(map(float, place)), r * piece.scale, "#888888", "", swatch, "focal" if n == 0 else "mass"))
+    if "stray accent" in piece.faults:
+        stray = at(0.34 * piece.width, 0.72 * piece.high)
+        out.append(Bloom(tuple(map(float, stray)), 0.4 * radius * piece.scale, "#18b8a8", "", 1, "mass"))
     return tuple(out)
 
 
@@ -294,12 +368,12 @@ def _light(labels: np.ndarray, flowers: np.ndarray, blooms: tuple[Bloom, ...], r
 def _stems(piece: _Piece, at) -> tuple[Stem, ...]:
     """The main lines: main, second and third of a three-stem piece as its bands have them, or lines that spring from one point under the rim."""
     if piece.form == "three-stem":
-        main = _middle(piece.bands["main_stem_width"]) * piece.wide
-        second = main * _middle(piece.bands["second_main"])
+        taught = _middle(piece.bands["main_stem_width"]) * piece.wide
+        main, second = taught * (TOO_TALL if "too tall" in piece.faults else 1.0), taught * _middle(piece.bands["second_main"])
         third = (
             second * _middle(piece.bands["third_second"])
             if "third_second" in piece.bands
-            else main * _middle(piece.bands["third_main"])
+            else taught * _middle(piece.bands["third_main"])
         )
         leans = ((main, -12.0), (second, -45.0), (third, 75.0))
         tips = [(r * math.sin(math.radians(a)), r * math.cos(math.radians(a))) for r, a in leans]

@@ -241,7 +241,7 @@ def band_svg(b, says):
 def figure(finding):
     """A finding's value as it is written: two decimals for ratios, whole numbers for counts."""
     if not finding.measured:
-        return "not measured"
+        return "not measured" if finding.applies else "–"
     if finding.unit == "answer":
         return ANSWERS[finding.value]
     if finding.unit in ("count", "L*"):
@@ -298,11 +298,21 @@ def family_name(name):
     return {"focal": "Focal point"}.get(name, name.capitalize())
 
 
+@register.filter
+def mark_of(line):
+    """A line's mark as it is written: out of ten, what is proposed, "shown" for a rule without marks, or why there is none."""
+    if line.proposal:
+        return f"proposed: {line.proposal}"
+    if line.score is None:
+        return line.state
+    return f"{line.score:.1f}" if line.rule.weight else "shown"
+
+
 def moving_line(line):
     """What of a line changes on screen while a handle moves: figure, spread, mark, state, band as SVG, advice and sums."""
     fig = figure(line.finding)
     says = f"{line.rule.title}: {fig}, wanted {line.rule.band.words}"
-    mark = line.state if line.score is None else f"{line.score:.1f}"
+    mark = mark_of(line)
     shows = line.state != "met" or line.borderline  # the band of a met one is folded away
     band = band_svg(band_drawing(line), says) if shows else ""
     return fig, spread(line.finding), mark, slugify(line.state), band, line.advice, line.arithmetic

@@ -546,7 +546,10 @@ document.addEventListener("alpine:init", () => {
       };
       put(document, "#score", found.score);
       put(document, ".next-cut p", found.next);
-      Object.entries(found.groups).forEach(([family, mark]) => put(document, `.group-mark[data-family="${family}"]`, mark));
+      Object.entries(found.groups).forEach(([family, mark]) => {
+        put(document, `.group-mark[data-family="${family}"]`, mark);
+        put(document, `.family-marks [data-family="${family}"]`, mark);
+      });
       Object.entries(found.lines).forEach(([code, [figure, spread, mark, state, band, advice, sums]]) => {
         const line = document.getElementById("line-" + code);
         put(line, ".figure", figure);
