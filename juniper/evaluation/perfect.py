@@ -87,13 +87,13 @@ SCHOOLS = {
         leaves=0.7,
         fill=0.7,
         rim=0.8,
-        middling=("off-balance", "no focal", "stray accent"),
+        middling=("off-balance", "no focal"),
     ),
     "modern-line-and-grouping": Taught(
         ("right-angle L", "crescent", "S-curve"), fill=0.6, rim=0.3, dominant="line", middling=("off-balance",)
     ),
     "layered-round": Taught(
-        ("round",), "round", "analogous", "all round", leaves=0.2, fill=0.86, middling=("off-balance", "gap")
+        ("round",), "round", "analogous", "all round", leaves=0.2, fill=0.86, middling=("off-balance", "gap", "bare rim")
     ),
     "lavish-polychrome": Taught(
         ("round", "symmetrical triangle"), "round", "polychromatic", leaves=0.2, fill=0.88, middling=("gap", "focal too high")
@@ -225,7 +225,7 @@ def _drawn(piece: _Piece, brief: Brief, weighing: str) -> Findings:
         cv2.circle(labels, (round(b.centre[0]), round(b.centre[1])), round(b.radius), int(Label.PLANT), -1)
     if "gap" in piece.faults:
         hole = at(-0.06 * piece.width, 0.36 * piece.high)
-        across = 0.1 * scale * math.sqrt(piece.width * piece.high)
+        across = 0.12 * scale * math.sqrt(piece.width * piece.high)
         cv2.circle(labels, (round(float(hole[0])), round(float(hole[1]))), round(across), int(Label.BACKDROP), -1)
     flowers, palette = _coloured(labels == Label.PLANT, piece.taught, blooms)
     light = _light(labels, flowers, blooms, rim)
