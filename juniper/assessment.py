@@ -16,6 +16,7 @@ from juniper.aside import aside
 from juniper.colour.heaviness import LIGHTNESS
 from juniper.measures import Finding, Findings, Surface, all_round, measure, seen_from_the_side, stems_under, surface_of
 from juniper.measures.colours import seen_from_behind
+from juniper.measures.rings import from_above
 from juniper.photograph import Advice, Photograph, read_photograph
 from juniper.planning.stems import LARGEST
 from juniper.rules import Brief, Ceiling, NextCut, Override, RuleSet, Verdict, judge
@@ -35,7 +36,7 @@ from juniper.scene import (
 )
 from juniper.scene.trying import Cut, Trial, attempt
 
-FRONT, SIDE, BACK, ALL_ROUND = "front", "side", "back", "all round"
+FRONT, SIDE, BACK, TOP, ALL_ROUND = "front", "side", "back", "top", "all round"
 KEPT = 6  # views whose findings are kept, each with its surface of some 10 MB: those of the pieces that people move handles on
 ANOTHER = 0.1  # of its height, by which the card has to tell a container off the brief's before it is taken for another one
 WORSE, LOWER = 0.5, 0.5  # of ten, by which a rule is called worse; of 100, from which a cut lowers the mark
@@ -168,6 +169,8 @@ def assess(
     findings = own[front.name]
     if side := others.get(SIDE):
         findings = findings.joined(_from_the_side(side.surface, side.datum))
+    if top := others.get(TOP):
+        findings = findings.joined(*from_above(top.scene.blooms, brief.rings))
     if (back := others.get(BACK)) and brief.viewpoint == ALL_ROUND:
         findings = findings.joined(seen_from_behind(front.scene, back.scene))
         own[BACK] = _from_behind(back, brief, rules.weighing)

@@ -17,6 +17,7 @@ from juniper.assessment import (
     BACK,
     FRONT,
     SIDE,
+    TOP,
     Assessment,
     PieceView,
     Word,
@@ -247,7 +248,7 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
     scene. While a handle is `moving` the main lines stay as they were found first; they are found anew when it rests."""
     front, shown = piece.photograph, shown or piece.photograph
     # The back speaks only of a piece that is seen all round: else nothing of it is read, above all not while a handle moves.
-    names = (SIDE, BACK) if piece.brief.viewpoint == ALL_ROUND else (SIDE,)
+    names = (SIDE, *((BACK,) if piece.brief.viewpoint == ALL_ROUND else ()), *((TOP,) if piece.brief.rings else ()))
     others = [p for p in map(piece.view, names) if p is not None and p.scene]
     seen = {front.pk: _see(front, moving)} | {p.pk: _see(p, moving=True) for p in others}
     brief = brief_in_force(piece, seen[front.pk].view)

@@ -47,12 +47,13 @@ class BriefForm(forms.ModelForm):
     class Meta:
         model = Brief
         fields = (
-            "name", "course", "stands", "container", "container_height_cm", "container_width_cm", "made_of", "material", "viewpoint", "form", "school", "scheme", "with_green", "split", "setting", "most_kinds", "near", "pass_mark", "views", "closes_at",
+            "name", "course", "stands", "container", "container_height_cm", "container_width_cm", "made_of", "material", "rings", "viewpoint", "form", "school", "scheme", "with_green", "split", "setting", "most_kinds", "near", "pass_mark", "views", "closes_at",
         )  # fmt: skip
         widgets = {"stands": ShelfSelect(attrs={"data-fills": True})}
         help_texts = {
             "split": "Parts of a hundred: 60 : 30 : 10, or 65 : 25 : 10, or your own.",
             "made_of": "Clear glass is asked about its water; a tall basket has no upper limit of height.",
+            "rings": "Heads of each ring, the outermost first, such as 6, 6, 6; seen in the photograph from above.",
             "material": "Very large blooms stand lower; a piece without flowers is judged by its texture.",
             "setting": "Like #d8cfc0; left empty when it is not known.",
         }
@@ -65,6 +66,7 @@ class BriefForm(forms.ModelForm):
             "container_width_cm": "Greatest width, cm",
             "made_of": "Container of",
             "material": "Made of",
+            "rings": "Rings of one flower",
             "viewpoint": "Seen from",
             "form": "Form",
             "scheme": "Colour scheme",

@@ -1,5 +1,7 @@
 """Briefs: what a piece was asked to be."""
 
+import re
+
 from django.contrib.postgres.fields import ArrayField
 from django.core.validators import MaxValueValidator, MinValueValidator, RegexValidator
 from django.db import models
@@ -49,6 +51,10 @@ class Brief(models.Model):
     made_of = models.CharField(
         max_length=10, blank=True, default="",
         choices=[("", "as its picture on the shelf shows"), ("opaque", "pottery, wood or metal"), ("clear", "clear glass"), ("basket", "basketry")],
+    )  # fmt: skip
+    rings = models.CharField(
+        max_length=20, blank=True, default="",
+        validators=[RegexValidator(r"^\s*\d{1,2}(\s*[,+ ]\s*\d{1,2}){0,5}\s*$", "Heads of each ring, the outermost first: 6, 6, 6.")],
     )  # fmt: skip
     material = models.CharField(
         max_length=20, default="flowers",
@@ -121,6 +127,7 @@ class Brief(models.Model):
             vessel=self.vessel_kind,
             material=self.material,
             views=tuple(self.views),
+            rings=tuple(int(n) for n in re.findall(r"\d+", self.rings)),
         )
 
     def give_pieces(self):

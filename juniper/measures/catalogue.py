@@ -104,6 +104,10 @@ _ALL = [
         ("form_overlap", "share", "Overlap with the form", "The brief's form, fitted to the piece's own height and width, against its closed outline: common area over joint area."),
         ("form_fit", "share", "Form of the brief", "That overlap, less where the piece is wider or narrower than the form is taught, and less what another form fits better."),
         ("aspect", "ratio", "Width : height against the form", "Plant width over plant height, over the nearer edge of what is taught for the brief's form; 1 inside it."),
+        ("ring_counts", "count", "Heads by ring", "Heads too many or too few in the rings seen from above, all together; the brief sets how many each has.", "top"),
+        ("ring_gaps", "variation", "Rings evenly set", "Standard deviation of the angles between neighbours of a ring over their mean, of the most uneven ring; seen from above.", "top"),
+        ("ring_round", "variation", "Rings round", "Standard deviation of the heads' distances from the middle over their mean, of the least round ring; seen from above.", "top"),
+        ("ring_rise", "ratio", "Rise from ring to ring", "Height of the highest tenth of the heads over that of the lowest tenth, over container height."),
         ("stems_crossing", "count", "Crossing stems", "Pairs of main lines that cross over the rim, apart from where they spring."),
         ("spacing", "variation", "Even spacing", "Standard deviation of the distances from each full bloom to its nearest neighbour, over their mean: nought where they are set evenly."),
         ("clear_groups", "share", "Groups with space between", "Share of the full blooms' area in groups of three or fewer with a space round them; nought for one heap, and where every bloom stands alone."),
@@ -137,6 +141,7 @@ BY_EYE = frozenset(
         "like_opposite",
         "spacing",
         "groups",
+        "ring_counts",
     }
 )
 DEFINITIONS = {d.name: replace(d, by_eye=d.name in BY_EYE) for d in _ALL}

@@ -33,7 +33,7 @@ ASPECTS = {
     "vertical": (0.08, 0.15, 0.6, 0.8),
     "horizontal": (1.7, 2.2, 5.0, 7.0),
     "round": (0.7, 0.9, 2.4, 3.6),
-    "fan": (1.1, 1.4, 2.2, 2.7),
+    "fan": (0.75, 1.0, 2.2, 2.7),
     "three-stem": (0.45, 0.7, 1.4, 1.9),
 }
 OUT, SHORT = 0.04, 0.04  # of the outline's area, from which a part that breaks out or falls short is drawn

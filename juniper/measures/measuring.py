@@ -17,7 +17,7 @@ import numpy as np
 from juniper.colour.heaviness import COLOUR, LIGHTNESS, pulls_of
 from juniper.colour.ratios import SPLIT
 from juniper.colour.schemes import Scheme, in_doubt
-from juniper.measures import balance, focal, kinds, lines, outline, placing, proportion, space, texture
+from juniper.measures import balance, focal, kinds, lines, outline, placing, proportion, rings, space, texture
 from juniper.measures.catalogue import DEFINITIONS
 from juniper.measures.colours import Colours, colour_findings, colours_of, told_scheme
 from juniper.measures.counterweight import Scales, scales_of
@@ -134,6 +134,7 @@ def measure(
         found["table_height"] = _table_height(view, cm)
         found["focal_dominance"] = _dominance(scene, focal_at)
         found["behind_share"] = _missing("behind_share", "it needs the side view")
+        found |= {name: _missing(name, rings.NEEDS) for name in rings.RINGED}
     found.update(colour_findings(view, scene, split))
     unsteady = dict(scene.unsteady)
     found = {name: _seen(f, unsteady, unsure or {}, focal_put) for name, f in found.items()}
@@ -407,6 +408,8 @@ def _of_blooms(view: View, scene: Scene) -> dict[str, Finding]:
         _found("gradation", graded, 0.15, "minus the rank correlation of breadth and height over the rim", kinds.ringed(blooms, "", "A bloom"), FEW_BLOOMS),
         _found("spacing", placing.spacing(blooms), 0.08, "standard deviation of the distances to the nearest neighbour ÷ their mean",
                placing.drawn_nearest(blooms), FEW_BLOOMS),
+        _found("ring_rise", placing.rise(view, blooms), 0.06, "height of the highest tenth of the heads less that of the lowest tenth ÷ container height",
+               kinds.ringed(blooms, "", "A bloom"), FEW_BLOOMS),
         _found("groups", float(len(together)) if together else float("nan"), 0.0, f"blooms of each group: {sizes}", placing.drawn_groups(together), none),
         _found("clear_groups", placing.clear_groups(together), 0.1, f"groups of {sizes}: area of those of three or fewer with a space round them ÷ area of all",
                placing.drawn_groups(together), ALONE),

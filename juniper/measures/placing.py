@@ -77,6 +77,16 @@ def gradation(view: View, blooms: tuple[Bloom, ...]) -> float:
     return -rank_correlation(along, radius)
 
 
+def rise(view: View, blooms: tuple[Bloom, ...]) -> float:
+    """How much higher the highest tenth of the heads stands than the lowest, over container height; nan under FEWEST."""
+    full = full_blooms(blooms)
+    if len(full) < FEWEST:
+        return float("nan")
+    along, _ = view.place(_centres(full))
+    low, high = np.percentile(along, (10, 90))
+    return float(high - low) / view.container_height
+
+
 def groups_of(blooms: tuple[Bloom, ...]) -> tuple[tuple[Bloom, ...], ...]:
     """Full blooms that stand together, the largest group first."""
     full = full_blooms(blooms)

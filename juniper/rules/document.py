@@ -49,8 +49,8 @@ class FaultyRuleSet(ValueError):
 @dataclass(frozen=True)
 class Brief:
     """What a piece was asked to be, as far as the rules depend on it. Lengths in centimetres; `dominant` is the principle that the
-    piece declares to be its own, one of DOMINANTS, or none; `vessel` one of VESSELS, `material` one of MATERIALS, and `views` the sides that are to
-    be photographed."""
+    piece declares to be its own, one of DOMINANTS, or none; `vessel` one of VESSELS, `material` one of MATERIALS, `views` the sides that are to
+    be photographed, and `rings` how many heads each ring of one flower has, the outermost first."""
 
     form: str = "symmetrical triangle"
     viewpoint: str = "front only"
@@ -64,6 +64,7 @@ class Brief:
     vessel: str = "opaque"
     material: str = "flowers"
     views: tuple[str, ...] = ("front",)
+    rings: tuple[int, ...] = ()
 
     @property
     def symmetrical(self) -> bool:

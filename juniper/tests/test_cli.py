@@ -74,7 +74,9 @@ class CommandLine(unittest.TestCase):
     def test_score_with_a_brief_and_a_given_datum(self):
         container = self.picture.truth["container"]
         (self.at / "datum.json").write_text(json.dumps({k: container[k] for k in ("rim", "base", "rim_left", "rim_right")}))
-        (self.at / "brief.toml").write_text('form = "vertical"\nscheme = "analogous"\ncontainer_height_cm = 24\n')
+        (self.at / "brief.toml").write_text(
+            f'form = "{self.picture.truth["form"]}"\nscheme = "analogous"\ncontainer_height_cm = 24\n'
+        )
         code, out, _ = self.run_it(
             "score", self.at / "piece.jpg", "--rules", "classical-line-mass", "--json",
             "--brief", self.at / "brief.toml", "--datum", self.at / "datum.json",
@@ -87,7 +89,9 @@ class CommandLine(unittest.TestCase):
         lines = verdict["lines"]
         for line in lines:
             self.assertLessEqual({"rule", "measure", "value", "score", "weight", "state", "borderline", "advice"}, set(line))
-            self.assertIn(line["state"], ("met", "near", "missed", "not measured", "waived"))
+            self.assertIn(line["state"], ("met", "near", "missed", "not measured", "does not apply", "waived"))
+        self.assertLess(verdict["measured"], verdict["called_for"])  # nobody answered what is asked
+        self.assertEqual(set(verdict["families"]), {"proportion", "balance", "focal", "colour", "line", "finish"})
         counted = [x for x in lines if x["score"] is not None]
         total = 10 * sum(x["score"] * x["weight"] for x in counted) / sum(x["weight"] for x in counted)
         self.assertAlmostEqual(total, verdict["score"], delta=0.2)
