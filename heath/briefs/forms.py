@@ -85,7 +85,7 @@ class BriefForm(forms.ModelForm):
         self.fields["stands"].queryset = visible(user, Container)
         self.fields["stands"].empty_label = "another container, not on the shelf"
         self.initial.setdefault("views", ["front"])
-        self.fields["most_kinds"].required = False
+        self.fields["most_kinds"].required = self.fields["material"].required = False
         for field in self.fields.values():
             field.error_messages["required"] = "This is still to be filled in."
         for name in ("container_height_cm", "container_width_cm"):
@@ -94,6 +94,10 @@ class BriefForm(forms.ModelForm):
     def clean_most_kinds(self):
         """Three, unless the brief says otherwise (common practice)."""
         return self.cleaned_data["most_kinds"] or Brief._meta.get_field("most_kinds").default
+
+    def clean_material(self):
+        """Flowers, unless the brief says otherwise."""
+        return self.cleaned_data["material"] or Brief._meta.get_field("material").default
 
     def clean_views(self):
         """The front is always asked for: measuring rests on it."""

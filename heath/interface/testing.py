@@ -26,7 +26,7 @@ def school(name="Cliffend College", username="ruth"):
         Student.objects.create(course=course, name=student)
     brief = Brief.objects.create(
         course=course, name="Column", container="Tall cylinder", container_height_cm=24, container_width_cm="10.4",
-        viewpoint="front only", form="vertical", scheme="analogous", pass_mark=50,
+        viewpoint="front only", form="symmetrical triangle", scheme="analogous", pass_mark=50,
     )  # fmt: skip
     brief.give_pieces()
     return user, brief

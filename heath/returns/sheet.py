@@ -10,7 +10,7 @@ from heath.planner.planned import stem_plan
 from heath.returns.models import ReturnSheet
 
 CHANGED = 0.5  # of ten: a family's mark that differs by less is the same
-DETAILED = 9  # rules shown with their band
+DETAILED = 8  # rules shown with their band
 SHOWN = ("height_ratio", "left_weight_share", "focal_height", "twin_tips")
 
 

@@ -73,7 +73,7 @@ class Versions(SchoolTestCase):
             ({"edge": ["1", "", "2", "3"]}, "Write a number"),
             ({"edge": ["1", "nan", "2", "3"]}, "An edge is a number"),
             ({"edge": ["1", "2"]}, "four edges"),
-            ({"weight": "0"}, "more than 0"),
+            ({"weight": "-1"}, "20 at most"),
         ):
             with self.subTest(typed):
                 self.assertContains(self.change(draft, code="visible-height", **typed), words)
