@@ -14,12 +14,12 @@ from pathlib import Path
 import numpy as np
 
 from juniper.assessment import analyse, assess
+from juniper.evaluation.truth import form_of
 from juniper.measures import DEFINITIONS
 from juniper.photograph import UnusablePhotograph
-from juniper.rules import FORMS, Brief, RuleSet
+from juniper.rules import Brief, RuleSet
 from juniper.scene import NothingFound
 
-FORM_OF = {"horizontal low": "horizontal", "garden": "free", "grouped vessels": "free"}
 FULL = 9.5  # of ten, from which a mark is full
 FEWEST = 8  # pieces that a rule must be marked on, for anything to be told of it
 
@@ -54,10 +54,9 @@ class RuleSpread:
 
 def brief_of(truth: dict) -> Brief:
     """The brief that a piece of a picture with truth answers: its own form, container and scheme."""
-    box, form = truth.get("container", {}), truth.get("form", "")
-    form = FORM_OF.get(form, form)
+    box = truth.get("container", {})
     return Brief(
-        form if form in FORMS else "free",
+        form_of(truth),
         scheme=truth.get("scheme", ""),
         container_height_cm=box.get("height_cm"),
         container_width_cm=box.get("max_width_cm"),
@@ -132,9 +131,9 @@ def by_eye(rules: RuleSet) -> float:
 
 
 def grades(pieces: Iterable[Marked], school: str) -> dict[str, tuple[int, float]]:
-    """Pieces of a school by how many faults they were made with (none, one or two, three and more): how many, and their median total."""
-    found: dict[str, list[float]] = {"none": [], "one or two": [], "three and more": []}
+    """Pieces of a school by how many faults they were made with (none, up to three, more): how many, and their median total."""
+    found: dict[str, list[float]] = {"none": [], "up to three": [], "more": []}
     for p in pieces:
         if p.school == school and p.faults is not None and p.total is not None:
-            found["none" if not p.faults else "one or two" if len(p.faults) < 3 else "three and more"].append(p.total)
+            found["none" if not p.faults else "up to three" if len(p.faults) <= 3 else "more"].append(p.total)
     return {name: (len(totals), float(np.median(totals))) for name, totals in found.items() if totals}

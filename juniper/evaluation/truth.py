@@ -9,6 +9,8 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
+from juniper.rules.document import FORMS
+
 Point = tuple[float, float]
 
 
@@ -83,6 +85,40 @@ def _by_eye(d: dict) -> Truth:
         tuple(rim), tuple(base), tuple(d["rim_left"]), tuple(d["rim_right"]), tuple(top), float(d["height_ratio"]), glass=bool(d.get("glass")),
         kind="glass" if d.get("glass") else "",
     )  # fmt: skip
+
+
+# What studios call the forms that are taught here.
+FORM_OF = {
+    "triangle": "symmetrical triangle", "L": "right-angle L", "S": "S-curve", "s": "S-curve", "dome": "round", "three": "three-stem",
+    "horizontal low": "horizontal", "garden": "free", "grouped vessels": "free",
+}  # fmt: skip
+
+
+def form_of(document: dict) -> str:
+    """The taught form that a piece of a document was made to; "free" where it is none of them."""
+    form = FORM_OF.get(document.get("form", ""), document.get("form", ""))
+    return form if form in FORMS else "free"
+
+
+def as_traced(document: dict) -> dict:
+    """A document of the second studio in the words of the first, as far as its container, measures, blooms and stems go; any other as it is."""
+    box = document.get("container", {})
+    if "rim_centre_px" not in box:
+        return document
+    shown = [b for b in document["blooms"] if b["centre_px"] is not None]
+    return document | {
+        "container": box
+        | {
+            "rim": box["rim_centre_px"], "base": box["base_centre_px"], "rim_left": box["rim_left_px"], "rim_right": box["rim_right_px"],
+        },
+        "findings": {
+            "height_ratio": document["ratios"]["height_ratio_image"], "left_area_share": document["balance"]["left_area_share"],
+            "foliage_share": document["areas"]["foliage_share"],
+        },
+        "blooms": [b | {"centre": b["centre_px"], "radius": b["radius_px"], "hue": b.get("hue_name", "")} for b in shown],
+        "stems": [{"tip": s["tip_px"]} for s in document["stems"] if s.get("tip_px")],
+        "flaws": document.get("flaws", []),
+    }  # fmt: skip
 
 
 GREY = "#808080"  # of a bloom whose colour the truth does not tell

@@ -12,10 +12,12 @@ import numpy as np
 from PIL import Image
 
 from juniper.assessment import analyse, assess
+from juniper.evaluation.truth import as_traced, form_of
 from juniper.photobooth.containers import SHELF
 from juniper.photobooth.stood import seen_places
 from juniper.photograph import UnusablePhotograph
-from juniper.rules import FORMS, Brief, school
+from juniper.rules import Brief, school
+from juniper.rules.verdict import OUT_OF
 from juniper.scene import Label, NothingFound
 
 # The rules of the classical school that name a fault, and on which side of the band it lies (-1 below, 1 above, 0 either).
@@ -32,7 +34,7 @@ NAMES = {
     "top heavy": (("low-weight", 1),),
 }
 SPELT = {"one-sided": "off-balance", "twin-tips": "twin tips", "rim-bare": "bare rim", "no-focal": "no focal", "focal-too-high": "focal too high",
-         "too-squat": "too squat", "too-tall": "too tall", "top-heavy": "top heavy"}  # fmt: skip
+         "too-squat": "too squat", "too-tall": "too tall", "top-heavy": "top heavy", "unbalanced": "off-balance"}  # fmt: skip
 # By the true figure: from where a piece is at fault, and from where it is not; what lies between is at the band's edge, and left out.
 SURE = {
     "off-balance": (0.62, 0.57),  # area of the heavier side
@@ -48,10 +50,9 @@ SURE = {
 }
 ACCENT_SHOWS = 0.0006  # of the picture: what of it must be seen
 TOLD = {"twin tips", "no focal", "stray accent", "gap"}  # faults that a piece is made with on purpose
-FOUND = 6.0  # of ten: a rule that scores less names a fault
-DOMED = {"round", "fan", "horizontal", "horizontal low"}
+FOUND = 6.0  # of ten: a figure that earns less, taken as it is, names a fault
+DOMED = {"round", "fan", "horizontal"}
 BOXES = {name for name, kept in SHELF.items() if kept.depth_cm is not None}
-FORM_OF = {"horizontal low": "horizontal", "garden": "free", "grouped vessels": "free"}
 
 
 def true_figures(truth: dict, mask: np.ndarray) -> dict[str, float]:
@@ -85,7 +86,7 @@ def true_figures(truth: dict, mask: np.ndarray) -> dict[str, float]:
         out["focal too high"] = float(weight @ heights / weight.sum())
     if "twin-tips" in truth["flaws"] or "twin tips" in truth["flaws"]:
         out["twin tips"] = 0.0
-    elif truth["form"] in DOMED or not truth["stems"]:
+    elif form_of(truth) in DOMED or not truth["stems"]:
         out["twin tips"] = 1.0  # many tips along a curve, of which none stands clear
     else:
         tips = sorted(((np.array(s["tip"]) - rim) @ up / high, (np.array(s["tip"]) - rim)[0]) for s in truth["stems"])[::-1]
@@ -131,11 +132,10 @@ class Judged:
 
 def judged(path: Path) -> Judged | None:
     """Measure and score a picture with NAME.json beside it under the classical school, untouched; None when it cannot be measured."""
-    truth = json.loads(path.with_suffix(".json").read_text())
-    form = FORM_OF.get(truth["form"], truth["form"])
+    truth = as_traced(json.loads(path.with_suffix(".json").read_text()))
     container = truth["container"]
     brief = Brief(
-        form=form if form in FORMS else "free",
+        form=form_of(truth),
         container_height_cm=container["height_cm"],
         container_width_cm=container.get("max_width_cm", container["height_cm"]),
     )
@@ -154,7 +154,7 @@ def judged(path: Path) -> Judged | None:
             could.add(fault)
             band, value = line.rule.band, line.finding.value
             lies = -1 if value < band.low else 1 if value > band.high else 0
-            if line.score < FOUND and (side in (0, lies)):
+            if OUT_OF * band.score(value) < FOUND and (side in (0, lies)):
                 named.add(fault)
     made = set()
     flaws = {SPELT.get(f, f) for f in truth["flaws"]}
