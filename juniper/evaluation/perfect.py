@@ -105,9 +105,12 @@ SCHOOLS = {
 }
 
 
-def perfect_lines(rules: RuleSet, form: str, faults: tuple[str, ...] = ()) -> tuple[Line, ...]:
-    """What a school's rules say of its own perfect piece of a form, all its measures taken as exact. Raises KeyError for a school or form without one."""
-    found, brief = perfect_piece(rules, form, faults)
+def perfect_lines(
+    rules: RuleSet, form: str, faults: tuple[str, ...] = (), vessel: str = "", material: str = "flowers"
+) -> tuple[Line, ...]:
+    """What a school's rules say of its own perfect piece of a form, all its measures taken as exact; in its own
+    `vessel` or another of VESSELS, of flowers or without. Raises KeyError for a school or form without one."""
+    found, brief = perfect_piece(rules, form, faults, vessel, material)
     exact = {name: replace(f, uncertainty=0.0, confirmed=None, calm=None) for name, f in found.by_name.items()}
     return judge(replace(found, by_name=exact), rules, brief).lines
 
@@ -126,21 +129,26 @@ def mark_of(rules: RuleSet, form: str, faults: tuple[str, ...] = ()) -> float:
     return verdict.score if verdict.uncapped is None else verdict.uncapped
 
 
-def perfect_piece(rules: RuleSet, form: str, faults: tuple[str, ...] = ()) -> tuple[Findings, Brief]:
+def perfect_piece(
+    rules: RuleSet, form: str, faults: tuple[str, ...] = (), vessel: str = "", material: str = "flowers"
+) -> tuple[Findings, Brief]:
     """The measures of a school's own piece of a form, with faults of FAULTS put into it, and the brief it answers. Raises KeyError for a school or form
     without one."""
     taught = SCHOOLS[rules.slug]
     if form not in taught.forms:
         raise KeyError(form)
-    pot, wide = VESSELS["low" if form == "horizontal" and taught.vessel == "tall" else taught.vessel]
+    pot, wide = VESSELS[vessel or ("low" if form == "horizontal" and taught.vessel == "tall" else taught.vessel)]
     brief = Brief(
         form, taught.viewpoint, taught.scheme, container_height_cm=pot, container_width_cm=wide, dominant=taught.dominant, vessel=taught.made_of,
+        material=material,
     )  # fmt: skip
     bands = {r.measure: r.under(brief).band for r in rules.rules if r.measure and r.applies(brief)}
     high = _height(bands, pot, wide, form)
     width = _spread(bands, form, wide, high)
     high *= TOO_TALL if "too tall" in faults else 1.0
-    return _drawn(_Piece(taught, form, pot, wide, high, width, bands, frozenset(faults)), brief, rules.weighing), brief
+    return _drawn(
+        _Piece(taught, form, pot, wide, high, width, bands, frozenset(faults), material != "no flowers"), brief, rules.weighing
+    ), brief
 
 
 def _middle(band) -> float:
@@ -184,6 +192,7 @@ class _Piece:
     width: float
     bands: dict
     faults: frozenset[str] = frozenset()
+    flowers: bool = True
 
     @property
     def scale(self) -> float:
@@ -233,9 +242,13 @@ def _drawn(piece: _Piece, brief: Brief, weighing: str) -> Findings:
         light = np.where(labels == Label.PLANT, 100 - light, light).astype(np.uint8)
     raster = Raster(labels, flowers, light, 1.0)
     datum = given_datum(tuple(rim), (rim[0], rim[1] + piece.pot * scale), (rim[0] - half, rim[1]), (rim[0] + half, rim[1]))
-    scene = Scene(datum, blooms[0].centre, blooms, palette, size[1], size[0])
+    if not piece.flowers:
+        raster = replace(raster, flowers=np.zeros_like(flowers))
+        palette, blooms = tuple(s for s in palette if s.part != "flower"), ()
+    focal = blooms[0].centre if blooms else None
+    scene = Scene(datum, focal, blooms, palette, size[1], size[0])
     return measure(
-        surface_of(raster), scene, datum, blooms[0].centre, piece.pot, piece.form, _stems(piece, at), split=(0.6, 0.3, 0.1), weighing=weighing,
+        surface_of(raster), scene, datum, focal, piece.pot, piece.form, _stems(piece, at), split=(0.6, 0.3, 0.1), weighing=weighing,
     )  # fmt: skip
 
 

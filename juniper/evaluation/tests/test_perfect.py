@@ -22,6 +22,23 @@ class Perfect(unittest.TestCase):
                 with self.subTest(school=rules.slug, form=form, rule=line.rule.code, value=line.finding.value):
                     self.assertGreaterEqual(line.score, 9.0)
 
+    def test_a_low_bowl_can_earn_full_marks_as_well(self):
+        for slug in ("classical-line-mass", "thirds-and-golden-section", "modern-line-and-grouping", "garden-style"):
+            for form in SCHOOLS[slug].forms:
+                for line in perfect_lines(SETS[slug], form, vessel="low"):
+                    if line.score is not None and line.rule.weight:
+                        self.assertGreaterEqual(line.score, 9.0, (slug, form, line.rule.code, line.finding.value))
+
+    def test_a_piece_without_flowers_is_not_marked_for_having_none(self):
+        for slug, taught in SCHOOLS.items():
+            lines = perfect_lines(SETS[slug], taught.forms[0], material="no flowers")
+            marked = [x for x in lines if x.score is not None and x.rule.weight]
+            self.assertGreaterEqual(len(marked), 2, slug)
+            self.assertEqual([x.rule.code for x in marked if x.score < 9], [], slug)
+            self.assertEqual(
+                [x.rule.code for x in lines if x.rule.family == "colour" and x.rule.weight and not x.rule.asks], [], slug
+            )
+
     def test_good_middling_and_poor_lie_fifteen_apart(self):
         for rules, form in every_school(SETS):
             good, middling, poor = (mark_of(rules, form, faults) for faults in ((), SCHOOLS[rules.slug].middling, FAULTS))
