@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import cv2
 import numpy as np
@@ -129,6 +130,7 @@ def mark_of(rules: RuleSet, form: str, faults: tuple[str, ...] = ()) -> float:
     return verdict.score if verdict.uncapped is None else verdict.uncapped
 
 
+@lru_cache(maxsize=64)  # each is looked at in more than one way
 def perfect_piece(
     rules: RuleSet, form: str, faults: tuple[str, ...] = (), vessel: str = "", material: str = "flowers"
 ) -> tuple[Findings, Brief]:

@@ -157,14 +157,16 @@ def held_to_form(view: View, form: str) -> FormFit:
     for name in sorted(others, key=others.get, reverse=True):
         if others[name] <= value:
             break  # not even laid on without a gap could the rest do better
-        own = others[name] * fit_form(view, name).overlap
+        own = others[name] * fit_form(view, name, in_place=False).overlap
         if own > value:
             best, value = name, own
+    if best:
+        value = others[best] * fit_form(view, best).overlap
     return FormFit(fit, aspect, by_aspect(form, aspect), best, value)
 
 
-def fit_form(view: View, form: str) -> Fit:
-    """The form fitted to the piece's closed outline where it overlaps most.
+def fit_form(view: View, form: str, in_place: bool = True) -> Fit:
+    """The form fitted to the piece's closed outline where it overlaps most: by its size, and then, `in_place`, by its lean and place as well.
 
     Raises KeyError for a form that is not taught, ValueError for a piece with no outline.
     """
@@ -199,7 +201,10 @@ def fit_form(view: View, form: str) -> Fit:
     # Size first, then lean and place: the one hardly changes the other.
     sizes = product((1, -1) if form in HEAVY_SIDE else (1,), STRETCH, STRETCH)
     way, wide, tall = max(sizes, key=lambda size: laid(*size, 0.0, 0.0)[0])
-    best, parts, trial = max((laid(way, wide, tall, *place) for place in product(LEANS, SHIFTS)), key=lambda found: found[0])
+    best, parts, trial = max(
+        (laid(way, wide, tall, *place) for place in (product(LEANS, SHIFTS) if in_place else ((0.0, 0.0),))),
+        key=lambda found: found[0],
+    )
     least = max(6.0, float(trial.sum()))
 
     def edges(mask: np.ndarray, share: float) -> tuple[np.ndarray, ...]:

@@ -23,7 +23,7 @@ class OnTheBench(InTheBrowser):
         Student.objects.create(course=course, name="Ada Shore")
         brief = Brief.objects.create(
             course=course, name="Column", container="Tall cylinder", container_height_cm=24, container_width_cm="10.4",
-            viewpoint="front only", form="vertical", scheme="analogous", pass_mark=50,
+            viewpoint="front only", form="symmetrical triangle", scheme="analogous", pass_mark=50,
         )  # fmt: skip
         brief.give_pieces()
         self.piece = photographed(brief, User.objects.get())

@@ -102,7 +102,7 @@ class FirstLight(InTheBrowser):
         expect(page.locator("input[name=views][value=back]")).to_be_checked()
         expect(page.locator("input[name=views]:checked")).to_have_count(2)
         page.uncheck("input[name=views][value=back]")
-        page.select_option("#id_form", "vertical")
+        page.select_option("#id_form", "symmetrical triangle")
         page.click("button.primary")
         with tempfile.NamedTemporaryFile(suffix=".txt") as wrong:
             wrong.write(b"no picture")

@@ -19,7 +19,7 @@ class Rulebook(InTheBrowser):
         Student.objects.create(course=course, name="Ada Shore")
         self.brief = Brief.objects.create(
             course=course, name="Column", container="Tall cylinder", container_height_cm=24, container_width_cm="10.4",
-            viewpoint="front only", form="vertical", scheme="analogous", pass_mark=50,
+            viewpoint="front only", form="symmetrical triangle", scheme="analogous", pass_mark=50,
         )  # fmt: skip
         self.brief.give_pieces()
         self.piece = photographed(self.brief, User.objects.get())

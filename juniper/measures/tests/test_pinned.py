@@ -23,8 +23,8 @@ from juniper.scene.container.datum import Spread
 BOX = np.array([[200, 300], [200, 100], [340, 100], [340, 300]])
 # Areas of the taught outlines, in half widths times plant heights, and how far each lies below the rim (as drawn: juniper.measures.form).
 OUTLINES = {
-    "symmetrical triangle": (1.04, -0.08), "right-angle L": (0.876, -0.1), "crescent": (0.803, -0.233),
-    "S-curve": (1.029, -0.426), "vertical": (1.52, -0.05), "horizontal": (1.44, -0.15),
+    "symmetrical triangle": (1.04, -0.08), "right-angle L": (0.899, -0.1), "crescent": (0.744, -0.199),
+    "S-curve": (1.043, -0.388), "vertical": (1.52, -0.05), "horizontal": (1.44, -0.15),
     "round": (1.731, -0.1), "fan": (1.43, -0.04), "three-stem": (0.942, 0.0),
 }  # fmt: skip
 
