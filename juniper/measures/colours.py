@@ -84,7 +84,8 @@ class Colours:
                 ones = sum(b.radius**2 for b in more) / len(more) / area
                 join = _whole((value / high - 1) / ones)
                 other = self.parts[chief].swatches[0].name
-                words += f"{', or let' if words else 'Let'} {_number(join)} more {other} join"
+                if join <= 3 * len(more) + 3:  # nobody adds hundreds
+                    words += f"{', or let' if words else 'Let'} {_number(join)} more {other} join"
             return words + "." if words else ""
         join = _whole((low - value) / (each * (1 - low))) if low < 1 else 0
         return f"Let {_number(join)} more {name} join." if 0 < join <= 3 * len(own) + 3 else ""
