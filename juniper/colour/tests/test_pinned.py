@@ -59,8 +59,8 @@ class Petals(unittest.TestCase):
         lab[: round(second * count)] = polar(60, math.hypot(40, 20), math.degrees(math.atan2(20, 40)) + apart_by)
         return _two_toned(lab)
 
-    def test_a_second_tone_holds_a_quarter(self):
-        self.assertEqual([len(self.two(s)) for s in (0.2, 0.3, 0.5, 0.7, 0.8)], [1, 2, 2, 2, 1])
+    def test_a_second_tone_holds_a_tenth(self):
+        self.assertEqual([len(self.two(s)) for s in (0.08, 0.12, 0.3, 0.5, 0.88, 0.92)], [1, 2, 2, 2, 2, 1])
         self.assertEqual(sorted(int(p.sum()) for p in self.two(0.3)), [120, 280])
 
     def test_a_small_bloom_or_a_near_tone_has_one(self):
