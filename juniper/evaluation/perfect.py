@@ -148,9 +148,9 @@ def perfect_piece(
     high = _height(bands, pot, wide, form)
     width = _spread(bands, form, wide, high)
     high *= TOO_TALL if "too tall" in faults else 1.0
-    return _drawn(
-        _Piece(taught, form, pot, wide, high, width, bands, frozenset(faults), material != "no flowers"), brief, rules.weighing
-    ), brief
+    piece = _Piece(taught, form, pot, wide, high, width, bands, frozenset(faults), material != "no flowers")
+    # Without what to add opposite, which would keep the whole drawing with it.
+    return replace(_drawn(piece, brief, rules.weighing), scales=None), brief
 
 
 def _middle(band) -> float:
