@@ -26,12 +26,14 @@ FEWEST = 8  # pieces that a rule must be marked on, for anything to be told of i
 
 @dataclass(frozen=True)
 class Marked:
-    """A piece under one school: its picture, the total (out of 100, None where nothing was measured), marks by rule (out of ten) of what was measured, how
+    """A piece under one school: its picture, the total of its rules (out of 100, None where nothing was measured) and the `mark` that is given, where a breach of the
+    brief holds it down; marks by rule (out of ten) of what was measured, how
     much of the weight that was, and the faults that the piece was made with (() for none, None where that is not known)."""
 
     picture: str
     school: str
     total: float | None
+    mark: float | None
     lines: dict[str, float]
     measured: float
     faults: tuple[str, ...] | None
@@ -78,7 +80,9 @@ def marked(path: Path, rule_sets: tuple[RuleSet, ...]) -> tuple[Marked, ...]:
     for rules in rule_sets:
         verdict = assess((view,), brief, rules).verdict
         lines = {x.rule.code: x.score for x in verdict.lines if x.score is not None}
-        out.append(Marked(path.stem, rules.slug, verdict.uncapped or verdict.score, lines, verdict.measured, faults))
+        out.append(
+            Marked(path.stem, rules.slug, verdict.uncapped or verdict.score, verdict.score, lines, verdict.measured, faults)
+        )
     return tuple(out)
 
 
@@ -131,9 +135,9 @@ def by_eye(rules: RuleSet) -> float:
 
 
 def grades(pieces: Iterable[Marked], school: str) -> dict[str, tuple[int, float]]:
-    """Pieces of a school by how many faults they were made with (none, up to three, more): how many, and their median total."""
+    """Pieces of a school by how many faults they were made with (none, up to three, more): how many, and their median mark."""
     found: dict[str, list[float]] = {"none": [], "up to three": [], "more": []}
     for p in pieces:
-        if p.school == school and p.faults is not None and p.total is not None:
-            found["none" if not p.faults else "up to three" if len(p.faults) <= 3 else "more"].append(p.total)
+        if p.school == school and p.faults is not None and p.mark is not None:
+            found["none" if not p.faults else "up to three" if len(p.faults) <= 3 else "more"].append(p.mark)
     return {name: (len(totals), float(np.median(totals))) for name, totals in found.items() if totals}

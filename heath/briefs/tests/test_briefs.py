@@ -21,6 +21,17 @@ class Briefs(SchoolTestCase):
         self.assertContains(answer, "Ada Shore")
         self.assertContains(answer, "waits for a photograph")
 
+    def test_what_a_brief_says_of_vessel_material_and_rings(self):
+        self.client.post(reverse("brief-new"), self.values(made_of="basket", material="no flowers", rings="6, 6, 5 1"))
+        core = Brief.objects.get(name="Niche urn").as_core()
+        self.assertEqual((core.vessel, core.material, core.rings, core.views), ("basket", "no flowers", (6, 6, 5, 1), ("front",)))
+        self.assertLessEqual({"basket", "no flowers"}, core.traits)
+        plain = self.brief.as_core()
+        self.assertEqual((plain.vessel, plain.material, plain.rings), ("opaque", "flowers", ()))
+        wrong = self.client.post(reverse("brief-new"), self.values(name="Six and six", rings="six and six"))
+        self.assertContains(wrong, "the outermost first: 6, 6, 6")
+        self.assertContains(wrong, "six and six")
+
     def test_sizes_that_make_no_sense_lose_nothing_typed(self):
         for value, words in (
             ("0", "at least 1 cm"),

@@ -99,6 +99,18 @@ class Sheets(SchoolTestCase):
         )
         self.assertEqual(first["changed"], "")
 
+    def test_how_much_was_measured_and_that_less_earns_no_award(self):
+        self.issue()
+        figures = ReturnSheet.objects.get().figures
+        self.assertLess(figures["measured"], figures["called_for"])
+        self.assertEqual(figures["enough"], figures["measured"] >= 0.8 * figures["called_for"])
+        self.assertEqual([m["name"] for m in figures["family_marks"]], [f["name"] for f in figures["families"]])
+        page = self.client.get(reverse("sheet", args=[self.piece.pk]))
+        self.assertContains(page, "of the weight was measured")
+        if not figures["enough"]:
+            self.assertEqual(figures["award"], "")
+            self.assertContains(page, "no award:")
+
     def test_planned_against_made(self):
         self.issue()
         figures = ReturnSheet.objects.get().figures

@@ -1,5 +1,6 @@
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
+from django.utils.html import escape
 
 from heath.bench.accepting import accept_marks
 from heath.bench.models import Mark
@@ -12,6 +13,18 @@ from juniper.rules import read_rule_set, school, school_slugs, write_rule_set
 
 
 class Reading(SchoolTestCase):
+    def test_a_schools_page_says_what_it_does_not_judge_and_where_it_differs(self):
+        for slug in school_slugs():
+            page = self.client.get(reverse("rule-set", args=[slug]))
+            one = school(slug)
+            self.assertTrue(one.not_judged and one.differs, slug)
+            self.assertContains(page, "What this school does not judge")
+            for said in (*(n.what for n in one.not_judged), *(d.says for d in one.differs)):
+                self.assertContains(page, escape(said))
+            for other in one.differs:
+                self.assertContains(page, reverse("rule-set", args=[other.slug]))
+        self.assertContains(self.client.get(reverse("rule-set", args=["classical-line-mass"])), "<b>shown</b>", html=True)
+
     def test_every_school_is_read_and_given_out(self):
         self.assertContains(self.client.get(reverse("rulebook")), "Garden style")
         for slug in school_slugs():
