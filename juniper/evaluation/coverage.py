@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
@@ -11,14 +12,14 @@ import numpy as np
 
 from juniper.assessment import Assessment, analyse, assess, measured_view
 from juniper.evaluation.true_view import true_view
-from juniper.evaluation.truth import truth_beside
+from juniper.evaluation.truth import form_of, truth_beside
 from juniper.measures import DEFINITIONS, Findings
 from juniper.photograph import UnusablePhotograph
 from juniper.rules import Brief, judge, school
 from juniper.scene import NothingFound
 from juniper.steadiness import seen_again, steadied
 
-FORM = "symmetrical triangle"  # whose outline every piece is held against, so that the measure of form is tried as well
+FORM = "symmetrical triangle"  # whose outline a piece of no taught form is held against, so that the measure of form is tried as well
 RULES = "classical-line-mass"
 LEAST = 1e-9  # an uncertainty below which none is stated
 
@@ -50,7 +51,8 @@ def held_to_truth(picture: Path, steady: bool = True) -> Picture:
     truth = truth_beside(picture)
     if truth.mask is None:
         return Picture()
-    brief = Brief(form=FORM, container_height_cm=truth.height_cm)
+    made = form_of(json.loads(picture.with_suffix(".json").read_text()))
+    brief = Brief(form=FORM if made == "free" else made, container_height_cm=truth.height_cm)
     try:
         seen = analyse(picture.read_bytes())
     except (UnusablePhotograph, NothingFound):
@@ -77,7 +79,7 @@ def held_to_truth(picture: Path, steady: bool = True) -> Picture:
 def _mark(name: str, done: Assessment, true: Findings, both: set[str]) -> tuple[Held | None, tuple[bool, ...]]:
     """The mark of what picture and truth both have, and which of its lines that were told as sure lie elsewhere in truth."""
     rules = school(RULES)
-    told = replace(rules, rules=tuple(r for r in rules.rules if r.measure in both and r.asks is None))
+    told = replace(rules, rules=tuple(r for r in rules.rules if r.measure in both and r.asks is None and r.weight))
     exact = replace(true, by_name={n: replace(f, uncertainty=0.0) for n, f in true.by_name.items()})
     ours, theirs = (judge(f, told, done.brief) for f in (done.findings, exact))
     if ours.score is None or theirs.score is None:
