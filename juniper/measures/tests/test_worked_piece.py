@@ -13,7 +13,7 @@ import numpy as np
 
 from juniper.colour import Swatch
 from juniper.colour.ratios import DOUBTED, STEADY
-from juniper.measures import View, balance, measure, surface_of
+from juniper.measures import View, balance, measure, outline, space, surface_of
 from juniper.measures.counterweight import scales_of
 from juniper.measures.measuring import GEOMETRY, NEEDS_FOCAL, Findings
 from juniper.measures.saliency import ROOM, SMOOTH, WIDE, eye_map
@@ -21,6 +21,7 @@ from juniper.measures.seeing import DATUM_HOLDS, SEEING
 from juniper.measures.tests.test_measures import DATUM, raster
 from juniper.scene import Bloom, Label, Scene
 from juniper.scene.container.datum import Spread
+from juniper.scene.container.pose import Pose
 from juniper.scene.stems import Stem
 from juniper.scene.tests.test_trying import piece
 
@@ -255,7 +256,93 @@ class Coloured(unittest.TestCase):
         self.assertEqual(found["container_chroma"].uncertainty, 0.05)
 
 
+class Scaled(unittest.TestCase):
+    """A raster at half the photograph's size gives the same figures in photograph pixels."""
+
+    def test_a_raster_of_half_the_size(self):
+        labels = raster(BOX).labels
+        labels[300:310, 255:285] = Label.PLANT  # half of the rim's lip is covered
+        whole = replace(raster(BOX), labels=labels)
+        half = replace(
+            whole,
+            labels=labels[::2, ::2].copy(),
+            flowers=whole.flowers[::2, ::2].copy(),
+            light=whole.light[::2, ::2].copy(),
+            scale=0.5,
+        )
+        one, other = (View(surface_of(r), DATUM, FOCAL) for r in (whole, half))
+        for name in (
+            "height_ratio",
+            "width_ratio",
+            "left_area_share",
+            "moment_ratio",
+            "weight_height",
+            "rim_cover",
+            "focal_height",
+        ):
+            self.assertAlmostEqual(
+                GEOMETRY[name](other), GEOMETRY[name](one), delta=0.03 * max(1.0, GEOMETRY[name](one)), msg=name
+            )
+        self.assertAlmostEqual(outline.rim_cover(one), 0.5, delta=0.04)
+
+    def test_what_hangs_does_not_change_the_shape_over_the_rim(self):
+        trailing = np.array([[200, 300], [200, 100], [340, 100], [340, 400], [320, 400], [320, 300]])
+        self.assertAlmostEqual(
+            space.echo(View(surface_of(raster(trailing)), DATUM, None)),
+            space.echo(View(surface_of(raster(BOX)), DATUM, None)),
+            delta=0.02,
+        )
+
+    def test_the_rim_through_a_camera_is_as_wide_as_it_was_seen(self):
+        # A camera at the rim's height that looks straight ahead sees the rim as it is.
+        level = View(surface_of(raster(BOX)), DATUM, None, pose=Pose(0.0, 0.0, 4000.0, 0.0, (270.5, 300.5)))
+        self.assertAlmostEqual(level.rim_width, DATUM.rim_width, delta=0.5)
+
+
+class Words(unittest.TestCase):
+    def test_of_three_tips_the_two_nearest_to_one_height(self):
+        three = np.array(
+            [
+                [200, 300],
+                [200, 180],
+                [215, 100],
+                [230, 180],
+                [255, 180],
+                [270, 140],
+                [285, 180],
+                [310, 180],
+                [325, 150],
+                [340, 180],
+                [340, 300],
+            ]
+        )
+        found = worked(box=three)["tip_step"]
+        self.assertAlmostEqual(found.value, 10 / HIGH, delta=0.012)
+
+    def test_how_far_the_tallest_stands_clear_in_pixels(self):
+        spire = np.array([[200, 300], [200, 200], [262, 200], [262, 100], [278, 100], [278, 200], [340, 200], [340, 300]])
+        found = worked(box=spire)["clearance"]
+        self.assertAlmostEqual(found.value, 0.5, delta=0.02)
+        self.assertRegex(found.arithmetic, r"^(99|100|101) px .* ÷ plant height 200 px")
+
+    def test_why_a_measure_of_colour_is_missing(self):
+        trial = piece()
+        none = replace(trial.scene, palette=tuple(s for s in trial.scene.palette if s.part != "flower"), blooms=())
+        found = measure(surface_of(trial.raster), none, trial.datum, None, 25.0, "", ())
+        self.assertEqual({found[n].reason for n in ("dominant_share", "extension", "harmony")}, {"no flower colour was found"})
+        one = replace(trial.scene, palette=trial.scene.palette[:1])
+        plain = replace(trial.raster, flowers=np.minimum(trial.raster.flowers, 1))
+        found = measure(surface_of(plain), one, trial.datum, None, 25.0, "", ())
+        self.assertEqual(found["supporting_share"].reason, "there is one flower colour only")
+        self.assertFalse(found["supporting_share"].applies)
+
+
 class Foot(unittest.TestCase):
+    def test_without_a_wall_the_rim_tells_the_foot(self):
+        bare = raster(BOX).labels
+        bare[bare == Label.CONTAINER] = 0
+        self.assertEqual(balance.half_foot(View(surface_of(replace(raster(BOX), labels=bare)), DATUM, None)), DATUM.rim_width / 2)
+
     def test_a_foot_is_read_where_the_base_point_lies(self):
         # A vessel that tapers from 61 wide at the rim to 21 at the table: a fiftieth over the base it is 20.8 wide at the least.
         labels = raster(BOX).labels
