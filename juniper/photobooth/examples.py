@@ -30,9 +30,13 @@ GRADES = (
 )
 
 
+LOST = 1.25  # times as high, as a gap and a focal flower set high together take a fifth off the top (these pieces, traced)
+
+
 def graded(number: int) -> Piece:
     """A good, a middling or a poor piece by its number: the faults of GRADES[number % 3]; three in a row are else the same piece."""
-    return _made(70000 + number // 3, GRADES[number % len(GRADES)])
+    faults = GRADES[number % len(GRADES)]
+    return _made(70000 + number // 3, faults, LOST if faults else 1.0)
 
 
 def example(number: int) -> Piece:
@@ -41,7 +45,7 @@ def example(number: int) -> Piece:
     return _made(80000 + number, (fault,) if fault else ())
 
 
-def _made(seed: int, faults: tuple[str, ...]) -> Piece:
+def _made(seed: int, faults: tuple[str, ...], taller: float = 1.0) -> Piece:
     rng = np.random.default_rng(seed)
 
     def one_of(some):
@@ -54,7 +58,7 @@ def _made(seed: int, faults: tuple[str, ...]) -> Piece:
     cool = COLOURS[lead][1] in BLUISH
     # The masses keep to the other side of the circle, and are of one colour: nothing but the focal flowers leads.
     mass = one_of([c for c in strong if (COLOURS[c][1] in BLUISH) != cool])
-    ratio = {name: rng.uniform(*ends) for name, ends in SIZES.items()}.get(size, rng.uniform(1.55, 1.85))
+    ratio = taller * {name: rng.uniform(*ends) for name, ends in SIZES.items()}.get(size, rng.uniform(1.55, 1.85))
     kept = SHELF[container]
     return Piece(
         container=container,
