@@ -6,6 +6,8 @@ Application 29(3), 232-240. Their scales run from about -2.5 to 2.5 and are turn
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 
 from juniper.colour.palette import Swatch
@@ -45,6 +47,7 @@ def pull(lab) -> np.ndarray:
     return PER_UNIT * ((warm_cool(lab) + 0.5) + (active_passive(lab) + 1.1))
 
 
+@lru_cache(maxsize=64)  # a palette does not change while handles move
 def pulls_of(palette: tuple[Swatch, ...]) -> tuple[float, ...]:
     """pull() of a piece's leaves, by their shares, and then of each of its flower colours in their order."""
     leaves = [s for s in palette if s.part == "foliage"]

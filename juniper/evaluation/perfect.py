@@ -57,27 +57,20 @@ class Taught:
 FAULTS = ("off-balance", "too tall", "gap", "focal too high", "no focal", "stray accent", "bare rim", "top heavy")
 TOO_TALL = 1.6  # times the height that is taught
 MASS = tuple(f for f in FORMS if f not in ("free", "three-stem"))
+THREE_STEM = Taught(
+    ("three-stem",),
+    "shallow",
+    "analogous",
+    leaves=0.5,
+    fill=0.6,
+    rim=0.2,
+    middling=("off-balance", "focal too high", "stray accent"),
+)
 SCHOOLS = {
     "classical-line-mass": Taught(MASS),
     "thirds-and-golden-section": Taught(MASS),
-    "three-stem-thirds": Taught(
-        ("three-stem",),
-        "shallow",
-        "analogous",
-        leaves=0.5,
-        fill=0.6,
-        rim=0.2,
-        middling=("off-balance", "focal too high", "stray accent"),
-    ),
-    "three-stem-quarters": Taught(
-        ("three-stem",),
-        "shallow",
-        "analogous",
-        leaves=0.5,
-        fill=0.6,
-        rim=0.2,
-        middling=("off-balance", "focal too high", "stray accent"),
-    ),
+    "three-stem-thirds": THREE_STEM,
+    "three-stem-quarters": THREE_STEM,
     "garden-style": Taught(
         ("free", "round", "symmetrical triangle"), "round", "analogous", leaves=0.7, fill=0.45, rim=0.75, hangs=0.25
     ),

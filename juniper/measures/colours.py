@@ -14,7 +14,7 @@ from juniper.colour.palette import Swatch, apart
 from juniper.colour.ratios import SPLIT, Extension, Part, extension_of, parts_of, relation, share_unsure, split_distance
 from juniper.colour.schemes import Scheme, relit, scheme_of
 from juniper.measures.catalogue import DEFINITIONS
-from juniper.measures.finding import Finding, Mark
+from juniper.measures.finding import Finding, Mark, finding_of, missing_of
 from juniper.measures.placing import blocks
 from juniper.measures.surface import View
 from juniper.photograph import adaptation
@@ -138,17 +138,17 @@ def colour_findings(view: View, scene: Scene, split: tuple[float, ...] = SPLIT) 
     """Every measure of colour; `view` tells where they lie. How uncertain shares are follows from how much of them hangs on near things."""
     names = [n for n, d in DEFINITIONS.items() if d.family == "colour" and n != "scheme"]
     if not scene.has_colour:
-        return {n: _missing(n, "the picture has no colour") for n in names}
+        return {n: missing_of(n, "the picture has no colour") for n in names}
     surface, plant = view.surface, len(view.surface.x)
     out = {
-        "foliage_share": _found(
+        "foliage_share": finding_of(
             "foliage_share", 1 - surface.petals / plant if plant else 1.0, 0.03,
             f"{plant - surface.petals} of {plant} plant pixels are leaf or stem",
         )
     }  # fmt: skip
     colours = colours_of(scene.palette, scene.blooms)
     counted = [p for p in colours.parts if p.share >= COUNTED]
-    out["flower_colours"] = _found(
+    out["flower_colours"] = finding_of(
         "flower_colours",
         float(len(counted)),
         0.0,
@@ -160,7 +160,9 @@ def colour_findings(view: View, scene: Scene, split: tuple[float, ...] = SPLIT) 
     for name in names:
         out.setdefault(
             name,
-            _missing(name, MISSING.get(name, "no flower colour was found") if colours.parts else "no flower colour was found"),
+            missing_of(name, MISSING.get(name, NO_COLOUR), applies=name not in NO_OCCASION)
+            if colours.parts
+            else missing_of(name, NO_COLOUR),
         )
     return out
 
@@ -176,15 +178,10 @@ MISSING = {
     "bridge_blooms": "the palette has no two poles that face each other",
     "bridge_beside": "the palette has no two poles that face each other",
 }
-NO_BRIDGE = "no bloom holds both poles"
-ALL_SINGLE = "no colour has two blooms"
-# What these ask for is not there to be judged.
+NO_COLOUR = "no flower colour was found"
+# Measures whose lack, where there are flower colours, means that the piece gives no occasion for them.
 NO_OCCASION = frozenset(
-    {
-        ALL_SINGLE,
-        NO_BRIDGE,
-        *(MISSING[n] for n in ("supporting_share", "accent_share", "colour_split", "extension", "harmony", "bridge_blooms")),
-    }
+    {"supporting_share", "accent_share", "colour_split", "extension", "harmony", "bridge_blooms", "bridge_beside"}
 )
 
 
@@ -193,12 +190,12 @@ def _shares(scene: Scene, colours: Colours, surface, split: tuple[float, ...]) -
     chief = parts[0]
     groups = [(p,) for p in parts[:2]] + ([parts[2:]] if parts[2:] else [])
     unsure = [share_unsure(tuple(s for p in some for s in p.swatches), scene.palette) for some in groups]
-    out.append(_found("dominant_share", chief.share, unsure[0], _holds(chief), _rings(colours, 0)))
+    out.append(finding_of("dominant_share", chief.share, unsure[0], _holds(chief), _rings(colours, 0)))
     if len(parts) > 1:
-        out.append(_found("supporting_share", parts[1].share, unsure[1], _holds(parts[1]), _rings(colours, 1)))
+        out.append(finding_of("supporting_share", parts[1].share, unsure[1], _holds(parts[1]), _rings(colours, 1)))
         ranked = ", ".join(f"{p.hue} {100 * p.share:.0f}" for p in parts)
         out.append(
-            _found(
+            finding_of(
                 "colour_split",
                 split_distance(parts, split),
                 # Half the sum of the parts' differences, which are independent but that what one gains another loses.
@@ -209,12 +206,12 @@ def _shares(scene: Scene, colours: Colours, surface, split: tuple[float, ...]) -
     if len(parts) > 2:
         rest = sum(p.share for p in parts[2:])
         out.append(
-            _found("accent_share", rest, unsure[2], "; ".join(map(_holds, parts[2:])), _rings(colours, *range(2, len(parts))))
+            finding_of("accent_share", rest, unsure[2], "; ".join(map(_holds, parts[2:])), _rings(colours, *range(2, len(parts))))
         )
     if colours.extension is not None:
         e = colours.extension
         out.append(
-            _found(
+            finding_of(
                 "extension",
                 abs(e.share - e.wanted),
                 e.unsure,
@@ -224,7 +221,7 @@ def _shares(scene: Scene, colours: Colours, surface, split: tuple[float, ...]) -
     if np.isfinite(colours.harmony):
         worst = colours.pairs[0]
         out.append(
-            _found(
+            finding_of(
                 "harmony",
                 colours.harmony,
                 0.1,
@@ -234,7 +231,7 @@ def _shares(scene: Scene, colours: Colours, surface, split: tuple[float, ...]) -
         )
     light, dark = surface.light, surface.dark
     out.append(
-        _found(
+        finding_of(
             "lightness_range",
             float(light - dark),
             3.0,
@@ -285,7 +282,9 @@ def _places(view: View, scene: Scene, colours: Colours) -> dict[str, Finding]:
             marks.append(Mark("cross", (middle,), f"{part.hue} here only", f"{part.hue.capitalize()} shows {where}."))
     held = "; ".join(words) or "every colour shows on both sides and at two heights or more"
     out = {
-        "colours_carried": _found("colours_carried", carried / total if total else float("nan"), 0.05, held, tuple(marks)),
+        "colours_carried": finding_of(
+            "colours_carried", carried / total if total else float("nan"), 0.05, held, tuple(marks), "it cannot be told"
+        ),
         "colours_grouped": _grouped(view, colours),
     }
     vessel = next((s for s in scene.palette if s.part == "container"), None)
@@ -297,7 +296,7 @@ def _places(view: View, scene: Scene, colours: Colours) -> dict[str, Finding]:
         flower = petals * sum(s.share * c for s, c in zip(flowers, chroma, strict=True))
         pot = wall * float(np.hypot(*vessel.own[1:]))
         word, nearest = colours.relation
-        out["container_chroma"] = _found(
+        out["container_chroma"] = finding_of(
             "container_chroma",
             pot / (pot + flower) if pot + flower else 0.0,
             0.05,
@@ -324,8 +323,8 @@ def _grouped(view: View, colours: Colours) -> Finding:
         for i in np.flatnonzero(label == int(areas.argmax())):
             marks.append(Mark("ring", (tuple(map(float, spots[i])),), "", f"In the block of {part.hue}.", size=float(radius[i])))
     if not whole:
-        return _missing("colours_grouped", ALL_SINGLE)
-    return _found(
+        return missing_of("colours_grouped", "no colour has two blooms", applies=False)
+    return finding_of(
         "colours_grouped", inside / whole, 0.05, "area of the largest block of each colour ÷ area of all its blooms", tuple(marks)
     )
 
@@ -345,35 +344,25 @@ def _bridged(view: View, scene: Scene, flowers: list[Swatch], extension: Extensi
             bridges.append(b)
     marks = tuple(Mark("ring", (b.centre,), "bridge", "A bloom that holds both colours.", size=b.radius) for b in bridges)
     both = f"{extension.first} and {extension.second}"
-    count = _found("bridge_blooms", float(len(bridges)), 0.0, f"blooms of which {both} each hold a tenth", marks)
+    count = finding_of("bridge_blooms", float(len(bridges)), 0.0, f"blooms of which {both} each hold a tenth", marks)
     if not bridges:
-        return count, _missing("bridge_beside", NO_BRIDGE)
+        return count, missing_of("bridge_beside", "no bloom holds both poles", applies=False)
     of_pole = [b for b in scene.blooms if b not in bridges and 0 < b.swatch < len(pole) and pole[b.swatch]]
     beside = [b for b in bridges if any(math.dist(b.centre, o.centre) < (1 + BESIDE) * (b.radius + o.radius) for o in of_pole)]
     words = f"{len(beside)} of {len(bridges)} bridge blooms stand beside one of {both}"
-    return count, _found("bridge_beside", len(beside) / len(bridges), 0.0, words, marks)
+    return count, finding_of("bridge_beside", len(beside) / len(bridges), 0.0, words, marks)
 
 
 def seen_from_behind(front: Scene, back: Scene) -> Finding:
     """Share of the front's flowers whose colour shows from behind as well."""
     if not (front.has_colour and back.has_colour):
-        return _missing("colours_behind", "the picture has no colour")
+        return missing_of("colours_behind", "the picture has no colour")
     here = [s for s in front.palette if s.part == "flower" and s.share >= COUNTED]
     there = np.array([s.own for s in back.palette if s.part == "flower" and s.share >= COUNTED / 2]).reshape(-1, 3)
     if not here:
-        return _missing("colours_behind", "no flower colour was found")
+        return missing_of("colours_behind", NO_COLOUR)
     shows = [len(there) > 0 and float(apart(np.array(s.own), there).min()) < SAME_BEHIND for s in here]
     lacks = ", ".join(s.name for s, shown in zip(here, shows, strict=True) if not shown)
     value = sum(s.share for s, shown in zip(here, shows, strict=True) if shown) / sum(s.share for s in here)
     words = f"not seen from behind: {lacks}" if lacks else "every colour of the front shows from behind"
-    return replace(_found("colours_behind", value, 0.05, words), view="back")
-
-
-def _missing(name: str, reason: str) -> Finding:
-    return Finding.missing(name, "colour", DEFINITIONS[name].unit, reason, applies=reason not in NO_OCCASION)
-
-
-def _found(name: str, value: float, uncertainty: float, words: str, marks: tuple[Mark, ...] = ()) -> Finding:
-    if not np.isfinite(value):
-        return _missing(name, MISSING.get(name, "it cannot be told"))
-    return Finding(name, "colour", float(value), DEFINITIONS[name].unit, uncertainty, arithmetic=words, evidence=marks)
+    return finding_of("colours_behind", value, 0.05, words, view="back")

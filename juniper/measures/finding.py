@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
+
+from juniper.measures.catalogue import DEFINITIONS
 
 Point = tuple[float, float]
 
@@ -52,3 +55,27 @@ class Finding:
     def missing(name: str, family: str, unit: str, reason: str, applies: bool = True) -> Finding:
         """A measure that could not be made, or that the piece gives no occasion for, and why."""
         return Finding(name, family, None, unit, measured=False, reason=reason, applies=applies)
+
+
+def missing_of(name: str, reason: str, applies: bool = True, view: str = "front") -> Finding:
+    """A measure of the catalogue that could not be made, with the family and unit of its definition. Raises KeyError for another name."""
+    d = DEFINITIONS[name]
+    return Finding(name, d.family, None, d.unit, measured=False, reason=reason, view=view, applies=applies)
+
+
+def finding_of(
+    name: str,
+    value: float,
+    uncertainty: float,
+    words: str,
+    marks: tuple[Mark, ...] = (),
+    reason: str = "",
+    applies: bool = True,
+    view: str = "front",
+) -> Finding:
+    """A measure of the catalogue with the family and unit of its definition; missing, for `reason`, where the value is no number, and then `applies` tells
+    whether the piece gave occasion for it. Raises KeyError for another name."""
+    if not math.isfinite(value):
+        return missing_of(name, reason, applies, view)
+    d = DEFINITIONS[name]
+    return Finding(name, d.family, float(value), d.unit, uncertainty, arithmetic=words, evidence=marks, view=view)

@@ -10,7 +10,7 @@ well, and what one of them fits better is taken off.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, cached_property
 from itertools import product
 
 import cv2
@@ -151,68 +151,92 @@ def by_aspect(form: str, aspect: float) -> float:
 def held_to_form(view: View, form: str) -> FormFit:
     """A piece held against a form and all its rivals. Raises KeyError for a form that is not taught, ValueError for a piece with no outline."""
     aspect = view.plant_width / view.plant_height
-    fit = fit_form(view, form)
+    canvas = _Canvas(view)
+    fit = canvas.fit(form)
     others = {name: by_aspect(name, aspect) for name in ASPECTS if name != form}
     best, value = "", 0.0
     for name in sorted(others, key=others.get, reverse=True):
         if others[name] <= value:
             break  # not even laid on without a gap could the rest do better
-        own = others[name] * fit_form(view, name, in_place=False).overlap
+        own = others[name] * canvas.sized(name)[0]
         if own > value:
             best, value = name, own
     if best:
-        value = others[best] * fit_form(view, best).overlap
+        value = others[best] * canvas.fit(best).overlap
     return FormFit(fit, aspect, by_aspect(form, aspect), best, value)
 
 
-def fit_form(view: View, form: str, in_place: bool = True) -> Fit:
-    """The form fitted to the piece's closed outline where it overlaps most: by its size, and then, `in_place`, by its lean and place as well.
+def fit_form(view: View, form: str) -> Fit:
+    """The form fitted to the piece's closed outline where it overlaps most.
 
     Raises KeyError for a form that is not taught, ValueError for a piece with no outline.
     """
-    along, side = view.place(view.surface.outline)
-    if len(along) < 3:
-        raise ValueError("the piece has no outline")
-    half, middle, high = view.plant_width / 2, float(side.max() + side.min()) / 2, view.plant_height
-    low = min(float(along.min()), -0.2 * high)
-    scale = (CELLS - 1) / max(1.3 * view.plant_width, 1.1 * high - low)
-    origin = np.array([middle - 0.65 * view.plant_width, low - 0.05 * high])
-    size = (int(np.ceil(1.3 * view.plant_width * scale)) + 1, int(np.ceil((1.15 * high - low) * scale)) + 1)
+    return _Canvas(view).fit(form)
 
-    def drawn(polygons) -> np.ndarray:
-        canvas = np.zeros(size[::-1], np.uint8)
+
+class _Canvas:
+    """A piece's closed outline drawn small, for forms to be laid on it."""
+
+    def __init__(self, view: View):
+        along, side = view.place(view.surface.outline)
+        if len(along) < 3:
+            raise ValueError("the piece has no outline")
+        self.half, self.middle, self.high = view.plant_width / 2, float(side.max() + side.min()) / 2, view.plant_height
+        low = min(float(along.min()), -0.2 * self.high)
+        self.scale = (CELLS - 1) / max(1.3 * view.plant_width, 1.1 * self.high - low)
+        self.origin = np.array([self.middle - 0.65 * view.plant_width, low - 0.05 * self.high])
+        wide, tall = 1.3 * view.plant_width, 1.15 * self.high - low
+        self.size = (int(np.ceil(tall * self.scale)) + 1, int(np.ceil(wide * self.scale)) + 1)
+        self.outline = np.column_stack([side, along])
+
+    def drawn(self, polygons) -> np.ndarray:
+        """Polygons (k, 2) as (side, along), filled with 1."""
+        canvas = np.zeros(self.size, np.uint8)
         for polygon in polygons:
-            cv2.fillPoly(canvas, [np.round((polygon - origin) * scale * 16).astype(np.int32)], 1, shift=4)
+            cv2.fillPoly(canvas, [np.round((polygon - self.origin) * self.scale * 16).astype(np.int32)], 1, shift=4)
         return canvas
 
-    own = np.column_stack([side, along])
-    if form in HULLED:
-        own = cv2.convexHull(own.astype(np.float32)).reshape(-1, 2)
-    piece = drawn([own])
+    @cached_property
+    def _plain(self) -> np.ndarray:
+        return self.drawn([self.outline])
 
-    def laid(way: int, wide: float, tall: float, lean: float, shift: float) -> tuple[float, list[np.ndarray], np.ndarray]:
+    @cached_property
+    def _hull(self) -> np.ndarray:
+        return self.drawn([cv2.convexHull(self.outline.astype(np.float32)).reshape(-1, 2)])
+
+    def piece(self, form: str) -> np.ndarray:
+        """The piece as a form reads it: its outline, or what joins its tips."""
+        return self._hull if form in HULLED else self._plain
+
+    def laid(
+        self, form: str, way: int, wide: float, tall: float, lean: float = 0.0, shift: float = 0.0
+    ) -> tuple[float, list[np.ndarray], np.ndarray]:
+        """The overlap of a form stretched, leaned and shifted, its parts, and what they cover."""
         a = np.radians(lean)
         turn = np.array([[np.cos(a), -np.sin(a)], [np.sin(a), np.cos(a)]])
-        parts = [(part * [way * wide * half, tall * high]) @ turn + [middle + shift * half, 0] for part in outlines(form)]
-        trial = drawn(parts)
+        off = [self.middle + shift * self.half, 0]
+        parts = [(part * [way * wide * self.half, tall * self.high]) @ turn + off for part in outlines(form)]
+        trial, piece = self.drawn(parts), self.piece(form)
         union = cv2.countNonZero(piece | trial)
         return (cv2.countNonZero(piece & trial) / union if union else 0.0), parts, trial
 
-    # Size first, then lean and place: the one hardly changes the other.
-    sizes = product((1, -1) if form in HEAVY_SIDE else (1,), STRETCH, STRETCH)
-    way, wide, tall = max(sizes, key=lambda size: laid(*size, 0.0, 0.0)[0])
-    best, parts, trial = max(
-        (laid(way, wide, tall, *place) for place in (product(LEANS, SHIFTS) if in_place else ((0.0, 0.0),))),
-        key=lambda found: found[0],
-    )
-    least = max(6.0, float(trial.sum()))
+    def sized(self, form: str) -> tuple[float, tuple[int, float, float]]:
+        """The best overlap of a form that stands upright in its place, and the way round and the stretch that give it."""
+        sizes = product((1, -1) if form in HEAVY_SIDE else (1,), STRETCH, STRETCH)
+        return max(((self.laid(form, *size)[0], size) for size in sizes), key=lambda found: found[0])
 
-    def edges(mask: np.ndarray, share: float) -> tuple[np.ndarray, ...]:
-        found, _ = cv2.findContours(mask, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
-        large = [c for c in found if cv2.contourArea(c) > share * least]
-        return tuple(cv2.approxPolyDP(c, 1.0, True).reshape(-1, 2) / scale + origin for c in large)
+    def fit(self, form: str) -> Fit:
+        """The form where it overlaps most: size first, then lean and place, for the one hardly changes the other."""
+        _, size = self.sized(form)
+        best, parts, trial = max((self.laid(form, *size, *at) for at in product(LEANS, SHIFTS)), key=lambda found: found[0])
+        piece, least = self.piece(form), max(6.0, float(trial.sum()))
 
-    return Fit(form, tuple(parts), float(best), edges(piece & (1 - trial), OUT), edges(trial & (1 - piece), SHORT))
+        def edges(mask: np.ndarray, share: float) -> tuple[np.ndarray, ...]:
+            found, _ = cv2.findContours(mask, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
+            large = [c for c in found if cv2.contourArea(c) > share * least]
+            return tuple(cv2.approxPolyDP(c, 1.0, True).reshape(-1, 2) / self.scale + self.origin for c in large)
+
+        return Fit(form, tuple(parts), float(best), edges(piece & (1 - trial), OUT), edges(trial & (1 - piece), SHORT))
 
 
 def drawn_fit(view: View, fit: Fit) -> tuple[Mark, ...]:

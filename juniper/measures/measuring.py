@@ -21,7 +21,7 @@ from juniper.measures import balance, focal, kinds, lines, outline, placing, pro
 from juniper.measures.catalogue import DEFINITIONS
 from juniper.measures.colours import Colours, colour_findings, colours_of, told_scheme
 from juniper.measures.counterweight import Scales, scales_of
-from juniper.measures.finding import Finding, Mark
+from juniper.measures.finding import Finding, Mark, finding_of, missing_of
 from juniper.measures.form import ASPECTS, drawn_fit, held_to_form
 from juniper.measures.seeing import DATUM_HOLDS, SEEING
 from juniper.measures.surface import Surface, View, stems_under
@@ -123,7 +123,7 @@ def measure(
     stands = view.plant_height > 0.02 * view.container_height
     if not stands:
         reason = "no plant stands above the rim: check the rim handle"
-        found.update({name: _missing(name, reason) for name, d in DEFINITIONS.items() if d.family != "colour"})
+        found.update({name: missing_of(name, reason) for name, d in DEFINITIONS.items() if d.family != "colour"})
     else:
         found.update(_geometry(view, cm, scene, unsure or {}))
         scales = scales_of(view, scene) if unsure is None else None  # what to add opposite waits until the handle rests
@@ -133,8 +133,8 @@ def measure(
         found.update(_of_stems(view, stems))
         found["table_height"] = _table_height(view, cm)
         found["focal_dominance"] = _dominance(scene, focal_at)
-        found["behind_share"] = _missing("behind_share", "it needs the side view")
-        found |= {name: _missing(name, rings.NEEDS) for name in rings.RINGED}
+        found["behind_share"] = missing_of("behind_share", "it needs the side view")
+        found |= {name: missing_of(name, rings.NEEDS) for name in rings.RINGED}
     found.update(colour_findings(view, scene, split))
     unsteady = dict(scene.unsteady)
     found = {name: _seen(f, unsteady, unsure or {}, focal_put) for name, f in found.items()}
@@ -223,11 +223,11 @@ def _geometry(view: View, cm: float | None, scene: Scene, unsure: Mapping[str, f
     for name, function in GEOMETRY.items():
         family, unit = DEFINITIONS[name].family, DEFINITIONS[name].unit
         if name in NEEDS_FOCAL and view.focal is None:
-            out[name] = _missing(name, "no focal point: put its handle where the eye should rest")
+            out[name] = missing_of(name, "no focal point: put its handle where the eye should rest")
             continue
         value = function(view)
         if not np.isfinite(value):
-            out[name] = _missing(name, UNTOLD.get(name, "nothing lies on one side of the axis"))
+            out[name] = missing_of(name, UNTOLD.get(name, "nothing lies on one side of the axis"))
             continue
         parts = [] if name in unsure else _variances(function, shifts)
         rest = 0.0
@@ -301,33 +301,7 @@ _steady = lru_cache(maxsize=64)(in_doubt)  # a palette does not change while han
 
 FORM = ("form_overlap", "form_fit", "aspect")
 READ = 0.02  # of the overlap, and of the aspect: what an outline a pixel off changes
-ALONE, NO_PAIRS, NO_ROOM = (
-    "there are no two blooms",
-    "there are no two groups of two or more",
-    "the tips leave hardly any room open",
-)
-NO_OUTLINE = "no outline is taught for the form '{}'"
-NO_FORM, NO_TIPS, FEW_BLOOMS = (
-    "the brief asks for no form",
-    "fewer than two tips stand in the upper half",
-    "it takes five full blooms and a focal point",
-)
-FEW_CROSS = "the main lines run side by side, and do not tell where they spring from"
-# What these ask for is not there to be judged.
-NO_OCCASION = frozenset({NO_FORM, NO_TIPS, FEW_BLOOMS, ALONE, NO_PAIRS, NO_ROOM, FEW_CROSS, NO_OUTLINE.format("free")})
-
-
-def _missing(name: str, reason: str) -> Finding:
-    applies = reason not in NO_OCCASION
-    return Finding.missing(name, DEFINITIONS[name].family, DEFINITIONS[name].unit, reason, applies)
-
-
-def _found(name: str, value: float, uncertainty: float, words: str, marks: tuple[Mark, ...] = (), reason: str = "") -> Finding:
-    """A finding with the family and unit of its definition; missing, for `reason`, where the value is no number."""
-    if not np.isfinite(value):
-        return _missing(name, reason)
-    d = DEFINITIONS[name]
-    return Finding(name, d.family, float(value), d.unit, uncertainty, arithmetic=words, evidence=marks)
+FEW_BLOOMS = "it takes five full blooms and a focal point"
 
 
 def _outline(view: View) -> dict[str, Finding]:
@@ -336,20 +310,21 @@ def _outline(view: View) -> dict[str, Finding]:
     room, one, at = space.open_space(view)
     grain = surface.texture
     found = [
-        _found("outline_fill", surface.fill, 0.02, "plant area ÷ area inside the closed outline", outline.drawn_outline(view)),
-        _found("largest_gap", surface.hole, 0.004, "largest opening inside the outline ÷ area inside the outline", outline.drawn_gap(view)),
-        _found("twin_tips", float(len(outline.twin_tips(view))), 0.0, "pairs of tips within .04 of plant height, one each side, standing clear",
+        finding_of("outline_fill", surface.fill, 0.02, "plant area ÷ area inside the closed outline", outline.drawn_outline(view)),
+        finding_of("largest_gap", surface.hole, 0.004, "largest opening inside the outline ÷ area inside the outline", outline.drawn_gap(view)),
+        finding_of("twin_tips", float(len(outline.twin_tips(view))), 0.0, "pairs of tips within .04 of plant height, one each side, standing clear",
                outline.drawn_twins(view)),
-        _found("tip_step", step, EDGE / surface.scale / high, f"{step * high:.0f} px between the two tips nearest to one height ÷ plant height {high:.0f} px",
-               lines.drawn_tips(view), NO_TIPS),
-        _found("levels", levels, 0.0, "heights of the tips, a tenth of plant height or more apart", lines.drawn_tips(view), "no tip stands clear"),
-        _found("clearance", clear, 0.02, f"{clear * high:.0f} px no broader than a quarter of the plant's width ÷ plant height {high:.0f} px",
+        finding_of("tip_step", step, EDGE / surface.scale / high, f"{step * high:.0f} px between the two tips nearest to one height ÷ plant height {high:.0f} px",
+               lines.drawn_tips(view), "fewer than two tips stand in the upper half", applies=False),
+        finding_of("levels", levels, 0.0, "heights of the tips, a tenth of plant height or more apart", lines.drawn_tips(view), "no tip stands clear"),
+        finding_of("clearance", clear, 0.02, f"{clear * high:.0f} px no broader than a quarter of the plant's width ÷ plant height {high:.0f} px",
                lines.drawn_clearance(view, clear), "no full part"),
-        _found("open_space", room, 0.03, "room between the tips that the closed outline leaves open ÷ all that they span over the rim", space.drawn_open(at), "the piece has no outline"),
-        _found("one_space", one, 0.05, "its largest piece ÷ all of the open room", space.drawn_open(at), NO_ROOM),
-        _found("echo", space.echo(view), 0.03, "plant and container, each stretched to one square: common area ÷ joint area",
+        finding_of("open_space", room, 0.03, "room between the tips that the closed outline leaves open ÷ all that they span over the rim", space.drawn_open(at), "the piece has no outline"),
+        finding_of("one_space", one, 0.05, "its largest piece ÷ all of the open room", space.drawn_open(at), "the tips leave hardly any room open",
+               applies=False),
+        finding_of("echo", space.echo(view), 0.03, "plant and container, each stretched to one square: common area ÷ joint area",
                outline.drawn_outline(view), UNTOLD["rim_cover"]),
-        _found("texture_contrast", grain.contrast if grain else float("nan"), 0.04,
+        finding_of("texture_contrast", grain.contrast if grain else float("nan"), 0.04,
                f"of 100 pixels {100 * grain.fine:.0f} stand on an edge where the plant is finest, {100 * grain.broad:.0f} where it is broadest" if grain else "",
                texture.drawn(grain, surface.scale) if grain else (), "too little plant shows"),
     ]  # fmt: skip
@@ -358,20 +333,20 @@ def _outline(view: View) -> dict[str, Finding]:
 
 def _form(view: View, form: str) -> dict[str, Finding]:
     if not form:
-        return {name: _missing(name, NO_FORM) for name in FORM}
+        return {name: missing_of(name, "the brief asks for no form", applies=False) for name in FORM}
     try:
         held = held_to_form(view, form)
     except (KeyError, ValueError):
-        return {name: _missing(name, NO_OUTLINE.format(form)) for name in FORM}
+        return {name: missing_of(name, f"no outline is taught for the form '{form}'", applies=form != "free") for name in FORM}
     words = f"the {form} fitted to the piece against its closed outline: common area ÷ joint area = {held.fit.overlap:.2f}"
     marks = drawn_fit(view, held.fit)
     low, high = ASPECTS[form][1:3]
     off = held.aspect / low if held.aspect < low else held.aspect / high if held.aspect > high else 1.0
     wide = f"{view.plant_width:.0f} px wide ÷ {view.plant_height:.0f} px high = {held.aspect:.2f}; {low:g} to {high:g} is taught for the {form}"
     return {
-        "form_overlap": _found("form_overlap", held.fit.overlap, READ, words, marks),
-        "form_fit": _found("form_fit", held.value, READ, held.words, marks),
-        "aspect": _found("aspect", off, READ * off, wide, proportion.drawn_width(view)),
+        "form_overlap": finding_of("form_overlap", held.fit.overlap, READ, words, marks),
+        "form_fit": finding_of("form_fit", held.value, READ, held.words, marks),
+        "aspect": finding_of("aspect", off, READ * off, wide, proportion.drawn_width(view)),
     }
 
 
@@ -389,32 +364,33 @@ def _of_blooms(view: View, scene: Scene) -> dict[str, Finding]:
     sizes = ", ".join(str(len(g)) for g in together)
     no_focal = float("nan") if not chief else 0.0
     found = [
-        _found("largest_bloom", wide, 0.06 * wide, f"{wide * view.container_width:.0f} px across ÷ container {view.container_width:.0f} px",
+        finding_of("largest_bloom", wide, 0.06 * wide, f"{wide * view.container_width:.0f} px across ÷ container {view.container_width:.0f} px",
                kinds.ringed(kinds.broadest(blooms), "largest", "The broadest bloom"), none),
-        _found("odd_counts", odd, 0.0, f"counted: {counts}; those of eight or fewer that are odd, over all such", kinds.counted(groups), "no kind is few enough to be counted"),
-        _found("flower_kinds", float(len(groups)) if groups else float("nan"), 0.0, f"kinds holding five parts in a hundred or more: {counts}", kinds.counted(groups), none),
-        _found("carried_through", through, 0.05, "area of the kinds that show on both sides of the axis ÷ area of all", kinds.joined(view, groups), none),
-        _found("like_opposite", like, 0.05, "twice the lesser side of each kind ÷ all their area", kinds.joined(view, groups), none),
-        _found("focal_count", len(chief) + no_focal, 0.0, "blooms that play the focal part", kinds.ringed(chief, "focal", "A focal bloom"), none),
-        _found("focal_rivals", len(rivals) + no_focal, 0.0, f"blooms of another part, {kinds.RIVAL} or more of the focal bloom's breadth",
+        finding_of("odd_counts", odd, 0.0, f"counted: {counts}; those of eight or fewer that are odd, over all such", kinds.counted(groups), "no kind is few enough to be counted"),
+        finding_of("flower_kinds", float(len(groups)) if groups else float("nan"), 0.0, f"kinds holding five parts in a hundred or more: {counts}", kinds.counted(groups), none),
+        finding_of("carried_through", through, 0.05, "area of the kinds that show on both sides of the axis ÷ area of all", kinds.joined(view, groups), none),
+        finding_of("like_opposite", like, 0.05, "twice the lesser side of each kind ÷ all their area", kinds.joined(view, groups), none),
+        finding_of("focal_count", len(chief) + no_focal, 0.0, "blooms that play the focal part", kinds.ringed(chief, "focal", "A focal bloom"), none),
+        finding_of("focal_rivals", len(rivals) + no_focal, 0.0, f"blooms of another part, {kinds.RIVAL} or more of the focal bloom's breadth",
                kinds.ringed(rivals, "as large", "A rival of the focal bloom"), none),
-        _found("focal_twins", len(twins) + no_focal, 0.0, "blooms beside the focal bloom, of its size and at its height",
+        finding_of("focal_twins", len(twins) + no_focal, 0.0, "blooms beside the focal bloom, of its size and at its height",
                tuple(m for pair in twins for m in kinds.ringed(pair, "equal", "One of two equals")), none),
-        _found("stray_accents", float(len(strays)) if blooms else float("nan"), 0.0,
+        finding_of("stray_accents", float(len(strays)) if blooms else float("nan"), 0.0,
                f"single blooms, {kinds.STRANGE:.0f} or more (CIEDE2000) from every other, {kinds.AWAY} of plant height from the focal point",
                kinds.ringed(strays, "stray accent", "A bloom unlike all others"), none),
-        _found("sequence", falls, 0.15, "minus the rank correlation of breadth and distance from the focal point",
-               kinds.ringed(blooms, "", "A bloom"), FEW_BLOOMS),
-        _found("gradation", graded, 0.15, "minus the rank correlation of breadth and height over the rim", kinds.ringed(blooms, "", "A bloom"), FEW_BLOOMS),
-        _found("spacing", placing.spacing(blooms), 0.08, "standard deviation of the distances to the nearest neighbour ÷ their mean",
-               placing.drawn_nearest(blooms), FEW_BLOOMS),
-        _found("ring_rise", placing.rise(view, blooms), 0.06, "height of the highest tenth of the heads less that of the lowest tenth ÷ container height",
-               kinds.ringed(blooms, "", "A bloom"), FEW_BLOOMS),
-        _found("groups", float(len(together)) if together else float("nan"), 0.0, f"blooms of each group: {sizes}", placing.drawn_groups(together), none),
-        _found("clear_groups", placing.clear_groups(together), 0.1, f"groups of {sizes}: area of those of three or fewer with a space round them ÷ area of all",
-               placing.drawn_groups(together), ALONE),
-        _found("groups_answer", placing.groups_answer(view, together), 0.12, f"groups of {sizes}: area × distance from the axis, lesser side ÷ greater",
-               placing.drawn_groups(tuple(g for g in together if len(g) > 1)), NO_PAIRS),
+        finding_of("sequence", falls, 0.15, "minus the rank correlation of breadth and distance from the focal point",
+               kinds.ringed(blooms, "", "A bloom"), FEW_BLOOMS, applies=False),
+        finding_of("gradation", graded, 0.15, "minus the rank correlation of breadth and height over the rim", kinds.ringed(blooms, "", "A bloom"), FEW_BLOOMS, applies=False),
+        finding_of("spacing", placing.spacing(blooms), 0.08, "standard deviation of the distances to the nearest neighbour ÷ their mean",
+               placing.drawn_nearest(blooms), FEW_BLOOMS, applies=False),
+        finding_of("ring_rise", placing.rise(view, blooms), 0.06, "height of the highest tenth of the heads less that of the lowest tenth ÷ container height",
+               kinds.ringed(blooms, "", "A bloom"), FEW_BLOOMS, applies=False),
+        finding_of("groups", float(len(together)) if together else float("nan"), 0.0, f"blooms of each group: {sizes}", placing.drawn_groups(together), none),
+        finding_of("clear_groups", placing.clear_groups(together), 0.1, f"groups of {sizes}: area of those of three or fewer with a space round them ÷ area of all",
+               placing.drawn_groups(together), "there are no two blooms", applies=False),
+        finding_of("groups_answer", placing.groups_answer(view, together), 0.12, f"groups of {sizes}: area × distance from the axis, lesser side ÷ greater",
+               placing.drawn_groups(tuple(g for g in together if len(g) > 1)), "there are no two groups of two or more",
+               applies=False),
     ]  # fmt: skip
     return {f.name: f for f in found}
 
@@ -428,16 +404,16 @@ def _of_stems(view: View, stems: tuple[Stem, ...]) -> dict[str, Finding]:
     out = {}
     if main:
         value = lengths[0] / view.container_width
-        out["main_stem_width"] = _found("main_stem_width", value, reach / view.container_width,
+        out["main_stem_width"] = finding_of("main_stem_width", value, reach / view.container_width,
                                         f"{lengths[0]:.0f} px along the stem ÷ container {view.container_width:.0f} px = {value:.2f}", drawn)  # fmt: skip
     for name, short, long in (("second_main", 1, 0), ("third_second", 2, 1), ("third_main", 2, 0)):
         if len(main) > short:
             value = lengths[short] / lengths[long]
             spread = value * reach * float(np.hypot(1 / lengths[short], 1 / lengths[long]))
-            out[name] = _found(name, value, spread, f"{lengths[short]:.0f} px ÷ {lengths[long]:.0f} px = {value:.2f}", drawn)
+            out[name] = finding_of(name, value, spread, f"{lengths[short]:.0f} px ÷ {lengths[long]:.0f} px = {value:.2f}", drawn)
     for name, stem in zip(("main_lean", "second_lean", "third_lean"), main, strict=False):
         lean = lines.stem_lean(view, stem)
-        out[name] = _found(
+        out[name] = finding_of(
             name,
             abs(lean),
             3.0,
@@ -448,21 +424,32 @@ def _of_stems(view: View, stems: tuple[Stem, ...]) -> dict[str, Finding]:
     binding, runs = lines.drawn_binding(view, stems), lines.bare_runs(view, stems)
     bare = lines.bare_stem(view, runs) if stems else float("nan")
     spread, height, foot = lines.radiation(view, stems), lines.binding_height(view, stems), lines.foot_spread(view, stems)
-    crossing = FEW_CROSS if len(stems) > 1 else few.format("two")
+    # Lines that run side by side give no occasion to tell where they spring from.
+    beside = len(stems) > 1
+    crossing = "the main lines run side by side, and do not tell where they spring from" if beside else few.format("two")
     found = [
-        _found(
+        finding_of(
             "radiation",
             spread,
             0.03,
             "median distance of the crossings from the binding point ÷ container width",
             binding,
             crossing,
+            applies=not beside,
         ),
-        _found("binding_height", height, 0.05, "binding point above the rim ÷ container height", binding, crossing),
-        _found(
+        finding_of(
+            "binding_height",
+            height,
+            0.05,
+            "binding point above the rim ÷ container height",
+            binding,
+            crossing,
+            applies=not beside,
+        ),
+        finding_of(
             "foot_spread", foot, 0.05, "breadth over which the stems leave the rim ÷ container width", drawn, few.format("two")
         ),
-        _found(
+        finding_of(
             "stems_crossing",
             float(len(crossed)) if len(stems) > 1 else float("nan"),
             0.0,
@@ -470,7 +457,7 @@ def _of_stems(view: View, stems: tuple[Stem, ...]) -> dict[str, Finding]:
             lines.drawn_crossing(crossed),
             few.format("two"),
         ),
-        _found(
+        finding_of(
             "bare_stem",
             bare,
             0.02,
@@ -482,16 +469,16 @@ def _of_stems(view: View, stems: tuple[Stem, ...]) -> dict[str, Finding]:
     out |= {f.name: f for f in found}
     for name, count in (("main_stem_width", "one"), ("main_lean", "one"), ("second_main", "two"), ("second_lean", "two"),
                         ("third_second", "three"), ("third_main", "three"), ("third_lean", "three")):  # fmt: skip
-        out.setdefault(name, _missing(name, few.format(count)))
+        out.setdefault(name, missing_of(name, few.format(count)))
     return out
 
 
 def _table_height(view: View, cm: float | None) -> Finding:
     if cm is None:
-        return _missing("table_height", "the container's height in centimetres is not known")
+        return missing_of("table_height", "the container's height in centimetres is not known")
     whole = view.plant_height + view.container_height
     spread = cm * float(np.hypot(view.datum.spread.rim, view.datum.spread.base))
-    return _found(
+    return finding_of(
         "table_height",
         whole * cm,
         spread,
@@ -504,21 +491,21 @@ def seen_from_the_side(surface: Surface, datum: Datum, front_is_right: bool = Tr
     """Share of the plant behind the axis, from a side view whose front lies to the right, or left."""
     view = View(surface, datum, None)
     if view.plant_height <= 0.02 * datum.height:
-        return _missing("behind_share", "no plant stands above the rim in the side view")
+        return missing_of("behind_share", "no plant stands above the rim in the side view")
     left = balance.left_area_share(view)
     value = left if front_is_right else 1 - left
     halves = [balance.left_area_share(view.shifted(sideways=s * datum.spread.across)) for s in (1, -1)]
     words = f"{round(value * len(view.side))} of {len(view.side)} plant pixels of the side view lie behind the axis"
-    found = _found("behind_share", value, abs(halves[0] - halves[1]) / 2, words, balance.drawn(view))
+    found = finding_of("behind_share", value, abs(halves[0] - halves[1]) / 2, words, balance.drawn(view))
     return replace(found, view="side")
 
 
 def _dominance(scene: Scene, focal_at: Point | None) -> Finding:
     if focal_at is None:
-        return _missing("focal_dominance", "no focal point")
+        return missing_of("focal_dominance", "no focal point")
     found = focal.focal_dominance(focal_at, scene.blooms)
     if found is None:
-        return _missing("focal_dominance", "no other bloom was told apart")
+        return missing_of("focal_dominance", "no other bloom was told apart")
     ratio, chief, rival = found
     return Finding(
         "focal_dominance", "focal", float(ratio), "ratio", 0.08 * float(ratio),

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 
 from juniper.measures.finding import Mark
@@ -57,6 +59,7 @@ def blocks(near: np.ndarray) -> tuple[int, np.ndarray]:
         label = new
 
 
+@lru_cache(maxsize=32)  # the same for every place of the handles
 def spacing(blooms: tuple[Bloom, ...]) -> float:
     """Coefficient of variation of the distance to the nearest neighbour: 0 for blooms set evenly; nan under FEWEST."""
     full = full_blooms(blooms)
@@ -87,6 +90,7 @@ def rise(view: View, blooms: tuple[Bloom, ...]) -> float:
     return float(high - low) / view.container_height
 
 
+@lru_cache(maxsize=32)  # the same for every place of the handles
 def groups_of(blooms: tuple[Bloom, ...]) -> tuple[tuple[Bloom, ...], ...]:
     """Full blooms that stand together, the largest group first."""
     full = full_blooms(blooms)
@@ -100,6 +104,7 @@ def groups_of(blooms: tuple[Bloom, ...]) -> tuple[tuple[Bloom, ...], ...]:
     return tuple(sorted(found, key=lambda g: (-len(g), g[0].centre)))
 
 
+@lru_cache(maxsize=32)
 def clear_groups(groups: tuple[tuple[Bloom, ...], ...]) -> float:
     """Share of the blooms' area in groups of MOST or fewer with a space round them, as in two, a space, one, a space, two; 0 for one heap, and for blooms that
     all stand alone; nan without two blooms."""
@@ -134,6 +139,7 @@ def groups_answer(view: View, groups: tuple[tuple[Bloom, ...], ...]) -> float:
     return min(left, right) / max(left, right) if max(left, right) > 0 else 1.0
 
 
+@lru_cache(maxsize=64)
 def drawn_groups(groups: tuple[tuple[Bloom, ...], ...]) -> tuple[Mark, ...]:
     """A ring round each bloom, with the count on the first of each group."""
     return tuple(
@@ -143,6 +149,7 @@ def drawn_groups(groups: tuple[tuple[Bloom, ...], ...]) -> tuple[Mark, ...]:
     )
 
 
+@lru_cache(maxsize=32)
 def drawn_nearest(blooms: tuple[Bloom, ...]) -> tuple[Mark, ...]:
     """Each full bloom joined to its nearest neighbour."""
     full = full_blooms(blooms)

@@ -5,10 +5,11 @@ The counts are the brief's, the outermost ring first (the taught example for eig
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 
-from juniper.measures.catalogue import DEFINITIONS
-from juniper.measures.finding import Finding, Mark
+from juniper.measures.finding import Finding, Mark, finding_of, missing_of
 from juniper.measures.placing import full_blooms
 from juniper.scene.blooms import Bloom
 
@@ -53,23 +54,23 @@ def roundness(ring: tuple[Bloom, ...], middle: np.ndarray) -> float:
 def from_above(blooms: tuple[Bloom, ...], counts: tuple[int, ...]) -> tuple[Finding, ...]:
     """The measures of the rings in a view from above, under the counts of the brief; each missing where there are none to be told."""
     if not counts:
-        return tuple(_missing(name, NO_RINGS, False) for name in RINGED)
+        return tuple(missing_of(name, NO_RINGS, applies=False, view="top") for name in RINGED)
     found = rings_of(blooms, counts)
     if not found:
-        return tuple(_missing(name, f"{len(full_blooms(blooms))} heads were made out for {len(counts)} rings") for name in RINGED)
+        return tuple(
+            missing_of(name, f"{len(full_blooms(blooms))} heads were made out for {len(counts)} rings") for name in RINGED
+        )
     middle = np.array([b.centre for ring in found for b in ring]).mean(axis=0)
     seen = [len(ring) for ring in found]
     off = sum(abs(a - b) for a, b in zip(seen, counts, strict=True))
     uneven, round_ = ([f(ring, middle) for ring in found] for f in (gaps, roundness))
-    marks = _drawn(found)
     words = f"counted from outside in: {', '.join(map(str, seen))}; the brief sets {', '.join(map(str, counts))}"
+    seen_above = partial(finding_of, marks=_drawn(found), reason=f"no ring has {FEW} heads", view="top")
     return (
-        _found("ring_counts", float(off), 0.0, words, marks),
-        _found(
-            "ring_gaps", _worst(uneven), 0.1, f"of each ring, outermost first: {_listed(uneven)}; the most uneven counts", marks
-        ),
-        _found(
-            "ring_round", _worst(round_), 0.05, f"of each ring, outermost first: {_listed(round_)}; the least round counts", marks
+        seen_above("ring_counts", float(off), 0.0, words),
+        seen_above("ring_gaps", _worst(uneven), 0.1, f"of each ring, outermost first: {_listed(uneven)}; the most uneven counts"),
+        seen_above(
+            "ring_round", _worst(round_), 0.05, f"of each ring, outermost first: {_listed(round_)}; the least round counts"
         ),
     )
 
@@ -89,14 +90,3 @@ def _drawn(rings: tuple[tuple[Bloom, ...], ...]) -> tuple[Mark, ...]:
         for n, ring in enumerate(rings, 1)
         for i, b in enumerate(ring)
     )
-
-
-def _missing(name: str, reason: str, applies: bool = True) -> Finding:
-    return Finding.missing(name, DEFINITIONS[name].family, DEFINITIONS[name].unit, reason, applies)
-
-
-def _found(name: str, value: float, uncertainty: float, words: str, marks: tuple[Mark, ...]) -> Finding:
-    if not np.isfinite(value):
-        return _missing(name, f"no ring has {FEW} heads")
-    d = DEFINITIONS[name]
-    return Finding(name, d.family, value, d.unit, uncertainty, arithmetic=words, evidence=marks, view="top")
