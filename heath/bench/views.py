@@ -32,6 +32,7 @@ from heath.interface.plain import whole
 from heath.interface.templatetags.heath import moving_line
 from heath.people.policy import find, visible
 from heath.shelf.models import Container
+from juniper.colour import flowers_of
 from juniper.colour.formats import Colour, to_csv, to_gpl, to_svg
 from juniper.rules import ANSWERS, DOMINANTS, FAMILIES
 from juniper.scene import (
@@ -210,9 +211,8 @@ def evidence(request, pk, rule):
 def palette(request, pk, suffix):
     """The flowers' colours as a file: GIMP palette, CSV or SVG swatches."""
     piece = _on_the_bench(request, pk)
-    colours = tuple(
-        Colour(s.name, s.chip, s.share) for s in read(piece, shown=piece.on_bench).scene.palette if s.part == "flower"
-    )
+    palette = read(piece, shown=piece.on_bench).scene.palette
+    colours = tuple(Colour(s.name, s.chip, s.share) for s in flowers_of(palette))
     title = f"{piece.shown_name}, {piece.brief.name}"
     text, kind = {
         "gpl": lambda: (to_gpl(title, colours), "text/plain"),

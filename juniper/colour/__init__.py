@@ -2,7 +2,7 @@
 
 from juniper.colour.circle import STEPS, hue_name, place_of
 from juniper.colour.palette import Swatch, palette_of
-from juniper.colour.schemes import Scheme, scheme_of
+from juniper.colour.schemes import Scheme, flowers_of, scheme_of
 from juniper.colour.spaces import ciede2000, from_hex, lab_from_srgb, oklab_from_srgb, srgb_from_lab, to_hex
 
 __all__ = [
@@ -10,6 +10,7 @@ __all__ = [
     "Scheme",
     "Swatch",
     "ciede2000",
+    "flowers_of",
     "from_hex",
     "hue_name",
     "lab_from_srgb",

@@ -56,6 +56,11 @@ class Scheme:
     under_other_light: str = ""
 
 
+def flowers_of(swatches: tuple[Swatch, ...]) -> tuple[Swatch, ...]:
+    """The flowers' colours that are large enough to belong to the palette, as `swatches` has them."""
+    return tuple(s for s in swatches if s.part == "flower" and s.share >= COUNTS_FROM)
+
+
 @lru_cache(maxsize=256)  # a palette does not change while handles move
 def scheme_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> Scheme | None:
     """Scheme of a flower palette; None when there is no flower colour. Foliage is left out, and so is a little green among the flowers, unless

@@ -7,6 +7,7 @@ from heath.bench.models import Correction
 from heath.bench.reading import read
 from heath.intake.models import Piece
 from heath.interface.testing import SchoolTestCase, photographed
+from juniper.colour import flowers_of
 from juniper.colour.formats import read as read_palette
 from juniper.photobooth import frame
 
@@ -68,7 +69,7 @@ class Colours(SchoolTestCase):
         for suffix in ("gpl", "csv", "svg"):
             answer = self.client.get(reverse("palette", args=[self.piece.pk, suffix]))
             self.assertIn("attachment", answer["Content-Disposition"])
-            self.assertEqual([c.hex for c in read_palette(answer.text)], [s.chip for s in self.flowers()])
+            self.assertEqual([c.hex for c in read_palette(answer.text)], [s.chip for s in flowers_of(self.flowers())])
 
     def test_a_brief_wishes_for_a_palette_from_a_file_or_a_photograph(self):
         where = reverse("brief-palette", args=[self.brief.pk])

@@ -10,6 +10,7 @@ from django.utils.text import slugify
 
 from heath.interface.circle import bars_of, circle_of, ticks_of
 from heath.interface.drawing import crop, lenses
+from juniper.colour import flowers_of
 from juniper.colour.circle import hue_name
 from juniper.colour.deficiency import MATRICES, confused
 from juniper.colour.palette import Swatch
@@ -56,7 +57,7 @@ def confusions(palette):
 @register.filter
 def wished_of(palette, wished):
     """The brief's colours, each with the nearest of a palette's flowers and whether it is there."""
-    flowers = [s for s in palette if s.part == "flower" and s.share >= 0.02]
+    flowers = flowers_of(palette)
     out = []
     for one in wished:
         lab = lab_from_srgb(from_hex(one["hex"]))
