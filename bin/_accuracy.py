@@ -1,4 +1,6 @@
-"""Holds the automatic result against the truth of a folder of pictures: NAME.jpg with NAME.json, and NAME.mask.png where there is one."""
+"""Holds the automatic result against the truth of a folder of pictures: NAME.jpg with NAME.json,
+and NAME.mask.png where there is one.
+"""
 
 from __future__ import annotations
 
@@ -18,8 +20,8 @@ from juniper.evaluation.sheet import contact_sheet
 from juniper.scene import installed_cutout
 
 HEAD = (
-    "picture        plant  cont.    rim   base   axis   ends    top   ratio true found   error    own    left  foliage"
-    "  blooms found/true right/called  check  confid.   s"
+    "picture        plant  cont.    rim   base   axis   ends    top   ratio true found   error   "
+    " own    left  foliage  blooms found/true right/called  check  confid.   s"
 )
 
 
@@ -29,21 +31,33 @@ def line(r: Row) -> str:
         return f"{r.name:14} {r.fault}"
     true, met, called, right = r.blooms
     return (
-        f"{r.name:14} {r.plant_iou:5.3f}  {r.container_iou:5.3f} {100 * r.rim:+6.1f} {100 * r.base:+6.1f} {100 * r.axis:+6.1f} {100 * r.ends:6.1f}"
-        f" {100 * r.top:+6.1f}   {r.ratio_truth:8.2f} {r.ratio:6.2f} {r.ratio_error:+7.1%} {r.own_error:+6.1%} {100 * r.left_share:+6.1f}"
-        f" {100 * r.foliage_share:+7.1f}"
-        f"    {met:6d} / {true:<4d} {right:7d} / {called:<5d} {'yes' if r.needs_check else '':>5}  {r.confidence:6.2f} {r.seconds:5.2f}"
+        f"{r.name:14} {r.plant_iou:5.3f}  {r.container_iou:5.3f} {100 * r.rim:+6.1f}"
+        f" {100 * r.base:+6.1f} {100 * r.axis:+6.1f} {100 * r.ends:6.1f} {100 * r.top:+6.1f}  "
+        f" {r.ratio_truth:8.2f} {r.ratio:6.2f} {r.ratio_error:+7.1%} {r.own_error:+6.1%}"
+        f" {100 * r.left_share:+6.1f} {100 * r.foliage_share:+7.1f}    {met:6d} / {true:<4d}"
+        f" {right:7d} / {called:<5d} {'yes' if r.needs_check else '':>5}  {r.confidence:6.2f}"
+        f" {r.seconds:5.2f}"
     )
 
 
 def main() -> None:
     parser = argparse.ArgumentParser(prog="bin/accuracy", description=__doc__)
     parser.add_argument("folder", type=Path)
-    parser.add_argument("--like", default="*", help="only pictures whose name matches, such as '*-front'")
-    parser.add_argument("--second", action="store_true", help="with the second engine (see bin/setup-cutout)")
-    parser.add_argument("--sized", action="store_true", help="with the container's height told, as a brief tells it")
+    parser.add_argument(
+        "--like", default="*", help="only pictures whose name matches, such as '*-front'"
+    )
+    parser.add_argument(
+        "--second", action="store_true", help="with the second engine (see bin/setup-cutout)"
+    )
+    parser.add_argument(
+        "--sized", action="store_true", help="with the container's height told, as a brief tells it"
+    )
     parser.add_argument("--json", action="store_true")
-    parser.add_argument("--sheet", type=Path, help="write a contact sheet here (PNG): each picture with outline and handles")
+    parser.add_argument(
+        "--sheet",
+        type=Path,
+        help="write a contact sheet here (PNG): each picture with outline and handles",
+    )
     options = parser.parse_args()
     try:
         found = pictures(options.folder, options.like)
@@ -57,7 +71,13 @@ def main() -> None:
     with ProcessPoolExecutor(2, initializer=cv2.setNumThreads, initargs=(1,)) as pool:
         n = len(found)
         done = list(
-            pool.map(held_against_truth, found, [options.second] * n, [options.sized] * n, [options.sheet is not None] * n)
+            pool.map(
+                held_against_truth,
+                found,
+                [options.second] * n,
+                [options.sized] * n,
+                [options.sheet is not None] * n,
+            )
         )
     rows = [row for row, _ in done]
     if options.sheet:
@@ -66,7 +86,11 @@ def main() -> None:
     if options.json:
         print(
             json.dumps(
-                {"pictures": [asdict(r) for r in rows], "summary": total, "calibration": [asdict(b) for b in calibration(rows)]}
+                {
+                    "pictures": [asdict(r) for r in rows],
+                    "summary": total,
+                    "calibration": [asdict(b) for b in calibration(rows)],
+                }
             )
         )
         return
@@ -78,7 +102,10 @@ def main() -> None:
         print(f"{name:24} {value}")
     print("\nconfidence   pictures   off by over 8 %   median error")
     for band in calibration(rows):
-        print(f"{band.low:.1f} to {band.high:.1f} {band.pictures:10d} {band.off:17d} {band.error:14.1%}")
+        print(
+            f"{band.low:.1f} to {band.high:.1f} {band.pictures:10d} {band.off:17d}"
+            f" {band.error:14.1%}"
+        )
 
 
 if __name__ == "__main__":

@@ -1,4 +1,6 @@
-"""Speed of the core as ratios: measuring against decoding, a moved handle against a full measure."""
+"""Speed of the core as ratios: measuring against decoding, a moved handle against a full
+measure.
+"""
 
 from __future__ import annotations
 
@@ -34,7 +36,9 @@ MEGAPIXELS_12 = (3000, 4000)
 
 def large(number: int) -> bytes:
     """A simulated photograph at twelve megapixels."""
-    picture = Image.open(io.BytesIO(frame(number).jpeg)).resize(MEGAPIXELS_12, Image.Resampling.BICUBIC)
+    picture = Image.open(io.BytesIO(frame(number).jpeg)).resize(
+        MEGAPIXELS_12, Image.Resampling.BICUBIC
+    )
     # A sensor's grain: without it the JPEG is a fifth of a phone's and decodes as much too fast.
     grain = np.random.default_rng(number).normal(0, 3.0, (MEGAPIXELS_12[1], MEGAPIXELS_12[0], 1))
     picture = Image.fromarray(np.clip(np.asarray(picture) + grain, 0, 255).astype(np.uint8))
@@ -60,7 +64,9 @@ def measured_anew(data: bytes) -> None:
 
 
 def taken_in(data: bytes) -> str:
-    """What intake does to a picture: read, find the card, make the copies; then read the kept copy, see and judge it."""
+    """What intake does to a picture: read, find the card, make the copies; then read the kept copy,
+    see and judge it.
+    """
     cv2.setNumThreads(1)
     read_photograph(data)
     copies = ladder(data)
@@ -85,7 +91,9 @@ HANDLES = ("rim", "base", "rim_left", "rim_right", "focal")
 
 
 def moved_on_the_bench(user, brief, runs: int) -> dict[str, float]:
-    """Milliseconds of the server while each handle is dragged, on the path that the bench takes: request, records, measures, marks, answer."""
+    """Milliseconds of the server while each handle is dragged, on the path that the bench takes:
+    request, records, measures, marks, answer.
+    """
     from django.test import Client
     from django.urls import reverse
 
@@ -104,12 +112,19 @@ def moved_on_the_bench(user, brief, runs: int) -> dict[str, float]:
             began = time.perf_counter()
             answer = client.post(
                 address,
-                {"handle": name, "x": x + n, "y": y + 2 * n, "gesture": f"timed-{name.replace('_', '-')}", "lens": "proportion"},
+                {
+                    "handle": name,
+                    "x": x + n,
+                    "y": y + 2 * n,
+                    "gesture": f"timed-{name.replace('_', '-')}",
+                    "lens": "proportion",
+                },
             )
             times.append(time.perf_counter() - began)
             if answer.status_code != 200:
                 raise SystemExit(f"A moved handle answered {answer.status_code}.")
-        out[name] = round(1000 * statistics.median(times[1:]), 1)  # the first of a drag reads what the others keep
+        # the first of a drag reads what the others keep
+        out[name] = round(1000 * statistics.median(times[1:]), 1)
     return out
 
 
@@ -139,15 +154,24 @@ def main() -> None:
     parser.add_argument("--json", action="store_true")
     parser.add_argument("--runs", type=int, default=7)
     parser.add_argument(
-        "--people", type=int, metavar="N", help="only this: so many people drag handles at once, against one alone"
+        "--people",
+        type=int,
+        metavar="N",
+        help="only this: so many people drag handles at once, against one alone",
     )
     options = parser.parse_args()
     if options.people:
         with private_site("bench"):
             alone, together = dragging(*made(options.people), options.people)
-        found = {"people": options.people, "alone_p95_ms": round(1000 * alone, 1), "together_p95_ms": round(1000 * together, 1)}
+        found = {
+            "people": options.people,
+            "alone_p95_ms": round(1000 * alone, 1),
+            "together_p95_ms": round(1000 * together, 1),
+        }
         found["ratio"] = round(together / alone, 2)
-        print(json.dumps(found) if options.json else ", ".join(f"{k} {v}" for k, v in found.items()))
+        print(
+            json.dumps(found) if options.json else ", ".join(f"{k} {v}" for k, v in found.items())
+        )
         return
     runs = max(1, options.runs)
     decoded, seen, whole, moved, judged = [], [], [], [], []
@@ -161,8 +185,15 @@ def main() -> None:
         done = analyse(data)
         datum = done.scene.datum.moved(rim=(done.scene.datum.rim[0], done.scene.datum.rim[1] + 25))
         found = done.measured()
-        brief, rules = Brief(container_height_cm=24.0, scheme="analogous"), school("classical-line-mass")
-        moved.append(seconds(lambda m=done, d=datum: measure(m.surface, m.scene, d, m.scene.focal, 24.0), runs))
+        brief, rules = (
+            Brief(container_height_cm=24.0, scheme="analogous"),
+            school("classical-line-mass"),
+        )
+        moved.append(
+            seconds(
+                lambda m=done, d=datum: measure(m.surface, m.scene, d, m.scene.focal, 24.0), runs
+            )
+        )
         judged.append(seconds(lambda m=found, b=brief, r=rules: judge(m, r, b), runs))
     peak = round(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
     rows = list(zip(decoded, seen, whole, strict=True))
@@ -188,13 +219,28 @@ def main() -> None:
         print(json.dumps(result))
         return
     print(
-        f"decoding a 12-megapixel JPEG {result['decode_ms']} ms, networks {result['network_ms']} ms, full measure {result['measure_ms']} ms"
+        f"decoding a 12-megapixel JPEG {result['decode_ms']} ms, networks {result['network_ms']}"
+        f" ms, full measure {result['measure_ms']} ms"
     )
-    print(f"full measure : decoding and networks together         {result['measure_over_network']:.2f}")
-    print(f"full measure : decoding                               {result['measure_over_decode']:.2f}")
-    print("moved handle on the server, ms: " + ", ".join(f"{name} {ms}" for name, ms in handle_ms.items()))
-    print(f"re-measured in the core {result['remeasure_ms']} ms, scored {result['rescore_ms']} ms; peak {peak} MB; {runs} runs")
-    print(f"thirty twelve-megapixel pictures read, copied, seen and judged in two processes: {result['batch30_s']} s")
+    print(
+        "full measure : decoding and networks together        "
+        f" {result['measure_over_network']:.2f}"
+    )
+    print(
+        f"full measure : decoding                               {result['measure_over_decode']:.2f}"
+    )
+    print(
+        "moved handle on the server, ms: "
+        + ", ".join(f"{name} {ms}" for name, ms in handle_ms.items())
+    )
+    print(
+        f"re-measured in the core {result['remeasure_ms']} ms, scored {result['rescore_ms']} ms;"
+        f" peak {peak} MB; {runs} runs"
+    )
+    print(
+        "thirty twelve-megapixel pictures read, copied, seen and judged in two processes:"
+        f" {result['batch30_s']} s"
+    )
 
 
 if __name__ == "__main__":

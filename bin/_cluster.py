@@ -21,7 +21,9 @@ class Trouble(Exception):
 
 def binaries() -> Path:
     """Folder of the newest PostgreSQL server that is installed."""
-    found = sorted(Path("/usr/lib/postgresql").glob("*/bin/postgres"), key=lambda p: int(p.parts[-3]))
+    found = sorted(
+        Path("/usr/lib/postgresql").glob("*/bin/postgres"), key=lambda p: int(p.parts[-3])
+    )
     if not found:
         raise Trouble("No PostgreSQL server is installed; Debian's package postgresql brings it.")
     return found[-1].parent
@@ -51,7 +53,9 @@ def die_with_parent() -> None:
 
 
 class Cluster:
-    """A cluster in `folder`; as root it is run by the account postgres, which the server demands."""
+    """A cluster in `folder`; as root it is run by the account postgres, which the server
+    demands.
+    """
 
     def __init__(self, folder: Path, log: Path, quick: bool = False):
         self.account = pwd.getpwnam("postgres") if os.geteuid() == 0 else None
@@ -73,7 +77,12 @@ class Cluster:
         place = folder.parent
         while not place.exists():
             place = place.parent
-        entered = subprocess.run(["test", "-x", str(place)], cwd="/", **self._as(), check=False).returncode == 0
+        entered = (
+            subprocess.run(
+                ["test", "-x", str(place)], cwd="/", **self._as(), check=False
+            ).returncode
+            == 0
+        )
         if entered:
             return folder
         name = hashlib.sha256(str(folder).encode()).hexdigest()[:12]
@@ -88,8 +97,14 @@ class Cluster:
         """Make the cluster unless it is there; True when it was made now. A make that was cut
         short leaves only a folder ending in .new, which is thrown away."""
         if self.folder.exists():
-            if not (self.folder / "PG_VERSION").exists() or not (self.folder / "global" / "pg_control").exists():
-                raise Trouble(f"The database folder {self.folder} is not whole. Run bin/demo --reset to begin anew.")
+            if (
+                not (self.folder / "PG_VERSION").exists()
+                or not (self.folder / "global" / "pg_control").exists()
+            ):
+                raise Trouble(
+                    f"The database folder {self.folder} is not whole. Run bin/demo --reset to begin"
+                    " anew."
+                )
             return False
         new = self.folder.with_name(self.folder.name + ".new")
         shutil.rmtree(new, ignore_errors=True)
@@ -103,10 +118,25 @@ class Cluster:
             os.chown(key, self.account.pw_uid, self.account.pw_gid)
         try:
             done = subprocess.run(
-                [binaries() / "initdb", "-D", new, "-U", "heath", "--auth=scram-sha-256", f"--pwfile={key}", "-E", "UTF8",
-                 "--locale=C.UTF-8", *(["--no-sync"] if self.quick else [])],
-                cwd="/", capture_output=True, text=True, **self._as(), check=False,
-            )  # fmt: skip
+                [
+                    binaries() / "initdb",
+                    "-D",
+                    new,
+                    "-U",
+                    "heath",
+                    "--auth=scram-sha-256",
+                    f"--pwfile={key}",
+                    "-E",
+                    "UTF8",
+                    "--locale=C.UTF-8",
+                    *(["--no-sync"] if self.quick else []),
+                ],
+                cwd="/",
+                capture_output=True,
+                text=True,
+                **self._as(),
+                check=False,
+            )
         finally:
             key.unlink(missing_ok=True)
         if done.returncode:
@@ -122,7 +152,12 @@ class Cluster:
     def start(self, port: int | None = None) -> None:
         """Start the server and wait until it answers."""
         self.port = port or free_port()
-        options = ["listen_addresses=127.0.0.1", f"port={self.port}", "unix_socket_directories=", "max_connections=60"]
+        options = [
+            "listen_addresses=127.0.0.1",
+            f"port={self.port}",
+            "unix_socket_directories=",
+            "max_connections=60",
+        ]
         if self.quick:
             options += ["fsync=off", "synchronous_commit=off", "full_page_writes=off"]
         command = [binaries() / "postgres", "-D", self.folder]
@@ -131,15 +166,28 @@ class Cluster:
         with self.log.open("ab") as log:
             # A session of its own: Ctrl-C reaches the starter alone, which stops things in order.
             self.process = subprocess.Popen(
-                command, cwd="/", stdin=subprocess.DEVNULL, stdout=log, stderr=log, start_new_session=True,
-                preexec_fn=die_with_parent, **self._as(),
-            )  # fmt: skip
+                command,
+                cwd="/",
+                stdin=subprocess.DEVNULL,
+                stdout=log,
+                stderr=log,
+                start_new_session=True,
+                preexec_fn=die_with_parent,
+                **self._as(),
+            )
         deadline = time.monotonic() + 30
         while time.monotonic() < deadline:
             if self.process.poll() is not None:
-                tail = self.log.read_text(errors="replace").strip().splitlines()[-1:] or ["no reason given"]
-                raise Trouble(f"The database did not start: {tail[0]} (bin/demo --reset begins anew).")
-            ready = subprocess.run([binaries() / "pg_isready", "-q", "-h", "127.0.0.1", "-p", str(self.port)], check=False)
+                tail = self.log.read_text(errors="replace").strip().splitlines()[-1:] or [
+                    "no reason given"
+                ]
+                raise Trouble(
+                    f"The database did not start: {tail[0]} (bin/demo --reset begins anew)."
+                )
+            ready = subprocess.run(
+                [binaries() / "pg_isready", "-q", "-h", "127.0.0.1", "-p", str(self.port)],
+                check=False,
+            )
             if ready.returncode == 0:
                 return
             time.sleep(0.05)

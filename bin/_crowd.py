@@ -1,4 +1,6 @@
-"""Server time of the places with many pieces in the records, on a private database that is thrown away."""
+"""Server time of the places with many pieces in the records, on a private database that is thrown
+away.
+"""
 
 from __future__ import annotations
 
@@ -14,8 +16,12 @@ RUNS = 15
 
 def main() -> None:
     parser = argparse.ArgumentParser(prog="bin/crowd", description=__doc__)
-    parser.add_argument("--pieces", type=int, default=50_000, help="pieces in the records of the school")
-    parser.add_argument("--wall", type=int, default=40, help="pieces of the brief that is looked at")
+    parser.add_argument(
+        "--pieces", type=int, default=50_000, help="pieces in the records of the school"
+    )
+    parser.add_argument(
+        "--wall", type=int, default=40, help="pieces of the brief that is looked at"
+    )
     parser.add_argument("--json", action="store_true")
     options = parser.parse_args()
     with private_site("crowd"):
@@ -26,7 +32,8 @@ def main() -> None:
     print(f"{found['pieces']} pieces in the records, made in {found['made_s']} s")
     for name, row in found["places"].items():
         print(
-            f"{name:12} median {row['median_ms']:6.0f} ms   longest {row['longest_ms']:6.0f} ms   {row['queries']:3d} queries   {row['kb']:5.0f} KB"
+            f"{name:12} median {row['median_ms']:6.0f} ms   longest {row['longest_ms']:6.0f} ms  "
+            f" {row['queries']:3d} queries   {row['kb']:5.0f} KB"
         )
 
 
@@ -66,9 +73,11 @@ def measured(pieces: int, wall: int) -> dict:
         with CaptureQueriesContext(connection) as asked:
             client.get(address)
         out[name] = {
-            "median_ms": round(statistics.median(times), 1), "longest_ms": round(max(times), 1), "queries": len(asked),
+            "median_ms": round(statistics.median(times), 1),
+            "longest_ms": round(max(times), 1),
+            "queries": len(asked),
             "kb": round(len(answer.content) / 1000, 1),
-        }  # fmt: skip
+        }
     return {"pieces": pieces, "made_s": round(made, 1), "places": out}
 
 

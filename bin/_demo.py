@@ -27,8 +27,12 @@ DISK = "The disk is full. Make room and start again; what is there already is ke
 
 
 def arguments() -> argparse.Namespace:
-    parser = argparse.ArgumentParser(prog="bin/demo", description="Start Juniper Heath with its demo data.")
-    parser.add_argument("--reset", action="store_true", help="delete what the demo holds and begin anew")
+    parser = argparse.ArgumentParser(
+        prog="bin/demo", description="Start Juniper Heath with its demo data."
+    )
+    parser.add_argument(
+        "--reset", action="store_true", help="delete what the demo holds and begin anew"
+    )
     parser.add_argument("--port", type=int, help=f"port of the site (usually {USUAL_PORT})")
     return parser.parse_args()
 
@@ -47,16 +51,28 @@ class Demo:
     def child(self, name: str, *command: str) -> None:
         with (self.data / "log" / f"{name}.log").open("ab") as log:
             process = subprocess.Popen(
-                [sys.executable, *command], cwd=ROOT, env=self.environment, stdin=subprocess.DEVNULL, stdout=log, stderr=log,
-                start_new_session=True, preexec_fn=die_with_parent,
-            )  # fmt: skip
+                [sys.executable, *command],
+                cwd=ROOT,
+                env=self.environment,
+                stdin=subprocess.DEVNULL,
+                stdout=log,
+                stderr=log,
+                start_new_session=True,
+                preexec_fn=die_with_parent,
+            )
         self.children.append((name, process))
 
     def manage(self, *command: str) -> None:
         done = subprocess.run(
-            [sys.executable, "manage.py", *command], cwd=ROOT, env=self.environment, capture_output=True, text=True,
-            check=False, start_new_session=True, preexec_fn=die_with_parent,
-        )  # fmt: skip
+            [sys.executable, "manage.py", *command],
+            cwd=ROOT,
+            env=self.environment,
+            capture_output=True,
+            text=True,
+            check=False,
+            start_new_session=True,
+            preexec_fn=die_with_parent,
+        )
         if done.returncode:
             if FULL in done.stderr:
                 raise Trouble(DISK)
@@ -101,28 +117,64 @@ def answers(address: str) -> bool:
         return False
 
 
-def run(demo: Demo, options: argparse.Namespace) -> int:
-    data = demo.data
+def _locked(data: Path):
+    """The data folder's lock, held by this demo alone."""
     data.mkdir(parents=True, exist_ok=True)
     lock = (data / "lock").open("a+")
     try:
         fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except OSError:
         lock.seek(0)
-        raise Trouble(f"The demo is running already, at {lock.read().strip() or 'another place'}; stop that one first.") from None
+        raise Trouble(
+            f"The demo is running already, at {lock.read().strip() or 'another place'}; stop that"
+            " one first."
+        ) from None
+    return lock
+
+
+def _check_port(options: argparse.Namespace) -> None:
     if options.port and not 1 <= options.port <= 65535:
         raise Trouble("A port is a number from 1 to 65535.")
     if options.port and port_taken(options.port):
-        raise Trouble(f"Port {options.port} is in use. Choose another with --port, or leave it out.")
+        raise Trouble(
+            f"Port {options.port} is in use. Choose another with --port, or leave it out."
+        )
+
+
+def _emptied(demo: Demo) -> None:
+    demo.cluster.remove()
+    for name in ("media", "static", "log", "keys.json"):
+        path = demo.data / name
+        shutil.rmtree(path) if path.is_dir() else path.unlink(missing_ok=True)
+
+
+def _answering(demo: Demo, address: str) -> bool:
+    """Wait until the site answers; False when the demo is being stopped."""
+    deadline = time.monotonic() + 40
+    while not answers(address):
+        _still_up(demo)
+        if time.monotonic() > deadline:
+            raise Trouble(
+                f"The site did not answer within 40 seconds; see {demo.data / 'log' / 'site.log'}."
+            )
+        if demo.stopping.wait(0.1):
+            return False
+    return True
+
+
+def run(demo: Demo, options: argparse.Namespace) -> int:
+    data = demo.data
+    lock = _locked(data)
+    _check_port(options)
     demo.cluster = Cluster(data / "cluster", data / "log" / "database.log")
     if options.reset:
-        demo.cluster.remove()
-        for name in ("media", "static", "log", "keys.json"):
-            path = data / name
-            shutil.rmtree(path) if path.is_dir() else path.unlink(missing_ok=True)
+        _emptied(demo)
     (data / "log").mkdir(exist_ok=True)
     secret = keys(data)
-    print("Starting the database ..." if demo.cluster.folder.exists() else "Making the database ...", flush=True)
+    print(
+        "Starting the database ..." if demo.cluster.folder.exists() else "Making the database ...",
+        flush=True,
+    )
     demo.cluster.make(secret["password"])
     demo.cluster.start()
     port = options.port or (free_port() if port_taken(USUAL_PORT) else USUAL_PORT)
@@ -150,13 +202,8 @@ def run(demo: Demo, options: argparse.Namespace) -> int:
     demo.child("site", "-m", "heath.config.serving", "--port", str(port))
     for name in WORKERS:
         demo.child(name, *WORKER)
-    deadline = time.monotonic() + 40
-    while not answers(address):
-        _still_up(demo)
-        if time.monotonic() > deadline:
-            raise Trouble(f"The site did not answer within 40 seconds; see {data / 'log' / 'site.log'}.")
-        if demo.stopping.wait(0.1):
-            return 0
+    if not _answering(demo, address):
+        return 0
     lock.truncate(0)
     lock.write(address)
     lock.flush()
@@ -179,7 +226,8 @@ def _still_up(demo: Demo) -> None:
         if process.poll() is None:
             continue
         if name in WORKERS and demo.falls < MOST_FALLS:
-            # Its pictures are handed on by the others; what it held is taken up again within two minutes.
+            # Its pictures are handed on by the others; what it held is taken up again within two
+            # minutes.
             demo.falls += 1
             demo.children.pop(place)
             demo.child(name, *WORKER)
@@ -194,17 +242,29 @@ def _database(port: int, password: str) -> None:
 
     try:
         with psycopg.connect(
-            host="127.0.0.1", port=port, user="heath", password=password, dbname="postgres", autocommit=True
+            host="127.0.0.1",
+            port=port,
+            user="heath",
+            password=password,
+            dbname="postgres",
+            autocommit=True,
         ) as link:
-            if not link.execute("SELECT 1 FROM pg_database WHERE datname = %s", (DATABASE,)).fetchone():
+            if not link.execute(
+                "SELECT 1 FROM pg_database WHERE datname = %s", (DATABASE,)
+            ).fetchone():
                 link.execute(f'CREATE DATABASE "{DATABASE}"')
     except psycopg.Error as error:
         said = str(error)
         if "password authentication failed" in said:
-            raise Trouble("The database does not know its password any more. Run bin/demo --reset to begin anew.") from error
+            raise Trouble(
+                "The database does not know its password any more. Run bin/demo --reset to begin"
+                " anew."
+            ) from error
         if FULL in said:
             raise Trouble(DISK) from error
-        raise Trouble(f"The database could not be set up: {said.strip().splitlines()[0]}") from error
+        raise Trouble(
+            f"The database could not be set up: {said.strip().splitlines()[0]}"
+        ) from error
 
 
 def main() -> int:
@@ -219,7 +279,8 @@ def main() -> int:
         return 1
     except OSError as error:
         print(
-            f"{error.filename or demo.data} cannot be used: {error.strerror}. Make room or choose a folder that can be written.",
+            f"{error.filename or demo.data} cannot be used: {error.strerror}. Make room or choose a"
+            " folder that can be written.",
             file=sys.stderr,
         )
         return 1

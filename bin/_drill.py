@@ -1,4 +1,6 @@
-"""Drills: requests, files and visitors that could stop the site, sent to it as it is served, and what comes of them."""
+"""Drills: requests, files and visitors that could stop the site, sent to it as it is served, and
+what comes of them.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,9 @@ DRILLS: dict[str, tuple[str, Callable]] = {}
 
 @dataclass
 class Site:
-    """The site that is drilled: its port, a person's session, and the records that were made for it."""
+    """The site that is drilled: its port, a person's session, and the records that were made for
+    it.
+    """
 
     port: int
     session: str
@@ -34,16 +38,22 @@ class Site:
     piece: object
     user: object
 
-    def ask(self, method: str, path: str, data=None, session: str | None = None, timeout: float = 60) -> tuple[int, bytes, float]:
+    def ask(
+        self, method: str, path: str, data=None, session: str | None = None, timeout: float = 60
+    ) -> tuple[int, bytes, float]:
         """(status, body, seconds) of a request; `data` a dict, with files as (name, bytes)."""
         from django.core.files.uploadedfile import SimpleUploadedFile
         from django.test.client import BOUNDARY, MULTIPART_CONTENT, encode_multipart
 
-        cookie = f"csrftoken={TOKEN}" + (f"; sessionid={self.session if session is None else session}" if session != "" else "")
+        cookie = f"csrftoken={TOKEN}" + (
+            f"; sessionid={self.session if session is None else session}" if session != "" else ""
+        )
         headers = {"Host": "testserver", "Cookie": cookie, "X-CSRFToken": TOKEN}
         body = None
         if data is not None:
-            sent = {k: SimpleUploadedFile(*v) if isinstance(v, tuple) else v for k, v in data.items()}
+            sent = {
+                k: SimpleUploadedFile(*v) if isinstance(v, tuple) else v for k, v in data.items()
+            }
             body = encode_multipart(BOUNDARY, sent)
             headers["Content-Type"] = MULTIPART_CONTENT
         link = http.client.HTTPConnection("127.0.0.1", self.port, timeout=timeout)
@@ -59,7 +69,9 @@ class Site:
 
 
 def drill(what: str):
-    """Register a drill: it gives a sentence on what happened, and whether that is as it should be."""
+    """Register a drill: it gives a sentence on what happened, and whether that is as it should
+    be.
+    """
 
     def kept(function):
         DRILLS[function.__name__.replace("_", "-")] = (what, function)
@@ -70,7 +82,11 @@ def drill(what: str):
 
 @drill("240 kB of unclosed <rect in a palette")
 def palette(site: Site):
-    status, _, took = site.ask("POST", f"/briefs/{site.brief.pk}/palette/", {"file": ("a.svg", b"<svg>" + b"<rect " * 40_000)})
+    status, _, took = site.ask(
+        "POST",
+        f"/briefs/{site.brief.pk}/palette/",
+        {"file": ("a.svg", b"<svg>" + b"<rect " * 40_000)},
+    )
     return f"answered {status} in {took:.2f} s", status == 302 and took < 1
 
 
@@ -88,10 +104,15 @@ def documents(site: Site):
         statuses.add((status, b"The rule set is not read" in body))
         worst = max(worst, took)
     for text in ("[" * 100_000, '{"a":' * 50_000, 'slug\n"' + "a" * 140_000):
-        status, body, took = site.ask("POST", "/materials/bring/", {"file": ("a.json", text.encode())})
+        status, body, took = site.ask(
+            "POST", "/materials/bring/", {"file": ("a.json", text.encode())}
+        )
         statuses.add((status, b"Nothing was taken in" in body))
         worst = max(worst, took)
-    return f"eight refused in words, the slowest in {worst:.2f} s", all(said for _, said in statuses) and worst < 1
+    return (
+        f"eight refused in words, the slowest in {worst:.2f} s",
+        all(said for _, said in statuses) and worst < 1,
+    )
 
 
 @drill("advice that asks for 40 million blanks")
@@ -101,7 +122,10 @@ def advice(site: Site):
     text = write_rule_set(school("classical-line-mass")).replace("{value}", "{value:>40000000}", 1)
     text = text.replace('slug = "classical-line-mass"', 'slug = "drilled"')
     status, body, took = site.ask("POST", "/rulebook/", {"text": text})
-    return f"answered {status} with {len(body) / 1000:.0f} kB in {took:.2f} s", b"can be filled in" in body
+    return (
+        f"answered {status} with {len(body) / 1000:.0f} kB in {took:.2f} s",
+        b"can be filled in" in body,
+    )
 
 
 @drill("64 half-sent posts and 200 half-sent headers")
@@ -125,9 +149,16 @@ def slow_visitors(site: Site):
 def bodies(site: Site):
     link = socket.create_connection(("127.0.0.1", site.port), timeout=10)
     began = time.perf_counter()
-    link.sendall(f"POST /sign-in/ HTTP/1.1\r\nHost: testserver\r\nContent-Length: {300 * MB}\r\n\r\n".encode())
+    lines = ("POST /sign-in/ HTTP/1.1", "Host: testserver", f"Content-Length: {300 * MB}", "", "")
+    link.sendall("\r\n".join(lines).encode())
     said = link.recv(4096).decode()
-    return f"{said.split(chr(13))[0]} after {time.perf_counter() - began:.2f} s, before any of it was sent", "413" in said
+    return (
+        (
+            f"{said.split(chr(13))[0]} after {time.perf_counter() - began:.2f} s, before any of it"
+            " was sent"
+        ),
+        "413" in said,
+    )
 
 
 @drill("twelve 60-megapixel pictures added at once")
@@ -140,11 +171,17 @@ def decoding(site: Site):
     last = site.brief.pieces.order_by("pk").last()  # the others keep their photographs
     path, data = f"/pieces/{last.pk}/photograph/", out.getvalue()
     with ThreadPoolExecutor(12) as pool:
-        sent = [pool.submit(site.ask, "POST", path, {"photograph": (f"{n}.jpg", data)}, None, 200) for n in range(12)]
+        sent = [
+            pool.submit(site.ask, "POST", path, {"photograph": (f"{n}.jpg", data)}, None, 200)
+            for n in range(12)
+        ]
         time.sleep(1.0)
         took = max(site.alive() for _ in range(8))
         statuses = sorted({f.result()[0] for f in sent})
-    return f"meanwhile the sign-in page came in {took:.2f} s; the pictures answered {statuses}", took < 3 and max(statuses) < 500
+    return (
+        f"meanwhile the sign-in page came in {took:.2f} s; the pictures answered {statuses}",
+        took < 3 and max(statuses) < 500,
+    )
 
 
 @drill("a classmate's name typed with another picture")
@@ -156,11 +193,19 @@ def names(site: Site):
     from heath.interface.testing import picture
 
     before = Piece.objects.get(pk=site.piece.pk).photograph.pk
-    arrival = receive(site.brief, SimpleUploadedFile("a.jpg", picture(11).data), said=site.piece.student.name)
+    arrival = receive(
+        site.brief, SimpleUploadedFile("a.jpg", picture(11).data), said=site.piece.student.name
+    )
     look_at(arrival.pk)
     arrival.refresh_from_db()
     kept = Piece.objects.get(pk=site.piece.pk).photograph.pk == before
-    return f"the photograph {'stays' if kept else 'is displaced'}, the new one is {arrival.get_state_display()!r}", kept
+    return (
+        (
+            f"the photograph {'stays' if kept else 'is displaced'}, the new one is"
+            f" {arrival.get_state_display()!r}"
+        ),
+        kept,
+    )
 
 
 @drill("an assistant releases rules, locks marks, withdraws sheets")
@@ -171,7 +216,9 @@ def roles(site: Site):
     from heath.people.models import User
 
     client = Client()
-    client.force_login(User.objects.create_user("assistant", password=None, school=site.user.school))
+    client.force_login(
+        User.objects.create_user("assistant", password=None, school=site.user.school)
+    )
     session = client.cookies[settings.SESSION_COOKIE_NAME].value
     paths = (
         f"/briefs/{site.brief.pk}/names/",
@@ -185,7 +232,10 @@ def roles(site: Site):
 
 @drill("forty attempts to sign in with one name")
 def attempts(site: Site):
-    statuses = [site.ask("POST", "/sign-in/", {"username": "maren", "password": f"no-{n}"}, "")[0] for n in range(40)]
+    statuses = [
+        site.ask("POST", "/sign-in/", {"username": "maren", "password": f"no-{n}"}, "")[0]
+        for n in range(40)
+    ]
     from axes.utils import reset
 
     reset()
@@ -212,10 +262,21 @@ def presses(site: Site):
     from heath.briefs.models import Brief
 
     values = {
-        "name": "Pressed", "course": site.brief.course_id, "container": "Bowl", "container_height_cm": "9", "container_width_cm": "26",
-        "viewpoint": "front only", "form": "horizontal", "school": "classical-line-mass", "scheme": "", "split": "60 : 30 : 10",
-        "most_kinds": "3", "pass_mark": "50", "views": "front", "once": "a-key",
-    }  # fmt: skip
+        "name": "Pressed",
+        "course": site.brief.course_id,
+        "container": "Bowl",
+        "container_height_cm": "9",
+        "container_width_cm": "26",
+        "viewpoint": "front only",
+        "form": "horizontal",
+        "school": "classical-line-mass",
+        "scheme": "",
+        "split": "60 : 30 : 10",
+        "most_kinds": "3",
+        "pass_mark": "50",
+        "views": "front",
+        "once": "a-key",
+    }
     with ThreadPoolExecutor(8) as pool:
         list(pool.map(lambda _: site.ask("POST", "/briefs/new/", values), range(8)))
     made = Brief.objects.filter(name="Pressed").count()
@@ -226,7 +287,13 @@ def presses(site: Site):
 def handles(site: Site):
     alone, together = dragging(site.user, site.brief, 20)
     ratio = together / alone
-    return f"95th percentile {1000 * together:.0f} ms, {ratio:.1f} times one alone ({1000 * alone:.0f} ms)", ratio <= 5
+    return (
+        (
+            f"95th percentile {1000 * together:.0f} ms, {ratio:.1f} times one alone"
+            f" ({1000 * alone:.0f} ms)"
+        ),
+        ratio <= 5,
+    )
 
 
 @drill("pages of people who are signed in, in a cache")
@@ -246,16 +313,21 @@ def drilled(chosen: list[str]) -> list[dict]:
 
         from heath.interface.crowd import crowd
 
-        settings.STORAGES["staticfiles"] = {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"}
+        settings.STORAGES["staticfiles"] = {
+            "BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"
+        }
         call_command("collectstatic", interactive=False, verbosity=0)
         user, brief = crowd(40, 21)
         client = Client()
         client.force_login(user)
         port = free_port()
         served = subprocess.Popen(
-            [sys.executable, "-m", "heath.config.serving", "--port", str(port)], env=os.environ | {"PYTHONPATH": os.getcwd()},
-            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, preexec_fn=die_with_parent,
-        )  # fmt: skip
+            [sys.executable, "-m", "heath.config.serving", "--port", str(port)],
+            env=os.environ | {"PYTHONPATH": os.getcwd()},
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+            preexec_fn=die_with_parent,
+        )
         piece = brief.pieces.select_related("student").order_by("pk").first()
         site = Site(port, client.cookies[settings.SESSION_COOKIE_NAME].value, brief, piece, user)
         out = []
@@ -274,7 +346,13 @@ def drilled(chosen: list[str]) -> list[dict]:
                 except Exception as error:  # a drill that breaks the site is told as such
                     said, held = f"{type(error).__name__}: {error}"[:160], False
                 out.append(
-                    {"drill": name, "what": what, "found": said, "held": held, "seconds": round(time.perf_counter() - began, 1)}
+                    {
+                        "drill": name,
+                        "what": what,
+                        "found": said,
+                        "held": held,
+                        "seconds": round(time.perf_counter() - began, 1),
+                    }
                 )
         finally:
             served.terminate()
@@ -284,12 +362,17 @@ def drilled(chosen: list[str]) -> list[dict]:
 
 def main() -> int:
     parser = argparse.ArgumentParser(prog="bin/drill", description=__doc__)
-    parser.add_argument("drills", nargs="*", metavar="NAME", help=f"of: {', '.join(DRILLS)} (usually all)")
+    parser.add_argument(
+        "drills", nargs="*", metavar="NAME", help=f"of: {', '.join(DRILLS)} (usually all)"
+    )
     parser.add_argument("--json", action="store_true")
     options = parser.parse_args()
     unknown = [n for n in options.drills if n not in DRILLS]
     if unknown:
-        print(f"There is no drill called {unknown[0]}; there are {', '.join(DRILLS)}.", file=sys.stderr)
+        print(
+            f"There is no drill called {unknown[0]}; there are {', '.join(DRILLS)}.",
+            file=sys.stderr,
+        )
         return 2
     rows = drilled(options.drills or list(DRILLS))
     if options.json:
@@ -297,7 +380,10 @@ def main() -> int:
     else:
         print("| drill | what is done | what came of it | held |\n|---|---|---|---|")
         for row in rows:
-            print(f"| {row['drill']} | {row['what']} | {row['found']} | {'yes' if row['held'] else '**no**'} |")
+            print(
+                f"| {row['drill']} | {row['what']} | {row['found']} |"
+                f" {'yes' if row['held'] else '**no**'} |"
+            )
     return 0 if all(row["held"] for row in rows) else 1
 
 

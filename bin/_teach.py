@@ -1,5 +1,7 @@
-"""Teaches the networks. Of petals: `draw` traces invented pieces, `teach` learns from them, `export` writes what the core runs; `parts draw`,
-`parts teach` and `parts export` do the same for the network that tells parts and keypoints."""
+"""Teaches the networks. Of petals: `draw` traces invented pieces, `teach` learns from them,
+`export` writes what the core runs; `parts draw`, `parts teach` and `parts export` do the same for
+the network that tells parts and keypoints.
+"""
 
 from __future__ import annotations
 
@@ -32,18 +34,30 @@ BATCH, FASTEST = 8, 3e-3
 def _block(before: int, after: int) -> nn.Sequential:
     layers = []
     for count in (before, after):
-        layers += [nn.Conv2d(count, after, 3, padding=1, bias=False), nn.BatchNorm2d(after), nn.ReLU(True)]
+        layers += [
+            nn.Conv2d(count, after, 3, padding=1, bias=False),
+            nn.BatchNorm2d(after),
+            nn.ReLU(True),
+        ]
     return nn.Sequential(*layers)
 
 
 class Network(nn.Module):
-    """A U-Net at half the picture's size: 6 parts, a middle, and two steps (Ronneberger, Fischer & Brox 2015; Cheng et al. 2020)."""
+    """A U-Net at half the picture's size: 6 parts, a middle, and two steps (Ronneberger, Fischer &
+    Brox 2015; Cheng et al. 2020).
+    """
 
     def __init__(self):
         super().__init__()
         w = WIDTHS
-        self.stem = nn.Sequential(nn.Conv2d(3, w[0], 3, stride=2, padding=1, bias=False), nn.BatchNorm2d(w[0]), nn.ReLU(True))
-        self.down = nn.ModuleList([_block(w[0], w[0]), *(_block(w[i - 1], w[i]) for i in range(1, len(w)))])
+        self.stem = nn.Sequential(
+            nn.Conv2d(3, w[0], 3, stride=2, padding=1, bias=False),
+            nn.BatchNorm2d(w[0]),
+            nn.ReLU(True),
+        )
+        self.down = nn.ModuleList(
+            [_block(w[0], w[0]), *(_block(w[i - 1], w[i]) for i in range(1, len(w)))]
+        )
         self.up = nn.ModuleList([_block(w[i] + w[i + 1], w[i]) for i in range(len(w) - 1)])
         self.out = nn.Conv2d(w[0], 9, 1)
         self.out.bias.data[6] = -4.5  # middles are rare
@@ -54,15 +68,17 @@ class Network(nn.Module):
             x = block(F.max_pool2d(x, 2) if i else x)
             kept.append(x)
         for i in reversed(range(len(self.up))):
-            x = self.up[i](torch.cat([F.interpolate(x, scale_factor=2.0, mode="nearest"), kept[i]], 1))
+            x = self.up[i](
+                torch.cat([F.interpolate(x, scale_factor=2.0, mode="nearest"), kept[i]], 1)
+            )
         return self.out(x)
 
 
 def shipped(pictures: torch.Tensor) -> Network:
     """The network as it ships, to be taught further.
 
-    What ships has its normalisations folded into the convolutions. They are unfolded about the means and variances that some
-    `pictures` (n, 3, h, w) show, so that it sees just what it saw.
+    What ships has its normalisations folded into the convolutions. They are unfolded about the
+    means and variances that some `pictures` (n, 3, h, w) show, so that it sees just what it saw.
     """
     graph = onnx.load(WEIGHTS).graph
     held = {i.name: torch.tensor(numpy_helper.to_array(i)) for i in graph.initializer}
@@ -93,14 +109,22 @@ def shipped(pictures: torch.Tensor) -> Network:
 
 
 def loss_of(seen, parts, middle, toward, weight):
-    """Cross-entropy of the parts, focal loss of the middles (Zhou, Wang & Kraehenbuehl 2019), absolute error of the steps."""
+    """Cross-entropy of the parts, focal loss of the middles (Zhou, Wang & Kraehenbuehl 2019),
+    absolute error of the steps.
+    """
     scale = torch.ones(6)
     scale[PETAL] = 1.5
     likely = torch.sigmoid(seen[:, 6]).clamp(1e-4, 1 - 1e-4)
     there = (middle > 0.97).float()
-    hit = there * (1 - likely) ** 2 * torch.log(likely) + (1 - there) * (1 - middle) ** 4 * likely**2 * torch.log(1 - likely)
+    hit = there * (1 - likely) ** 2 * torch.log(likely) + (1 - there) * (
+        1 - middle
+    ) ** 4 * likely**2 * torch.log(1 - likely)
     missed = ((seen[:, 7:] - toward).abs().sum(1) * weight).sum() / weight.sum().clamp(min=1)
-    return F.cross_entropy(seen[:, :6], parts, scale) - 0.15 * hit.sum() / there.sum().clamp(min=8) + 0.5 * missed
+    return (
+        F.cross_entropy(seen[:, :6], parts, scale)
+        - 0.15 * hit.sum() / there.sum().clamp(min=8)
+        + 0.5 * missed
+    )
 
 
 def draw(first: int, count: int) -> None:
@@ -124,7 +148,11 @@ def teach(steps: int, start: Path | None, go_on: bool, seed: int) -> None:
     if start:
         network.load_state_dict(torch.load(start))
     elif go_on:
-        network = shipped(torch.from_numpy(np.stack([(book.page().picture - MEAN) / DEVIATION for _ in range(4 * BATCH)])))
+        network = shipped(
+            torch.from_numpy(
+                np.stack([(book.page().picture - MEAN) / DEVIATION for _ in range(4 * BATCH)])
+            )
+        )
     network.train().to(memory_format=torch.channels_last)
     fastest = FASTEST / 2 if start or go_on else FASTEST
     slope = torch.optim.AdamW(network.parameters(), fastest, weight_decay=1e-3)
@@ -141,7 +169,12 @@ def teach(steps: int, start: Path | None, go_on: bool, seed: int) -> None:
         for step in range(1, steps + 1):
             picture, *wanted = following.result()
             following = ahead.submit(batch)
-            loss = loss_of(network(((picture - MEAN) / DEVIATION).contiguous(memory_format=torch.channels_last)), *wanted)
+            loss = loss_of(
+                network(
+                    ((picture - MEAN) / DEVIATION).contiguous(memory_format=torch.channels_last)
+                ),
+                *wanted,
+            )
             slope.zero_grad()
             loss.backward()
             nn.utils.clip_grad_norm_(network.parameters(), 5)
@@ -149,7 +182,10 @@ def teach(steps: int, start: Path | None, go_on: bool, seed: int) -> None:
             pace.step()
             run += 0.02 * (loss.item() - run)
             if step % 100 == 0 or step == steps:
-                print(f"{step} loss {run:.3f}, {(time.time() - began) / step:.2f} s a step", flush=True)
+                print(
+                    f"{step} loss {run:.3f}, {(time.time() - began) / step:.2f} s a step",
+                    flush=True,
+                )
                 torch.save(network.state_dict(), FOLDER / "learnt.pt")
 
 
@@ -159,15 +195,24 @@ def export(learnt: Path) -> None:
     network.eval()
     sides = {2: "high", 3: "wide"}
     torch.onnx.export(
-        network, torch.zeros(1, 3, 8 * BLOCK, 8 * BLOCK), WEIGHTS, input_names=["picture"], output_names=["seen"],
-        dynamic_axes={"picture": sides, "seen": sides}, opset_version=13, dynamo=False,
-    )  # fmt: skip
+        network,
+        torch.zeros(1, 3, 8 * BLOCK, 8 * BLOCK),
+        WEIGHTS,
+        input_names=["picture"],
+        output_names=["seen"],
+        dynamic_axes={"picture": sides, "seen": sides},
+        opset_version=13,
+        dynamo=False,
+    )
     again = cv2.dnn.readNetFromONNX(str(WEIGHTS))
     trial = np.random.default_rng(0).normal(0, 1, (1, 3, 5 * BLOCK, 7 * BLOCK)).astype(np.float32)
     again.setInput(trial)
     with torch.no_grad():
         apart = np.abs(network(torch.from_numpy(trial)).numpy() - again.forward()).max()
-    print(f"{WEIGHTS.name} written, {WEIGHTS.stat().st_size / 1e6:.1f} MB; run by OpenCV it differs by {apart:.1e} at most")
+    print(
+        f"{WEIGHTS.name} written, {WEIGHTS.stat().st_size / 1e6:.1f} MB; run by OpenCV it differs"
+        f" by {apart:.1e} at most"
+    )
 
 
 def parts(said: argparse.Namespace) -> None:
@@ -181,7 +226,10 @@ def parts(said: argparse.Namespace) -> None:
 
     learnt = SCENES / "parts.pt"
     if said.act == "export":
-        print(f"{PARTS.name} written, {out.export(said.learnt or learnt, PARTS):.2f} apart at most when run by the core")
+        print(
+            f"{PARTS.name} written, {out.export(said.learnt or learnt, PARTS):.2f} apart at most"
+            " when run by the core"
+        )
     elif said.act == "average":
         averaged(said.earlier, said.later, said.share, learnt)
         print(f"{learnt} written")
@@ -218,16 +266,24 @@ def main() -> None:
     learn.add_argument("--start", type=Path, help="go on from what was learnt before")
     learn.add_argument("--go-on", action="store_true", help="go on from the network as it ships")
     learn.add_argument("--seed", type=int, default=1)
-    commands.add_parser("export").add_argument("learnt", type=Path, nargs="?", default=FOLDER / "learnt.pt")
+    commands.add_parser("export").add_argument(
+        "learnt", type=Path, nargs="?", default=FOLDER / "learnt.pt"
+    )
     acts = commands.add_parser("parts").add_subparsers(required=True, dest="act")
     drawing = acts.add_parser("draw")
-    drawing.add_argument("--rooms", type=Path, required=True, help="a folder of photographs of rooms")
+    drawing.add_argument(
+        "--rooms", type=Path, required=True, help="a folder of photographs of rooms"
+    )
     drawing.add_argument("--first", type=int, default=0)
     drawing.add_argument("--count", type=int, default=900)
-    drawing.add_argument("--every", type=int, default=1, help="only each so many: several may draw at once")
+    drawing.add_argument(
+        "--every", type=int, default=1, help="only each so many: several may draw at once"
+    )
     learn = acts.add_parser("teach")
     learn.add_argument("--rooms", type=Path, required=True)
-    learn.add_argument("--more", type=Path, nargs="*", default=[], help="more folders of pictures with masks")
+    learn.add_argument(
+        "--more", type=Path, nargs="*", default=[], help="more folders of pictures with masks"
+    )
     learn.add_argument("--steps", type=int, default=2300)
     learn.add_argument("--seed", type=int, default=0)
     learn.add_argument("--start", type=Path, help="go on from weights")

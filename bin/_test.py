@@ -15,13 +15,17 @@ from _cluster import Cluster, Trouble, die_with_parent
 
 ROOT = Path(__file__).resolve().parents[1]
 PASSWORD = "for-tests-only"
-# A machine that is busy with other things is no fault of a test: how long hypothesis takes to think of an input is not judged.
+# A machine that is busy with other things is no fault of a test: how long hypothesis takes to think
+# of an input is not judged.
 CALM = (
-    "from hypothesis import HealthCheck, settings; "
-    "settings.register_profile('calm', deadline=None, suppress_health_check=[HealthCheck.too_slow]); settings.load_profile('calm'); "
+    "from hypothesis import HealthCheck, settings; settings.register_profile('calm', deadline=None,"
+    " suppress_health_check=[HealthCheck.too_slow]); settings.load_profile('calm'); "
 )
 # The core is tested with Django out of reach: an import of it fails.
-ALONE = f"import sys; sys.modules['django'] = None; {CALM}import unittest; unittest.main(module=None, argv=sys.argv)"
+ALONE = (
+    f"import sys; sys.modules['django'] = None; {CALM}import unittest; unittest.main(module=None,"
+    " argv=sys.argv)"
+)
 
 
 class Count:
@@ -34,16 +38,24 @@ class Count:
         print(f"== {title}", flush=True)
         began = time.monotonic()
         process = subprocess.Popen(
-            command, cwd=ROOT, env=environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
+            command,
+            cwd=ROOT,
+            env=environment,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT,
+            text=True,
             preexec_fn=die_with_parent,
-        )  # fmt: skip
+        )
         text = []
         for line in process.stdout:
             text.append(line)
             print(line, end="", flush=True)
         code = process.wait()
         ran = sum(int(n) for n in re.findall(r"^Ran (\d+) tests?", "".join(text), re.M))
-        lost = sum(int(n) for n in re.findall(r"(?:failures|errors|unexpected successes)=(\d+)", "".join(text)))
+        lost = sum(
+            int(n)
+            for n in re.findall(r"(?:failures|errors|unexpected successes)=(\d+)", "".join(text))
+        )
         if code and not lost:
             lost, ran = 1, max(ran, 1)
         if not ran:
@@ -66,7 +78,9 @@ def modules(paths: list[str]) -> list[str]:
 
 
 def main() -> int:
-    paths = [os.path.relpath(Path(p).resolve(), ROOT) if Path(p).exists() else p for p in sys.argv[1:]]
+    paths = [
+        os.path.relpath(Path(p).resolve(), ROOT) if Path(p).exists() else p for p in sys.argv[1:]
+    ]
     core = [p for p in paths if p.startswith("juniper")]
     house = [p for p in paths if p.startswith("tests/house")]
     journeys = [p for p in paths if p.startswith("tests") and p not in house]
@@ -83,7 +97,11 @@ def main() -> int:
         aim = ["discover", "-s", place, "-t", "."] if folder else [name]
         count.run(f"core: {place}", [sys.executable, "-c", ALONE, *aim], plain)
     if everything or house:
-        count.run("house", [sys.executable, "-m", "unittest", "discover", "-s", "tests/house", "-t", "."], plain)
+        count.run(
+            "house",
+            [sys.executable, "-m", "unittest", "discover", "-s", "tests/house", "-t", "."],
+            plain,
+        )
     if everything or site or journeys:
         with tempfile.TemporaryDirectory(prefix="heath-tests-", dir="/var/tmp") as folder:
             os.chmod(folder, 0o755)
@@ -100,10 +118,21 @@ def main() -> int:
                     "HEATH_DB_PORT": str(cluster.port),
                 }
                 if everything or site:
-                    count.run("site", [sys.executable, "manage.py", "test", *(modules(site) or ["heath"])], inside)
+                    count.run(
+                        "site",
+                        [sys.executable, "manage.py", "test", *(modules(site) or ["heath"])],
+                        inside,
+                    )
                 if everything or journeys:
                     count.run(
-                        "journeys", [sys.executable, "manage.py", "test", *(modules(journeys) or ["tests.journeys"])], inside
+                        "journeys",
+                        [
+                            sys.executable,
+                            "manage.py",
+                            "test",
+                            *(modules(journeys) or ["tests.journeys"]),
+                        ],
+                        inside,
                     )
             finally:
                 cluster.stop()

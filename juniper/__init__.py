@@ -1,3 +1,5 @@
-"""The computing core of Juniper Heath: from a photograph to a scored verdict. No web, no database."""
+"""The computing core of Juniper Heath: from a photograph to a scored verdict. No web, no
+database.
+"""
 
 VERSION = "0.8.0"

@@ -1,4 +1,6 @@
-"""Work done on a second thread while the first goes on: OpenCV and numpy let others run while they compute."""
+"""Work done on a second thread while the first goes on: OpenCV and numpy let others run while they
+compute.
+"""
 
 from __future__ import annotations
 
@@ -17,6 +19,7 @@ def _pool(process: int) -> ThreadPoolExecutor:
 
 
 def aside(work: Callable, *args) -> Future:
-    """Begin `work(*args)` on another thread; `.result()` waits for what it returns or raises. The work must not itself wait for work set aside,
-    or all threads may come to wait for each other."""
+    """Begin `work(*args)` on another thread; `.result()` waits for what it returns or raises. The
+    work must not itself wait for work set aside, or all threads may come to wait for each other.
+    """
     return _pool(os.getpid()).submit(work, *args)

@@ -1,6 +1,8 @@
-"""The one way from a photograph to a mark: bytes to an `Analysis`, and views, brief, rules and the instructor's word to an `Assessment`.
+"""The one way from a photograph to a mark: bytes to an `Analysis`, and views, brief, rules and the
+instructor's word to an `Assessment`.
 
-Command line, intake, bench, trial, release preview, line-up and sheet all call this and put nothing together themselves.
+Command line, intake, bench, trial, release preview, line-up and sheet all call this and put nothing
+together themselves.
 """
 
 from __future__ import annotations
@@ -14,7 +16,16 @@ import numpy as np
 from juniper import VERSION
 from juniper.aside import aside
 from juniper.colour.heaviness import LIGHTNESS
-from juniper.measures import Finding, Findings, Surface, all_round, measure, seen_from_the_side, stems_under, surface_of
+from juniper.measures import (
+    Finding,
+    Findings,
+    Surface,
+    all_round,
+    measure,
+    seen_from_the_side,
+    stems_under,
+    surface_of,
+)
 from juniper.measures.colours import seen_from_behind
 from juniper.measures.rings import from_above
 from juniper.photograph import Advice, Photograph, read_photograph
@@ -37,9 +48,14 @@ from juniper.scene import (
 from juniper.scene.trying import Cut, Trial, attempt
 
 FRONT, SIDE, BACK, TOP, ALL_ROUND = "front", "side", "back", "top", "all round"
-KEPT = 6  # views whose findings are kept, each with its surface of some 10 MB: those of the pieces that people move handles on
-ANOTHER = 0.1  # of its height, by which the card has to tell a container off the brief's before it is taken for another one
-WORSE, LOWER = 0.5, 0.5  # of ten, by which a rule is called worse; of 100, from which a cut lowers the mark
+# views whose findings are kept, each with its surface of some 10 MB: those of the pieces that
+# people move handles on
+KEPT = 6
+# of its height, by which the card has to tell a container off the brief's before it is taken for
+# another one
+ANOTHER = 0.1
+# of ten, by which a rule is called worse; of 100, from which a cut lowers the mark
+WORSE, LOWER = 0.5, 0.5
 Point = tuple[float, float]
 
 
@@ -74,22 +90,33 @@ def analyse(
 ) -> Analysis:
     """Read a photograph and see what stands in it: decoded once, its card searched once.
 
-    Parameters: the photograph's bytes, or the photograph where it was read already; the file's `name`; a datum `given` instead of the automatic; the
-    container's shape where it is `known` from the shelf; a second engine (`cutout`); the container's true height, cm; and from where it is seen.
-    Raises UnusablePhotograph, NothingFound or NoCutOut, with a sentence for the user.
+    Parameters: the photograph's bytes, or the photograph where it was read already; the file's
+    `name`; a datum `given` instead of the automatic; the container's shape where it is `known` from
+    the shelf; a second engine (`cutout`); the container's true height, cm; and from where it is
+    seen. Raises UnusablePhotograph, NothingFound or NoCutOut, with a sentence for the user.
     """
     photograph = data if isinstance(data, Photograph) else read_photograph(data, name)
     scene, raster = see(photograph, given, known, cutout, container_height_cm, view=view)
     datum = scene.datum.scaled(raster.scale)
-    framed = aside(framing, raster.labels, photograph.pixels, datum, photograph.focal, photograph.card)
+    framed = aside(
+        framing, raster.labels, photograph.pixels, datum, photograph.focal, photograph.card
+    )
     surface = surface_of(raster)
-    return Analysis(photograph, scene, raster, surface, photograph.advice + framing_advice(framed.result(), view))
+    return Analysis(
+        photograph,
+        scene,
+        raster,
+        surface,
+        photograph.advice + framing_advice(framed.result(), view),
+    )
 
 
 @dataclass(frozen=True)
 class PieceView:
-    """A piece from one side (`name`: front, side, back, top or seated) with a person's corrections laid over it. Photograph pixels. Two are the same
-    where raster and surface are the very same ones."""
+    """A piece from one side (`name`: front, side, back, top or seated) with a person's corrections
+    laid over it. Photograph pixels. Two are the same where raster and surface are the very same
+    ones.
+    """
 
     name: str
     scene: Scene
@@ -110,8 +137,10 @@ def view_of(
     changes: tuple[StemChange, ...] = (),
     stems: tuple[Stem, ...] | None = None,
 ) -> PieceView:
-    """A view with handles put by hand (rim, base, rim_left, rim_right, focal: photograph pixels) and changes of its main lines laid over what was
-    found. `stems` are those found, where they were looked for already."""
+    """A view with handles put by hand (rim, base, rim_left, rim_right, focal: photograph pixels)
+    and changes of its main lines laid over what was found. `stems` are those found, where they were
+    looked for already.
+    """
     put = dict(handles or {})
     focal = put.pop("focal", scene.focal)
     datum = scene.datum.moved(**put) if put else scene.datum
@@ -127,7 +156,9 @@ def view_of(
 
 @dataclass(frozen=True)
 class Word:
-    """The instructor's word on a piece: scores set or waived, answers to checks by rule (0..1), and ceilings."""
+    """The instructor's word on a piece: scores set or waived, answers to checks by rule (0..1), and
+    ceilings.
+    """
 
     overrides: tuple[Override, ...] = ()
     answers: Mapping[str, float] = field(default_factory=dict)
@@ -136,7 +167,9 @@ class Word:
 
 @dataclass(frozen=True, eq=False)
 class Assessment:
-    """A piece held against a rule set. `own` are the findings of each view by itself, `findings` those that the piece is judged by."""
+    """A piece held against a rule set. `own` are the findings of each view by itself, `findings`
+    those that the piece is judged by.
+    """
 
     views: tuple[PieceView, ...]
     brief: Brief
@@ -147,7 +180,9 @@ class Assessment:
     version: str = VERSION
 
     def under(self, rules: RuleSet) -> Assessment:
-        """The same piece, brief and word under another rule set; measured again where that reads visual weight in another way."""
+        """The same piece, brief and word under another rule set; measured again where that reads
+        visual weight in another way.
+        """
         if rules.weighing != self.findings.weighing:
             return assess(self.views, self.brief, rules, self.word)
         verdict = _verdict(self.findings, rules, self.brief, self.word)
@@ -162,8 +197,9 @@ def assess(
     word: Word = Word(),
     unsure: Mapping[str, float] | None = None,
 ) -> Assessment:
-    """Measure a piece from all its views (the front first; one of each) and hold it against a rule set. `unsure` has the front's uncertainties by
-    measure, to be taken over while a handle moves."""
+    """Measure a piece from all its views (the front first; one of each) and hold it against a rule
+    set. `unsure` has the front's uncertainties by measure, to be taken over while a handle moves.
+    """
     front, others = views[0], {v.name: v for v in views[1:]}
     own = {front.name: measured_view(front, brief, unsure, rules.weighing)}
     findings = own[front.name]
@@ -177,22 +213,41 @@ def assess(
         findings = all_round(findings, {BACK: own[BACK]})
     verdict = _verdict(findings, rules, brief, word)
     done = Assessment(views, brief, word, own, findings, verdict)
-    return done if unsure is not None else replace(done, verdict=replace(verdict, next_cut=_tried(done)))
+    return (
+        done
+        if unsure is not None
+        else replace(done, verdict=replace(verdict, next_cut=_tried(done)))
+    )
 
 
 def measured_view(
-    view: PieceView, brief: Brief, unsure: Mapping[str, float] | None = None, weighing: str = LIGHTNESS
+    view: PieceView,
+    brief: Brief,
+    unsure: Mapping[str, float] | None = None,
+    weighing: str = LIGHTNESS,
 ) -> Findings:
     """The measures of one view by itself; `weighing` is what visual weight is read from."""
     return measure(
-        view.surface, view.scene, view.datum, view.focal, brief.container_height_cm, brief.form, view.stems, brief.with_green, brief.split, unsure,
-        view.focal_put, weighing,
-    )  # fmt: skip
+        view.surface,
+        view.scene,
+        view.datum,
+        view.focal,
+        brief.container_height_cm,
+        brief.form,
+        view.stems,
+        brief.with_green,
+        brief.split,
+        unsure,
+        view.focal_put,
+        weighing,
+    )
 
 
 def brief_by_card(brief: Brief, container_px: float, px_per_cm: float | None) -> Brief:
-    """The brief for a piece in a vessel of its maker's own: where the reference card's scale tells that its container (`container_px` high) is another than
-    the brief's, it is as high as by the card, and broader or narrower by as much."""
+    """The brief for a piece in a vessel of its maker's own: where the reference card's scale tells
+    that its container (`container_px` high) is another than the brief's, it is as high as by the
+    card, and broader or narrower by as much.
+    """
     if not px_per_cm or not brief.container_height_cm:
         return brief
     high = round(container_px / px_per_cm, 1)
@@ -218,34 +273,59 @@ def _from_behind(view: PieceView, brief: Brief, weighing: str) -> Findings:
 
 
 def _tried(done: Assessment) -> NextCut:
-    """The next cut, tried on the piece before it is advised: what it makes worse is named, and one that lowers the mark is not advised."""
+    """The next cut, tried on the piece before it is advised: what it makes worse is named, and one
+    that lowers the mark is not advised.
+    """
     cut, front, before = done.verdict.next_cut, done.views[0], done.verdict
-    if cut.ghost is None or cut.cm is None or done.findings.cm_per_px is None or before.score is None:
+    if (
+        cut.ghost is None
+        or cut.cm is None
+        or done.findings.cm_per_px is None
+        or before.score is None
+    ):
         return cut
     lengths = tuple((spot, round(cm / done.findings.cm_per_px, 2)) for spot, cm in cut.cuts)
     own = _after_cuts(front, lengths, done.brief, done.findings.weighing)
     if own is None:
         return replace(cut, text=f"{cut.text} It could not be tried on the picture, so look twice.")
-    findings = done.findings.joined(*(f for f in own.by_name.values() if done.findings.by_name[f.name].view == front.name))
+    findings = done.findings.joined(
+        *(f for f in own.by_name.values() if done.findings.by_name[f.name].view == front.name)
+    )
     after = _verdict(findings, before.rule_set, done.brief, done.word)
     was = {x.rule.code: x for x in before.lines}
     worse = tuple(
         f"{x.rule.title.lower()} ({was[x.rule.code].score:.1f} to {x.score:.1f})"
         for x in after.lines
-        if x.score is not None and was[x.rule.code].score is not None and x.score < was[x.rule.code].score - WORSE
+        if x.score is not None
+        and was[x.rule.code].score is not None
+        and x.score < was[x.rule.code].score - WORSE
     )
     gain = after.score - before.score
     if gain < -LOWER:
         why = f" It would make worse: {', '.join(worse)}." if worse else ""
-        words = f"Leave the height: cutting the tallest stem to the band would lower the mark by {-gain:.0f}.{why} A taller container would suit it better."
+        words = (
+            "Leave the height: cutting the tallest stem to the band would lower the mark by"
+            f" {-gain:.0f}.{why} A taller container would suit it better."
+        )
         return NextCut(words, None, worse=worse, gain=gain)
-    return replace(cut, text=cut.text + (f" It makes worse: {', '.join(worse)}." if worse else ""), worse=worse, gain=gain)
+    return replace(
+        cut,
+        text=cut.text + (f" It makes worse: {', '.join(worse)}." if worse else ""),
+        worse=worse,
+        gain=gain,
+    )
 
 
 @lru_cache(maxsize=KEPT)
-def _after_cuts(view: PieceView, cuts: tuple[tuple[Point, float], ...], brief: Brief, weighing: str) -> Findings | None:
-    """The front's findings with stems cut, each (its tip, length), photograph pixels; None where that of the tallest, the first, cannot be tried."""
-    shades = np.dstack([np.clip(view.raster.light.astype(np.float32) * 2.55, 0, 255).astype(np.uint8)] * 3)
+def _after_cuts(
+    view: PieceView, cuts: tuple[tuple[Point, float], ...], brief: Brief, weighing: str
+) -> Findings | None:
+    """The front's findings with stems cut, each (its tip, length), photograph pixels; None where
+    that of the tallest, the first, cannot be tried.
+    """
+    shades = np.dstack(
+        [np.clip(view.raster.light.astype(np.float32) * 2.55, 0, 255).astype(np.uint8)] * 3
+    )
     after = Trial.of(view.scene, view.raster, shades, view.datum, view.focal, view.stems)
     for number, (tip, length) in enumerate(cuts):
         try:
@@ -254,6 +334,13 @@ def _after_cuts(view: PieceView, cuts: tuple[tuple[Point, float], ...], brief: B
             if number == 0:
                 return None
     lower = replace(
-        view, scene=after.scene, raster=after.raster, surface=surface_of(after.raster), datum=after.datum, focal=after.focal, stems=after.stems
-    )  # fmt: skip
-    return replace(measured_view(lower, brief, weighing=weighing), scales=None)  # which would keep the whole surface with it
+        view,
+        scene=after.scene,
+        raster=after.raster,
+        surface=surface_of(after.raster),
+        datum=after.datum,
+        focal=after.focal,
+        stems=after.stems,
+    )
+    # which would keep the whole surface with it
+    return replace(measured_view(lower, brief, weighing=weighing), scales=None)

@@ -49,12 +49,17 @@ def main(arguments: list[str] | None = None) -> int:
     except BrokenPipeError:
         return 0
     except OSError as error:
-        print(f"{error.filename or 'A file'}: {error.strerror or 'could not be used'}.", file=sys.stderr)
+        print(
+            f"{error.filename or 'A file'}: {error.strerror or 'could not be used'}.",
+            file=sys.stderr,
+        )
         return 2
 
 
 def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(prog="juniper", description="Measure and score photographed arrangements.")
+    parser = argparse.ArgumentParser(
+        prog="juniper", description="Measure and score photographed arrangements."
+    )
     commands = parser.add_subparsers(required=True)
     for name, run, text in (
         ("measure", _measure, "measure one photograph"),
@@ -64,9 +69,14 @@ def _parser() -> argparse.ArgumentParser:
         command.add_argument("photo", type=Path)
         command.add_argument("--json", action="store_true", help="print one JSON document")
         command.add_argument("--container-height-cm", type=float)
-        command.add_argument("--datum", type=Path, help="JSON file with rim, base, rim_left, rim_right")
         command.add_argument(
-            "--engine", choices=ENGINES, default=ENGINES[0], help="what makes the outline (cutout: see bin/setup-cutout)"
+            "--datum", type=Path, help="JSON file with rim, base, rim_left, rim_right"
+        )
+        command.add_argument(
+            "--engine",
+            choices=ENGINES,
+            default=ENGINES[0],
+            help="what makes the outline (cutout: see bin/setup-cutout)",
         )
         command.add_argument("--mask", type=Path, help="write the label picture here (PNG)")
         command.set_defaults(run=run)
@@ -85,12 +95,23 @@ def _parser() -> argparse.ArgumentParser:
     booth.add_argument("out", type=Path)
     booth.add_argument("--piece", type=int, default=0, help="number of the piece, from 0")
     booth.add_argument("--view", default="front", help="front, side, back, top or seated")
-    booth.add_argument("--fault", action="append", default=[], help="a fault of capture; may be given more than once")
-    booth.add_argument("--code", help="code printed on the reference card that stands in the picture")
+    booth.add_argument(
+        "--fault",
+        action="append",
+        default=[],
+        help="a fault of capture; may be given more than once",
+    )
+    booth.add_argument(
+        "--code", help="code printed on the reference card that stands in the picture"
+    )
     booth.add_argument("--phone", action="store_true", help="twelve megapixels")
     booth.add_argument("--heic", action="store_true")
     booth.add_argument("--display-p3", action="store_true")
-    booth.add_argument("--sideways", action="store_true", help="stored on its side, with the EXIF orientation that says so")
+    booth.add_argument(
+        "--sideways",
+        action="store_true",
+        help="stored on its side, with the EXIF orientation that says so",
+    )
     booth.add_argument("--truth", type=Path, help="write the exact truth here (JSON)")
     booth.set_defaults(run=_picture)
     return parser
@@ -107,7 +128,9 @@ def _datum(path: Path | None):
         return None
     try:
         raw = read_json(_read(path).decode())
-        points = {n: tuple(float(v) for v in raw[n]) for n in ("rim", "base", "rim_left", "rim_right")}
+        points = {
+            n: tuple(float(v) for v in raw[n]) for n in ("rim", "base", "rim_left", "rim_right")
+        }
         if any(len(p) != 2 for p in points.values()):
             raise ValueError("a point needs two figures")
         return given_datum(**points)
@@ -123,12 +146,20 @@ def _brief(path: Path | None) -> tuple[Brief, dict[str, float]]:
     try:
         raw = read_toml(_read(path).decode())
         said = raw.pop("answers", {})
-        answers = {code: next(v for v, word in ANSWERS.items() if word == answer) for code, answer in said.items()}
+        answers = {
+            code: next(v for v, word in ANSWERS.items() if word == answer)
+            for code, answer in said.items()
+        }
         brief = Brief(**raw.get("brief", raw))
     except (StopIteration, AttributeError) as error:
-        raise Unusable(f"The brief {path.name} cannot be used: an answer is one of {', '.join(ANSWERS.values())}.") from error
+        raise Unusable(
+            f"The brief {path.name} cannot be used: an answer is one of"
+            f" {', '.join(ANSWERS.values())}."
+        ) from error
     except (ValueError, TypeError) as error:
-        raise Unusable(f"The brief {path.name} cannot be used: {str(error).replace('Brief.__init__()', 'it')}.") from error
+        raise Unusable(
+            f"The brief {path.name} cannot be used: {str(error).replace('Brief.__init__()', 'it')}."
+        ) from error
     for name in ("container_height_cm", "container_width_cm"):
         value = getattr(brief, name)
         if value is not None and (not isinstance(value, int | float) or not 0 < value < 500):
@@ -147,7 +178,9 @@ def _run(options, height: float | None) -> Analysis:
         raise Unusable("The second engine is not set up: run bin/setup-cutout.")
     done = analyse(_read(options.photo), options.photo.name, _datum(options.datum), cutout=cutout)
     if options.mask:
-        ok, data = cv2.imencode(".png", done.raster.labels_at((done.photograph.width, done.photograph.height)))
+        ok, data = cv2.imencode(
+            ".png", done.raster.labels_at((done.photograph.width, done.photograph.height))
+        )
         if not ok:
             raise Unusable("The label picture could not be made.")
         options.mask.write_bytes(data.tobytes())
@@ -179,7 +212,9 @@ def _score(options) -> int:
     brief, answers = _brief(options.brief)
     height = options.container_height_cm or brief.container_height_cm
     done = _run(options, height)
-    judged = assess((done.as_view(),), replace(brief, container_height_cm=height), rules, Word(answers=answers))
+    judged = assess(
+        (done.as_view(),), replace(brief, container_height_cm=height), rules, Word(answers=answers)
+    )
     document = as_document(done, judged.findings) | {"verdict": verdict_document(judged.verdict)}
     print(json.dumps(document, indent=1) if options.json else _table(document))
     return 0
@@ -190,7 +225,9 @@ def _plan(options) -> int:
     rules = _rules(options.rules)
     brief, _ = _brief(options.brief)
     try:
-        pot = Pot(options.container_height_cm, options.container_width_cm, options.container_depth_cm)
+        pot = Pot(
+            options.container_height_cm, options.container_width_cm, options.container_depth_cm
+        )
     except ValueError as error:
         raise Unusable(str(error)) from error
     plan = plan_stems(rules, pot, brief)
@@ -201,19 +238,27 @@ def _plan(options) -> int:
         "band_cm": [round(plan.low, 1), round(plan.high, 1)],
         "stems": [
             {
-                "name": s.name, "visible_cm": round(s.length, 1), "cut_cm": s.cut, "lean_deg": round(s.lean, 1),
-                "toward_deg": s.toward, "hidden_cm": round(s.hidden, 1), "height_cm": round(s.height, 1),
+                "name": s.name,
+                "visible_cm": round(s.length, 1),
+                "cut_cm": s.cut,
+                "lean_deg": round(s.lean, 1),
+                "toward_deg": s.toward,
+                "hidden_cm": round(s.hidden, 1),
+                "height_cm": round(s.height, 1),
             }
             for s in plan.stems
         ],
         "notes": list(plan.notes),
-    }  # fmt: skip
+    }
     if options.json:
         print(json.dumps(document))
         return 0
     print(f"{rules.name}: {plan.low:.0f} to {plan.high:.0f} cm over the rim")
     for s in plan.stems:
-        print(f"  {s.name:16} shows {s.length:5.1f} cm   leans {s.lean:+4.0f}°   cut to {s.cut:5.1f} cm")
+        print(
+            f"  {s.name:16} shows {s.length:5.1f} cm   leans {s.lean:+4.0f}°   cut to"
+            f" {s.cut:5.1f} cm"
+        )
     for note in plan.notes:
         print(f"  {note}")
     return 0
@@ -262,7 +307,10 @@ def as_document(done: Analysis, findings: Findings) -> dict:
             "width": photo.width,
             "height": photo.height,
             "format": photo.format,
-            "advice": [{"code": a.code, "text": a.text, "measured": a.measured, "use": a.use} for a in done.advice],
+            "advice": [
+                {"code": a.code, "text": a.text, "measured": a.measured, "use": a.use}
+                for a in done.advice
+            ],
         },
         "datum": {
             **{n: _point(getattr(datum, n)) for n in ("rim", "base", "rim_left", "rim_right")},
@@ -290,10 +338,19 @@ def as_document(done: Analysis, findings: Findings) -> dict:
         },
         "focal": None if scene.focal is None else _point(scene.focal),
         "blooms": [
-            {"centre": _point(b.centre), "radius": round(b.radius, 1), "hex": b.hex, "hue": b.hue, "role": b.role}
+            {
+                "centre": _point(b.centre),
+                "radius": round(b.radius, 1),
+                "hex": b.hex,
+                "hue": b.hue,
+                "role": b.role,
+            }
             for b in scene.blooms
         ],
-        "palette": [{"part": s.part, "hex": s.hex, "hue": s.hue, "share": round(s.share, 4)} for s in scene.palette],
+        "palette": [
+            {"part": s.part, "hex": s.hex, "hue": s.hue, "share": round(s.share, 4)}
+            for s in scene.palette
+        ],
         "scheme": None if scheme is None else {"name": scheme.name, "fit": round(scheme.fit, 3)},
     }
 
@@ -309,7 +366,9 @@ def verdict_document(verdict: Verdict) -> dict:
         "award": verdict.award,
         "measured": round(verdict.measured, 2),
         "called_for": round(verdict.called_for, 2),
-        "families": {g.family: None if g.score is None else round(g.score, 2) for g in verdict.groups},
+        "families": {
+            g.family: None if g.score is None else round(g.score, 2) for g in verdict.groups
+        },
         "next_cut": verdict.next_cut.text,
         "unsafe": verdict.unsafe,
         "to_answer": list(verdict.to_answer),
@@ -332,17 +391,25 @@ def verdict_document(verdict: Verdict) -> dict:
 def _table(document: dict) -> str:
     """The document for reading rather than for programs."""
     datum = document["datum"]
-    rows = [f"datum {datum['source']}, confidence {datum['confidence']:.2f}" + (" - check it" if datum["needs_check"] else "")]
+    rows = [
+        f"datum {datum['source']}, confidence {datum['confidence']:.2f}"
+        + (" - check it" if datum["needs_check"] else "")
+    ]
     rows += [f"  {doubt}" for doubt in datum["doubts"]]
     for name, f in document["findings"].items():
-        shown = f"{f['value']:8.2f} ± {f['uncertainty']:.2f} {f['unit']}" if f["measured"] else f"not measured: {f['reason']}"
+        shown = (
+            f"{f['value']:8.2f} ± {f['uncertainty']:.2f} {f['unit']}"
+            if f["measured"]
+            else f"not measured: {f['reason']}"
+        )
         rows.append(f"{name:20} {shown}")
     if "verdict" in document:
         verdict = document["verdict"]
         for line in verdict["lines"]:
             score = "   -" if line["score"] is None else f"{line['score']:4.1f}"
             rows.append(
-                f"{line['rule']:20} {score} x {line['weight']:g}  {line['state']}{' (borderline)' if line['borderline'] else ''}"
+                f"{line['rule']:20} {score} x {line['weight']:g} "
+                f" {line['state']}{' (borderline)' if line['borderline'] else ''}"
             )
         rows.append(f"score {verdict['score']} of 100 ± {verdict['uncertainty']}")
         rows.append(verdict["next_cut"])

@@ -1,7 +1,8 @@
 """Documents of strangers, TOML and JSON, parsed within bounded time and memory.
 
-The parsers of the standard library take time and memory that grow faster than a document: with the depth of brackets, the
-length of dotted keys and that of numbers. These are counted before anything is parsed, in one pass over the text.
+The parsers of the standard library take time and memory that grow faster than a document: with the
+depth of brackets, the length of dotted keys and that of numbers. These are counted before anything
+is parsed, in one pass over the text.
 """
 
 from __future__ import annotations
@@ -19,13 +20,17 @@ class HostileDocument(ValueError):
 
 
 def read_toml(text: str) -> dict:
-    """The tables of a TOML document. Raises HostileDocument, and tomllib.TOMLDecodeError (both ValueError)."""
+    """The tables of a TOML document. Raises HostileDocument, and tomllib.TOMLDecodeError (both
+    ValueError).
+    """
     _within_limits(text, toml=True)
     return tomllib.loads(text)
 
 
 def read_json(text: str) -> object:
-    """The value of a JSON document. Raises HostileDocument, and json.JSONDecodeError (both ValueError)."""
+    """The value of a JSON document. Raises HostileDocument, and json.JSONDecodeError (both
+    ValueError).
+    """
     _within_limits(text, toml=False)
     return json.loads(text)
 
@@ -50,14 +55,20 @@ def _within_limits(text: str, toml: bool) -> None:
         digits = digits + 1 if sign.isdigit() or (sign == "_" and digits) else 0
         parts = parts + 1 if sign == "." else 0 if sign in "\n=,[]{}" else parts
         if depth > DEEPEST or (toml and parts > DEEPEST):
-            raise HostileDocument(f"It is nested more than {DEEPEST} deep in line {text.count(chr(10), 0, at) + 1}.")
+            raise HostileDocument(
+                f"It is nested more than {DEEPEST} deep in line {text.count(chr(10), 0, at) + 1}."
+            )
         if digits > DIGITS:
-            raise HostileDocument(f"A number in line {text.count(chr(10), 0, at) + 1} has more than {DIGITS} digits.")
+            raise HostileDocument(
+                f"A number in line {text.count(chr(10), 0, at) + 1} has more than {DIGITS} digits."
+            )
         at += 1
 
 
 def _after_string(text: str, at: int, toml: bool) -> int:
-    """Where a string that begins at `at` is over; a string that nobody closes ends with its line, or with the text."""
+    """Where a string that begins at `at` is over; a string that nobody closes ends with its line,
+    or with the text.
+    """
     mark = text[at]
     long = toml and text.startswith(mark * 3, at)
     close = mark * 3 if long else mark
@@ -67,7 +78,8 @@ def _after_string(text: str, at: int, toml: bool) -> int:
             at += 2
         elif text.startswith(close, at):
             at += len(close)
-            # Up to two marks may stand before the three that close a long string (TOML 1.0, "String").
+            # Up to two marks may stand before the three that close a long string (TOML 1.0,
+            # "String").
             while long and text.startswith(mark, at):
                 at += 1
             return at

@@ -1,7 +1,10 @@
-"""How steadily a piece is seen: the picture is changed in small ways that change nothing about the piece, and what is measured then is compared.
+"""How steadily a piece is seen: the picture is changed in small ways that change nothing about the
+piece, and what is measured then is compared.
 
-The spread of a measure over such changes is the part of its uncertainty that comes from seeing: outline, container and blooms (test-time augmentation as
-in Wang et al. 2019, "Aleatoric uncertainty estimation with test-time augmentation", from memory). What comes from the datum is carried by itself.
+The spread of a measure over such changes is the part of its uncertainty that comes from seeing:
+outline, container and blooms (test-time augmentation as in Wang et al. 2019, "Aleatoric uncertainty
+estimation with test-time augmentation", from memory). What comes from the datum is carried by
+itself.
 """
 
 from __future__ import annotations
@@ -27,8 +30,10 @@ LEAST = 2  # pictures of which a spread can be told: more than that
 
 @dataclass(frozen=True)
 class Change:
-    """A small change of the picture: mirrored or not, made smaller (`scale`), turned (degrees), cropped (share of each side's length), and
-    lighter by a factor in linear light, warmer by one on red over blue."""
+    """A small change of the picture: mirrored or not, made smaller (`scale`), turned (degrees),
+    cropped (share of each side's length), and lighter by a factor in linear light, warmer by one on
+    red over blue.
+    """
 
     mirrored: bool = False
     scale: float = 1.0
@@ -50,27 +55,46 @@ CHANGES = (
 
 
 def changed(photograph: Photograph, change: Change) -> tuple[Photograph, np.ndarray]:
-    """The photograph with a change made, and the map (2, 3) from its pixels to those of the changed one."""
+    """The photograph with a change made, and the map (2, 3) from its pixels to those of the changed
+    one.
+    """
     high, wide = photograph.pixels.shape[:2]
     cut = np.array([wide, high]) * change.crop / 2
     size = np.maximum(np.round((np.array([wide, high]) - 2 * cut) * change.scale), 2).astype(int)
-    turn = np.vstack([cv2.getRotationMatrix2D((wide / 2, high / 2), change.degrees, 1.0), [0, 0, 1]])
-    shift = np.array([[change.scale, 0, -cut[0] * change.scale], [0, change.scale, -cut[1] * change.scale], [0, 0, 1]])
+    turn = np.vstack(
+        [cv2.getRotationMatrix2D((wide / 2, high / 2), change.degrees, 1.0), [0, 0, 1]]
+    )
+    shift = np.array(
+        [
+            [change.scale, 0, -cut[0] * change.scale],
+            [0, change.scale, -cut[1] * change.scale],
+            [0, 0, 1],
+        ]
+    )
     flip = np.array([[-1, 0, size[0]], [0, 1, 0], [0, 0, 1]]) if change.mirrored else np.eye(3)
     full = flip @ shift @ turn
     # OpenCV counts from the middle of the first pixel, the maps here from its corner.
     middle = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
     warp = np.linalg.inv(middle) @ full @ middle
     pixels = cv2.warpAffine(
-        photograph.pixels, warp[:2], tuple(map(int, size)), flags=cv2.INTER_AREA, borderMode=cv2.BORDER_REFLECT
+        photograph.pixels,
+        warp[:2],
+        tuple(map(int, size)),
+        flags=cv2.INTER_AREA,
+        borderMode=cv2.BORDER_REFLECT,
     )
     pixels = _relit(pixels, change)
     back = 1 / photograph.scale
     in_full = np.diag([back, back, 1]) @ full @ np.diag([photograph.scale, photograph.scale, 1])
     shrunk = Photograph(
-        pixels=pixels, width=round(size[0] * back), height=round(size[1] * back), scale=photograph.scale, format=photograph.format,
-        has_colour=photograph.has_colour, focal=photograph.focal / (1 - change.crop) if photograph.knows_focal else photograph.focal,
-    )  # fmt: skip
+        pixels=pixels,
+        width=round(size[0] * back),
+        height=round(size[1] * back),
+        scale=photograph.scale,
+        format=photograph.format,
+        has_colour=photograph.has_colour,
+        focal=photograph.focal / (1 - change.crop) if photograph.knows_focal else photograph.focal,
+    )
     return shrunk, in_full[:2]
 
 
@@ -93,13 +117,17 @@ def datum_under(datum: Datum, matrix: np.ndarray) -> Datum:
     if np.linalg.det(matrix[:, :2]) < 0:
         moved["rim_left"], moved["rim_right"] = moved["rim_right"], moved["rim_left"]
     by = float(np.sqrt(abs(np.linalg.det(matrix[:, :2]))))
-    spread = replace(datum.spread, **{n: getattr(datum.spread, n) * by for n in ("rim", "base", "across")})
+    spread = replace(
+        datum.spread, **{n: getattr(datum.spread, n) * by for n in ("rim", "base", "across")}
+    )
     return replace(datum, **moved, spread=spread)
 
 
 @dataclass(frozen=True, eq=False)
 class Again:
-    """What was seen of a piece in a changed picture: its scene and raster there, and the map (2, 3) of full pixels to it."""
+    """What was seen of a piece in a changed picture: its scene and raster there, and the map (2, 3)
+    of full pixels to it.
+    """
 
     scene: Scene
     raster: Raster
@@ -132,22 +160,29 @@ def seen_again(
 
 
 def _values(view: PieceView, brief: Brief) -> dict[str, Finding]:
-    """What a view measures; only values are compared, so that their own uncertainties are not worked out."""
+    """What a view measures; only values are compared, so that their own uncertainties are not
+    worked out.
+    """
     return measured_view(view, brief, unsure=dict.fromkeys(DEFINITIONS, 0.0)).by_name
 
 
 def findings_again(base: PieceView, again: Again, brief: Brief) -> dict[str, Finding]:
-    """What a changed picture measures under the datum and camera of the unchanged one, and the focal point that is found in it, turned back to its viewer's
-    sides."""
+    """What a changed picture measures under the datum and camera of the unchanged one, and the
+    focal point that is found in it, turned back to its viewer's sides.
+    """
     matrix = again.matrix
     datum = datum_under(base.datum, matrix)
     surface = surface_of(again.raster)
     scene = replace(again.scene, pose=_pose_under(base.scene.pose, matrix))
-    view = PieceView(base.name, scene, again.raster, surface, datum, scene.focal, stems_under(surface, datum))
+    view = PieceView(
+        base.name, scene, again.raster, surface, datum, scene.focal, stems_under(surface, datum)
+    )
     found = _values(view, brief)
     if np.linalg.det(matrix[:, :2]) < 0:
         turned = {
-            n: replace(found[n], value=turn(found[n].value)) for n, turn in TURNED.items() if n in found and found[n].measured
+            n: replace(found[n], value=turn(found[n].value))
+            for n, turn in TURNED.items()
+            if n in found and found[n].measured
         }
         found = found | turned
     return found
@@ -161,7 +196,9 @@ def _pose_under(pose: Pose | None, matrix: np.ndarray) -> Pose | None:
 
 
 def steadied(analysis: Analysis, brief: Brief, again: tuple[Again, ...]) -> Analysis:
-    """The analysis with the standard deviation of each measure over its picture and the changed ones, all under one datum, kept with its scene."""
+    """The analysis with the standard deviation of each measure over its picture and the changed
+    ones, all under one datum, kept with its scene.
+    """
     base = analysis.as_view()
     own = _values(base, brief)
     others = [findings_again(base, one, brief) for one in again]

@@ -20,7 +20,9 @@ def _tenth(score: float | None) -> float | None:
 
 
 def reasons(piece: Piece, since) -> str:
-    """Why a mark is another than it was `since` (None: ever): the instructor's words, and what was put right on the picture."""
+    """Why a mark is another than it was `since` (None: ever): the instructor's words, and what was
+    put right on the picture.
+    """
     new = {} if since is None else {"made_at__gt": since}
     said = [o.reason for o in piece.overrides.filter(taken_back=False, **new)] + [
         c.reason for c in piece.caps.filter(taken_back=False, **new)
@@ -32,29 +34,43 @@ def reasons(piece: Piece, since) -> str:
 
 
 def confirm_handles(photograph, user) -> Correction:
-    """Say that the handles of a photograph are right where they stand: they count as put by hand, and can be doubted again by undoing it."""
+    """Say that the handles of a photograph are right where they stand: they count as put by hand,
+    and can be doubted again by undoing it.
+    """
     view = view_in_force(photograph)
     return Correction.objects.create(
-        photograph=photograph, gesture=f"confirmed-{secrets.token_hex(8)}", kind=Correction.Kind.CONTAINER, made_by=user,
-        what={"confirmed": True, "places": places_of(view.datum) | ({} if view.focal is None else {"focal": view.focal})},
-    )  # fmt: skip
+        photograph=photograph,
+        gesture=f"confirmed-{secrets.token_hex(8)}",
+        kind=Correction.Kind.CONTAINER,
+        made_by=user,
+        what={
+            "confirmed": True,
+            "places": places_of(view.datum) | ({} if view.focal is None else {"focal": view.focal}),
+        },
+    )
 
 
 class NotSure(ValueError):
-    """A mark that rests on handles which nobody has looked at, or on a question of safety that nobody answered; the message says what to do."""
+    """A mark that rests on handles which nobody has looked at, or on a question of safety that
+    nobody answered; the message says what to do.
+    """
 
 
 def accept_marks(piece: Piece, user) -> Mark:
-    """Keep the piece's mark under the rule-set and core version in force, by whom and when. Raises NotSure while its handles are doubtful, or whether it
-    can hurt somebody is not answered."""
+    """Keep the piece's mark under the rule-set and core version in force, by whom and when. Raises
+    NotSure while its handles are doubtful, or whether it can hurt somebody is not answered.
+    """
     reading = read(piece)
     verdict = reading.verdict
     if reading.to_check:
         raise NotSure(
-            "Look at the handles first: put them right, or say that they are right (key S). Then the mark can be accepted."
+            "Look at the handles first: put them right, or say that they are right (key S). Then"
+            " the mark can be accepted."
         )
     if verdict.to_answer:
-        raise NotSure(f"Answer this first: {' '.join(verdict.to_answer)} Then the mark can be accepted.")
+        raise NotSure(
+            f"Answer this first: {' '.join(verdict.to_answer)} Then the mark can be accepted."
+        )
     with transaction.atomic():
         before = Mark.objects.select_for_update().filter(piece=piece).first()
         mark, _ = Mark.objects.update_or_create(
@@ -65,16 +81,28 @@ def accept_marks(piece: Piece, user) -> Mark:
                 "rule_set_version": verdict.rule_set.version,
                 "core_version": VERSION,
                 "score": verdict.score,
-                "verdict": verdict_document(verdict)
-                | {"award": verdict.award, "groups": {g.family: _tenth(g.score) for g in verdict.groups}},
+                "verdict": (
+                    verdict_document(verdict)
+                    | {
+                        "award": verdict.award,
+                        "groups": {g.family: _tenth(g.score) for g in verdict.groups},
+                    }
+                ),
                 "accepted_by": user,
                 "in_force": in_force(piece),
             },
         )
         old = before.score if before else None
-        if before is None or old is None or verdict.score is None or abs(old - verdict.score) >= SAME:
+        if (
+            before is None
+            or old is None
+            or verdict.score is None
+            or abs(old - verdict.score) >= SAME
+        ):
             why = reasons(piece, before.accepted_at if before else None)
-            MarkChange.objects.create(piece=piece, old=old, new=verdict.score, why=why, made_by=user)
+            MarkChange.objects.create(
+                piece=piece, old=old, new=verdict.score, why=why, made_by=user
+            )
         piece.state, piece.reopened = Piece.State.MARKED, False
         piece.save(update_fields=["state", "reopened"])
         keep_standing(piece, reading)

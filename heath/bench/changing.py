@@ -12,7 +12,9 @@ HERE = 45  # seconds after which somebody who says nothing has left the bench
 
 
 def touch(piece: Piece, user) -> None:
-    """Count a change by a person. Once everything that was changed on a reopened piece is undone, its mark stands as it was given."""
+    """Count a change by a person. Once everything that was changed on a reopened piece is undone,
+    its mark stands as it was given.
+    """
     piece.revision += 1
     piece.changed_by, piece.changed_at = user, timezone.now()
     if piece.reopened and piece.given and piece.given.in_force == in_force(piece):
@@ -21,7 +23,9 @@ def touch(piece: Piece, user) -> None:
 
 
 def in_force(piece: Piece) -> dict:
-    """What people have done to a piece and stands, by number: corrections of all its photographs, words, caps and remarks; answers, and its principle."""
+    """What people have done to a piece and stands, by number: corrections of all its photographs,
+    words, caps and remarks; answers, and its principle.
+    """
     return {
         "corrections": _numbers(Correction.objects.filter(photograph__piece=piece, undone=False)),
         "overrides": _numbers(piece.overrides.filter(taken_back=False)),
@@ -53,14 +57,26 @@ def put_back(piece: Piece, was: dict, user) -> None:
 
 
 def hindered(piece: Piece, user, seen: str) -> str:
-    """Why a change may not be made, in words; '' if it may. `seen` is the revision that the person had before them."""
+    """Why a change may not be made, in words; '' if it may. `seen` is the revision that the person
+    had before them.
+    """
     if piece.brief.locked_at:
         return "The marks of this brief are locked. Unlock them on the brief's page first."
     if piece.settled:
-        return "The mark of this piece is given. Press “Change this mark” first; until then nothing of it moves."
-    if whole(seen) is not None and whole(seen) < piece.revision and piece.changed_by_id not in (None, user.pk):
+        return (
+            "The mark of this piece is given. Press “Change this mark” first; until then nothing of"
+            " it moves."
+        )
+    if (
+        whole(seen) is not None
+        and whole(seen) < piece.revision
+        and piece.changed_by_id not in (None, user.pk)
+    ):
         when = timezone.localtime(piece.changed_at).strftime("%H:%M")
-        return f"{piece.changed_by.shown_name} changed this piece at {when} while you had it open. You see it now as it stands: look, and do it again."
+        return (
+            f"{piece.changed_by.shown_name} changed this piece at {when} while you had it open. You"
+            " see it now as it stands: look, and do it again."
+        )
     return ""
 
 
@@ -82,9 +98,14 @@ def remember(user, words: str) -> None:
 
 
 def last_done(*done):
-    """The latest of what was done to a piece and stands, or None: of lists of corrections, words, caps and remarks."""
+    """The latest of what was done to a piece and stands, or None: of lists of corrections, words,
+    caps and remarks.
+    """
     standing = (
-        one for each in done for one in each if not getattr(one, "undone", False) and not getattr(one, "taken_back", False)
+        one
+        for each in done
+        for one in each
+        if not getattr(one, "undone", False) and not getattr(one, "taken_back", False)
     )
     return max(standing, key=lambda one: one.made_at, default=None)
 

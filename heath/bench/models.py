@@ -13,8 +13,17 @@ CORE = {
     "colour": TypeAdapter(ColourChange),
 }
 STEM_WORDS = {"draw": "Stem drawn", "bend": "Stem moved", "drop": "Stem taken out"}
-TINT_WORDS = {"neutral": "White or grey shown", "merge": "Two colours made one", "split": "Colour taken for two"}
-BLOOM_WORDS = {"add": "Bloom added", "remove": "Bloom taken out", "split": "Bloom split in two", "merge": "Two blooms made one"}
+TINT_WORDS = {
+    "neutral": "White or grey shown",
+    "merge": "Two colours made one",
+    "split": "Colour taken for two",
+}
+BLOOM_WORDS = {
+    "add": "Bloom added",
+    "remove": "Bloom taken out",
+    "split": "Bloom split in two",
+    "merge": "Two blooms made one",
+}
 
 
 def places_of(datum: Datum) -> dict[str, tuple[float, float]]:
@@ -23,12 +32,13 @@ def places_of(datum: Datum) -> dict[str, tuple[float, float]]:
 
 
 class Correction(models.Model):
-    """What a person did to the picture, over what was found automatically: a handle put somewhere, a stroke of the brush, a bloom, a
-    stem or the colours changed.
+    """What a person did to the picture, over what was found automatically: a handle put somewhere,
+    a stroke of the brush, a bloom, a stem or the colours changed.
 
-    One drag is one correction (`gesture`), however often it reported its place. Undone ones stay. `what` holds a stroke or a
-    change of bloom, stem or colours as the core reads it, or the drag over a container with the places its four handles settled on, or the word that they are right where they stood;
-    `handle`, `x` and `y` are a handle's.
+    One drag is one correction (`gesture`), however often it reported its place. Undone ones stay.
+    `what` holds a stroke or a change of bloom, stem or colours as the core reads it, or the drag
+    over a container with the places its four handles settled on, or the word that they are right
+    where they stood; `handle`, `x` and `y` are a handle's.
     """
 
     class Kind(models.TextChoices):
@@ -46,7 +56,9 @@ class Correction(models.Model):
         RIM_RIGHT = "rim_right", "right end of the rim"
         FOCAL = "focal", "focal point"
 
-    photograph = models.ForeignKey("intake.Photograph", on_delete=models.CASCADE, related_name="corrections")
+    photograph = models.ForeignKey(
+        "intake.Photograph", on_delete=models.CASCADE, related_name="corrections"
+    )
     gesture = models.CharField(max_length=40)
     kind = models.CharField(max_length=9, choices=Kind, default=Kind.HANDLE)
     handle = models.CharField(max_length=12, choices=Handle, blank=True)
@@ -59,7 +71,11 @@ class Correction(models.Model):
 
     class Meta:
         ordering = ("pk",)
-        constraints = [models.UniqueConstraint(fields=("photograph", "gesture"), name="one_correction_a_gesture")]
+        constraints = [
+            models.UniqueConstraint(
+                fields=("photograph", "gesture"), name="one_correction_a_gesture"
+            )
+        ]
 
     def as_core(self) -> Stroke | PetalStroke | BloomChange | StemChange | ColourChange:
         """A stroke, or a change of bloom, stem or colours, as the core takes it."""
@@ -112,10 +128,14 @@ class Override(models.Model):
 
 
 class Cap(models.Model):
-    """The instructor's word that a family's mark (out of ten), or with no family the whole (out of 100), is to be no more than `at`."""
+    """The instructor's word that a family's mark (out of ten), or with no family the whole (out of
+    100), is to be no more than `at`.
+    """
 
     piece = models.ForeignKey("intake.Piece", on_delete=models.CASCADE, related_name="caps")
-    family = models.CharField(max_length=12, blank=True, choices=[("", "the whole"), *((f, f) for f in FAMILIES)])
+    family = models.CharField(
+        max_length=12, blank=True, choices=[("", "the whole"), *((f, f) for f in FAMILIES)]
+    )
     at = models.FloatField()
     reason = models.CharField(max_length=300)
     replaces = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, related_name="+")
@@ -133,10 +153,14 @@ class Cap(models.Model):
 
 
 class Remark(models.Model):
-    """A free comment, pinned to a spot of a photograph (in its pixels) or to the piece as a whole. One taken back is kept."""
+    """A free comment, pinned to a spot of a photograph (in its pixels) or to the piece as a whole.
+    One taken back is kept.
+    """
 
     piece = models.ForeignKey("intake.Piece", on_delete=models.CASCADE, related_name="remarks")
-    photograph = models.ForeignKey("intake.Photograph", on_delete=models.CASCADE, null=True, related_name="remarks")
+    photograph = models.ForeignKey(
+        "intake.Photograph", on_delete=models.CASCADE, null=True, related_name="remarks"
+    )
     x = models.FloatField(null=True)
     y = models.FloatField(null=True)
     words = models.CharField(max_length=300)
@@ -149,7 +173,9 @@ class Remark(models.Model):
 
 
 class Phrase(models.Model):
-    """Words a marker has written before, kept to be put in again by one key; the latest used come first."""
+    """Words a marker has written before, kept to be put in again by one key; the latest used come
+    first.
+    """
 
     user = models.ForeignKey("people.User", on_delete=models.CASCADE, related_name="phrases")
     words = models.CharField(max_length=300)
@@ -158,7 +184,9 @@ class Phrase(models.Model):
 
     class Meta:
         ordering = ("-used_at",)
-        constraints = [models.UniqueConstraint(fields=("user", "words"), name="one_phrase_of_its_words")]
+        constraints = [
+            models.UniqueConstraint(fields=("user", "words"), name="one_phrase_of_its_words")
+        ]
 
 
 class MarkChange(models.Model):
@@ -187,11 +215,13 @@ class Presence(models.Model):
 
 
 class Standing(models.Model):
-    """How a piece stood when it was last read, kept so that a wall of them need not be read anew: its score, its measures by name, and its
-    outline and vessel as SVG paths about the rim point, upright, in thousandths of the container's height, which is `container_cm` by the
-    reference card, else by the brief. `upright` is what turns the photograph's pixels to these units.
+    """How a piece stood when it was last read, kept so that a wall of them need not be read anew:
+    its score, its measures by name, and its outline and vessel as SVG paths about the rim point,
+    upright, in thousandths of the container's height, which is `container_cm` by the reference
+    card, else by the brief. `upright` is what turns the photograph's pixels to these units.
 
-    It holds for `revision` of the piece, one photograph and one version of the rules, which `key` tells together.
+    It holds for `revision` of the piece, one photograph and one version of the rules, which `key`
+    tells together.
     """
 
     piece = models.OneToOneField("intake.Piece", on_delete=models.CASCADE, related_name="standing")
@@ -223,7 +253,9 @@ class Answer(models.Model):
 
 
 class Mark(models.Model):
-    """The accepted mark of a piece, under one rule-set version; `verdict` is what it rests on, and `in_force` what people had done to the piece."""
+    """The accepted mark of a piece, under one rule-set version; `verdict` is what it rests on, and
+    `in_force` what people had done to the piece.
+    """
 
     piece = models.OneToOneField("intake.Piece", on_delete=models.CASCADE, related_name="mark")
     photograph = models.ForeignKey("intake.Photograph", on_delete=models.CASCADE)

@@ -1,4 +1,6 @@
-"""What can be laid faintly over the photograph: the piece as it was found, the form that the brief asks for, the brief's exemplar."""
+"""What can be laid faintly over the photograph: the piece as it was found, the form that the brief
+asks for, the brief's exemplar.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +17,9 @@ LINE = 0.75  # of the plant's breadth: how far a band line reaches to each side
 
 @dataclass(frozen=True)
 class LaidOver:
-    """SVG paths in the photograph's pixels, level lines with their words (x, y, words), and what it all is, in a sentence."""
+    """SVG paths in the photograph's pixels, level lines with their words (x, y, words), and what it
+    all is, in a sentence.
+    """
 
     says: str
     paths: tuple[str, ...] = ()
@@ -27,11 +31,15 @@ def as_found(piece, reading: Reading) -> LaidOver:
     """The outline and the handles as they were found, before any correction."""
     photograph, datum = reading.photograph, reading.photograph.core_scene().datum
     spots = tuple(getattr(datum, name) for name in DATUM_HANDLES)
-    return LaidOver("As it was found, before any correction.", (outline_of(photograph, ()),), spots=spots)
+    return LaidOver(
+        "As it was found, before any correction.", (outline_of(photograph, ()),), spots=spots
+    )
 
 
 def wanted_form(piece, reading: Reading) -> LaidOver:
-    """The brief's form over the rim, or its three main stems, as planned, and the two lines of the taught band."""
+    """The brief's form over the rim, or its three main stems, as planned, and the two lines of the
+    taught band.
+    """
     brief, datum = piece.brief, reading.datum
     plan, pot = stem_plan(brief, reading.brief)
     px = datum.height / pot.height
@@ -40,23 +48,39 @@ def wanted_form(piece, reading: Reading) -> LaidOver:
     if "main" in plan.by_name:
         foot = np.zeros(1)
         paths = tuple(
-            _path(_at(datum, np.append(foot, s.side * px), np.append(foot, s.height * px)), closed=False) for s in plan.stems
+            _path(
+                _at(datum, np.append(foot, s.side * px), np.append(foot, s.height * px)),
+                closed=False,
+            )
+            for s in plan.stems
         )
     lines = []
     for along, cm in ((low, plan.low), (high, plan.high)):
-        ends = _at(datum, np.array([-LINE, LINE]) * max(half, datum.rim_width), np.array([along, along]))
+        ends = _at(
+            datum, np.array([-LINE, LINE]) * max(half, datum.rim_width), np.array([along, along])
+        )
         lines.append((_path(ends, closed=False), *map(float, ends[1]), f"{cm:.0f} cm"))
-    return LaidOver(f"The form asked for, {brief.form}, as planned, and the taught band of its height.", paths, tuple(lines))
+    return LaidOver(
+        f"The form asked for, {brief.form}, as planned, and the taught band of its height.",
+        paths,
+        tuple(lines),
+    )
 
 
 def exemplar_over(piece, reading: Reading) -> LaidOver:
     """The outline of the brief's exemplar, its container laid on this one's."""
     exemplar = piece.brief.exemplar
     if exemplar is None or exemplar.photograph is None or not exemplar.photograph.scene:
-        return LaidOver("This brief has no exemplar yet: open the piece that is to be it, and press “Make it the exemplar”.")
+        return LaidOver(
+            "This brief has no exemplar yet: open the piece that is to be it, and press “Make it"
+            " the exemplar”."
+        )
     other = read(exemplar)
     outline = other.outer
-    along, side = (outline - other.datum.rim) @ other.datum.up, (outline - other.datum.rim) @ other.datum.right
+    along, side = (
+        (outline - other.datum.rim) @ other.datum.up,
+        (outline - other.datum.rim) @ other.datum.right,
+    )
     scale = reading.datum.height / other.datum.height
     own = (
         "This piece is the exemplar."

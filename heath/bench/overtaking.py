@@ -1,12 +1,14 @@
-"""Handles on their way take turns: as many are measured at once as there are cores for it, and one that a newer place of the same
-gesture has overtaken is not measured at all."""
+"""Handles on their way take turns: as many are measured at once as there are cores for it, and one
+that a newer place of the same gesture has overtaken is not measured at all.
+"""
 
 import itertools
 import threading
 from collections import OrderedDict
 from contextlib import contextmanager
 
-AT_ONCE = 1  # measured at once by a process: more would only take its one interpreter from one another
+# measured at once by a process: more would only take its one interpreter from one another
+AT_ONCE = 1
 GESTURES = 500  # whose newest place is remembered; each is over after some seconds
 
 
@@ -21,7 +23,9 @@ class Turns:
 
     @contextmanager
     def turn(self, gesture: str):
-        """Wait for a turn; what is given tells whether the place is still the newest of its gesture."""
+        """Wait for a turn; what is given tells whether the place is still the newest of its
+        gesture.
+        """
         with self._lock:
             number = next(self._numbers)
             self._newest[gesture] = number

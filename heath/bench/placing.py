@@ -1,4 +1,6 @@
-"""A picture in which no piece was found: a person draws over the container, and it goes to the bench like any other."""
+"""A picture in which no piece was found: a person draws over the container, and it goes to the
+bench like any other.
+"""
 
 import math
 
@@ -18,7 +20,9 @@ NAMES = ("start_x", "start_y", "end_x", "end_y")
 
 @require_http_methods(["GET", "HEAD", "POST"])
 def draw_container(request, pk):
-    """The picture, over which the container is drawn in one drag; then it is looked at anew by that."""
+    """The picture, over which the container is drawn in one drag; then it is looked at anew by
+    that.
+    """
     piece = find(request.user, Piece, "brief", "student", pk=pk)
     photograph = piece.photograph
     if photograph is None or not photograph.fault:
@@ -28,7 +32,9 @@ def draw_container(request, pk):
         )
     fault = ""
     if request.method == "POST":
-        fault = hindered(piece, request.user, request.POST.get("seen", "")) or _drawn(request, piece, photograph)
+        fault = hindered(piece, request.user, request.POST.get("seen", "")) or _drawn(
+            request, piece, photograph
+        )
         if not fault:
             return redirect("bench", piece.pk)
     context = {"piece": piece, "brief": piece.brief, "photo": photograph, "fault": fault}
@@ -36,14 +42,22 @@ def draw_container(request, pk):
 
 
 def _drawn(request, piece, photograph) -> str:
-    """Keep what was drawn and look at the picture by it; why that could not be done, in words, or ''."""
+    """Keep what was drawn and look at the picture by it; why that could not be done, in words, or
+    ''.
+    """
     try:
         at = [float(request.POST[name]) for name in NAMES]
     except (KeyError, ValueError):
-        return "Drag over the container first: from one end of the rim to the opposite end of the foot."
+        return (
+            "Drag over the container first: from one end of the rim to the opposite end of the"
+            " foot."
+        )
     if not all(map(math.isfinite, at)):
         return "This drag has no place. Draw over the container again."
-    at = [min(max(v, 0.0), float(most)) for v, most in zip(at, (photograph.width, photograph.height) * 2, strict=True)]
+    at = [
+        min(max(v, 0.0), float(most))
+        for v, most in zip(at, (photograph.width, photograph.height) * 2, strict=True)
+    ]
     drag = ContainerDrag(tuple(at[:2]), tuple(at[2:]))
     read = kept_copy(photograph)
     try:
@@ -53,9 +67,12 @@ def _drawn(request, piece, photograph) -> str:
     with transaction.atomic():
         photograph.corrections.filter(kind=Correction.Kind.CONTAINER).update(undone=True)
         Correction.objects.create(
-            photograph=photograph, gesture=f"drawn-{photograph.corrections.count() + 1:04d}", kind=Correction.Kind.CONTAINER,
-            what={"start": drag.start, "end": drag.end, "places": places_of(datum)}, made_by=request.user,
-        )  # fmt: skip
+            photograph=photograph,
+            gesture=f"drawn-{photograph.corrections.count() + 1:04d}",
+            kind=Correction.Kind.CONTAINER,
+            what={"start": drag.start, "end": drag.end, "places": places_of(datum)},
+            made_by=request.user,
+        )
     see_photograph(photograph)
     photograph.refresh_from_db()
     if photograph.fault:

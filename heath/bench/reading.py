@@ -65,9 +65,11 @@ class Group:
 
 @dataclass(frozen=True, eq=False)
 class Reading:
-    """What bench and sheet show of a piece. `stems` are the main lines in force, in the photograph's pixels: those found under this datum, with a
-    person's changes laid over them; `answers` those to checks, by rule. `photograph` and all that is drawn are of one view; `shown` is what that
-    view tells by itself, `findings` what the piece is judged by."""
+    """What bench and sheet show of a piece. `stems` are the main lines in force, in the
+    photograph's pixels: those found under this datum, with a person's changes laid over them;
+    `answers` those to checks, by rule. `photograph` and all that is drawn are of one view; `shown`
+    is what that view tells by itself, `findings` what the piece is judged by.
+    """
 
     photograph: Photograph
     scene: Scene
@@ -103,13 +105,18 @@ class Reading:
 
     def prepare(self) -> None:
         """Open and look at the picture ahead of a correction."""
-        prepare(_amended(self.photograph.pk, self.photograph.raster.name, self.marks)[1], self.pixels)
+        prepare(
+            _amended(self.photograph.pk, self.photograph.raster.name, self.marks)[1], self.pixels
+        )
 
     @cached_property
     def groups(self) -> tuple[Group, ...]:
         """The blooms in force, like ones together."""
         groups = like_blooms(self.scene.blooms)
-        return tuple(Group(n, Counter(b.role for b in g).most_common(1)[0][0], g) for n, g in enumerate(groups, 1))
+        return tuple(
+            Group(n, Counter(b.role for b in g).most_common(1)[0][0], g)
+            for n, g in enumerate(groups, 1)
+        )
 
     @property
     def outline(self) -> str:
@@ -122,7 +129,9 @@ class Reading:
         return _surface(self.photograph.pk, self.photograph.raster.name, self.marks).outline
 
     def run_of(self, stem: Stem) -> tuple[float, float]:
-        """A main line's visible length in pixels and its lean in degrees, to the viewer's right above 0, as they are measured."""
+        """A main line's visible length in pixels and its lean in degrees, to the viewer's right
+        above 0, as they are measured.
+        """
         surface = _surface(self.photograph.pk, self.photograph.raster.name, self.marks)
         view = View(surface, self.datum, None, pose=self.scene.pose)
         return stem_length(view, stem), stem_lean(view, stem)
@@ -135,7 +144,9 @@ class Reading:
     @property
     def confirmed(self) -> bool:
         """Whether the last that a person did to the handles was to say that they are right."""
-        placing = [c for c in self.corrections if not c.undone and c.places.keys() & set(DATUM_HANDLES)]
+        placing = [
+            c for c in self.corrections if not c.undone and c.places.keys() & set(DATUM_HANDLES)
+        ]
         return bool(placing) and placing[-1].confirms
 
     @property
@@ -144,10 +155,12 @@ class Reading:
         return self.datum.needs_check
 
 
-OPEN = 32  # pieces that people have on the bench at once, as a process keeps them: 10 MB of surface each
+# pieces that people have on the bench at once, as a process keeps them: 10 MB of surface each
+OPEN = 32
 
 
-# The raster's name is random and never written twice, and a stroke never changes: so both stand for what they hold.
+# The raster's name is random and never written twice, and a stroke never changes: so both stand for
+# what they hold.
 @lru_cache(maxsize=2 * OPEN)
 def _amended(pk: int, name: str, marks: tuple[int, ...]) -> tuple[Scene, Raster]:
     """Scene and raster with strokes and bloom changes laid over them, one after the other."""
@@ -156,7 +169,9 @@ def _amended(pk: int, name: str, marks: tuple[int, ...]) -> tuple[Scene, Raster]
         return photograph.core_scene(), photograph.core_raster()
     scene, raster = _amended(pk, name, marks[:-1])
     try:
-        return correct(scene, raster, picture_pixels(pk, name), Correction.objects.get(pk=marks[-1]).as_core())
+        return correct(
+            scene, raster, picture_pixels(pk, name), Correction.objects.get(pk=marks[-1]).as_core()
+        )
     except (NoBloom, ValueError):
         return scene, raster  # the bloom that was meant is found no more
 
@@ -184,7 +199,9 @@ def _surface(pk: int, name: str, marks: tuple[int, ...]) -> Surface:
 @lru_cache(maxsize=OPEN)
 def _outline(pk: int, name: str, marks: tuple[int, ...]) -> str:
     raster = _amended(pk, name, marks)[1]
-    edges, _ = cv2.findContours((raster.labels == Label.PLANT).astype(np.uint8), cv2.RETR_CCOMP, cv2.CHAIN_APPROX_SIMPLE)
+    edges, _ = cv2.findContours(
+        (raster.labels == Label.PLANT).astype(np.uint8), cv2.RETR_CCOMP, cv2.CHAIN_APPROX_SIMPLE
+    )
     parts = []
     for edge in edges:
         if cv2.contourArea(edge) >= 6:
@@ -194,7 +211,9 @@ def _outline(pk: int, name: str, marks: tuple[int, ...]) -> str:
 
 
 def outline_of(photograph: Photograph, marks: tuple[int, ...]) -> str:
-    """The plant's outline as an SVG path in the photograph's pixels, with only some corrections of what was seen in force."""
+    """The plant's outline as an SVG path in the photograph's pixels, with only some corrections of
+    what was seen in force.
+    """
     return _outline(photograph.pk, photograph.raster.name, marks)
 
 
@@ -202,9 +221,14 @@ SEEN = (Correction.Kind.BRUSH, Correction.Kind.BLOOM, Correction.Kind.COLOUR)
 
 
 def marks_of(corrections) -> tuple[int, ...]:
-    """Numbers of the corrections in force that change what is seen: strokes and changes of colours as they were made, then changes of blooms, since a
-    stroke finds the blooms anew and these are laid over them."""
-    standing = sorted((c for c in corrections if c.kind in SEEN and not c.undone), key=lambda c: c.kind == Correction.Kind.BLOOM)
+    """Numbers of the corrections in force that change what is seen: strokes and changes of colours
+    as they were made, then changes of blooms, since a stroke finds the blooms anew and these are
+    laid over them.
+    """
+    standing = sorted(
+        (c for c in corrections if c.kind in SEEN and not c.undone),
+        key=lambda c: c.kind == Correction.Kind.BLOOM,
+    )
     return tuple(c.pk for c in standing)
 
 
@@ -229,43 +253,82 @@ class Seen:
 
 
 def _see(photograph: Photograph, moving: bool = False) -> Seen:
-    """A photograph with its corrections. While a handle is `moving` the main lines stay as they were found first."""
+    """A photograph with its corrections. While a handle is `moving` the main lines stay as they
+    were found first.
+    """
     corrections = tuple(photograph.corrections.select_related("made_by"))
     marks = marks_of(corrections)
     scene = _amended(photograph.pk, photograph.raster.name, marks)[0]
     surface = _surface(photograph.pk, photograph.raster.name, marks)
     first = _first_stems(photograph.pk, photograph.raster.name, marks) if moving else None
-    changes = tuple(c.as_core() for c in corrections if c.kind == Correction.Kind.STEM and not c.undone)
+    changes = tuple(
+        c.as_core() for c in corrections if c.kind == Correction.Kind.STEM and not c.undone
+    )
     put = handles_put(corrections)
     view = view_of(
-        scene, amended_raster(photograph.pk, photograph.raster.name, marks), surface, photograph.view, put, changes, first
+        scene,
+        amended_raster(photograph.pk, photograph.raster.name, marks),
+        surface,
+        photograph.view,
+        put,
+        changes,
+        first,
     )
     return Seen(photograph, corrections, marks, frozenset(put), view)
 
 
 def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) -> Reading:
-    """The piece as it now reads, `shown` by one of its photographs (the front if None). The piece must have a front photograph with a
-    scene. While a handle is `moving` the main lines stay as they were found first; they are found anew when it rests."""
+    """The piece as it now reads, `shown` by one of its photographs (the front if None). The piece
+    must have a front photograph with a scene. While a handle is `moving` the main lines stay as
+    they were found first; they are found anew when it rests.
+    """
     front, shown = piece.photograph, shown or piece.photograph
-    # The back speaks only of a piece that is seen all round: else nothing of it is read, above all not while a handle moves.
-    names = (SIDE, *((BACK,) if piece.brief.viewpoint == ALL_ROUND else ()), *((TOP,) if piece.brief.rings else ()))
+    # The back speaks only of a piece that is seen all round: else nothing of it is read, above all
+    # not while a handle moves.
+    names = (
+        SIDE,
+        *((BACK,) if piece.brief.viewpoint == ALL_ROUND else ()),
+        *((TOP,) if piece.brief.rings else ()),
+    )
     others = [p for p in map(piece.view, names) if p is not None and p.scene]
     seen = {front.pk: _see(front, moving)} | {p.pk: _see(p, moving=True) for p in others}
     brief = brief_in_force(piece, seen[front.pk].view)
-    overrides, caps = (tuple(said.filter(taken_back=False)) for said in (piece.overrides, piece.caps))
+    overrides, caps = (
+        tuple(said.filter(taken_back=False)) for said in (piece.overrides, piece.caps)
+    )
     answers = {a.rule: a.value for a in piece.answers.all()}
     views = tuple(s.view for s in seen.values())
     assessment = assess(
-        views, brief, piece.brief.rule_set, _word(overrides, caps, answers), _unsure_while(moving, seen[front.pk])
+        views,
+        brief,
+        piece.brief.rule_set,
+        _word(overrides, caps, answers),
+        _unsure_while(moving, seen[front.pk]),
     )
     at, own = seen[front.pk], assessment.own[FRONT]
     if shown != front:
         at = _see(shown, moving)
-        own = measured_view(at.view, brief, _unsure_while(moving, at), piece.brief.rule_set.weighing)
+        own = measured_view(
+            at.view, brief, _unsure_while(moving, at), piece.brief.rule_set.weighing
+        )
     return Reading(
-        shown, at.view.scene, at.view.datum, at.view.focal, at.moved, assessment.findings, assessment.verdict, overrides, at.corrections,
-        at.marks, at.view.stems, answers, own, caps, brief, assessment,
-    )  # fmt: skip
+        shown,
+        at.view.scene,
+        at.view.datum,
+        at.view.focal,
+        at.moved,
+        assessment.findings,
+        assessment.verdict,
+        overrides,
+        at.corrections,
+        at.marks,
+        at.view.stems,
+        answers,
+        own,
+        caps,
+        brief,
+        assessment,
+    )
 
 
 def _word(overrides, caps, answers) -> Word:
@@ -275,8 +338,9 @@ def _word(overrides, caps, answers) -> Word:
 
 @dataclass(frozen=True)
 class _Place:
-    """What the uncertainty of a photograph's geometry hangs on: the picture, and which handles a person has put. Where exactly these are hardly
-    changes it, so that is not compared."""
+    """What the uncertainty of a photograph's geometry hangs on: the picture, and which handles a
+    person has put. Where exactly these are hardly changes it, so that is not compared.
+    """
 
     pk: int
     name: str
@@ -288,35 +352,60 @@ class _Place:
 
 @lru_cache(maxsize=OPEN)
 def _unsure(place: _Place) -> dict[str, float]:
-    """Uncertainty of each measure where the handles were when first asked, for as long as they move."""
+    """Uncertainty of each measure where the handles were when first asked, for as long as they
+    move.
+    """
     scene = _amended(place.pk, place.name, place.marks)[0]
-    raster, surface = amended_raster(place.pk, place.name, place.marks), _surface(place.pk, place.name, place.marks)
-    found = measured_view(PieceView(FRONT, scene, raster, surface, place.datum, place.focal, ()), CoreBrief(form=""))
+    raster, surface = (
+        amended_raster(place.pk, place.name, place.marks),
+        _surface(place.pk, place.name, place.marks),
+    )
+    found = measured_view(
+        PieceView(FRONT, scene, raster, surface, place.datum, place.focal, ()), CoreBrief(form="")
+    )
     return {name: f.uncertainty for name, f in found.by_name.items() if f.measured}
 
 
 def _unsure_while(moving: bool, seen: Seen) -> dict[str, float] | None:
     """The uncertainties to take over while a handle moves; None when it rests."""
     at, view = seen.photograph, seen.view
-    return _unsure(_Place(at.pk, at.raster.name, seen.marks, seen.moved, view.datum, view.focal)) if moving else None
+    return (
+        _unsure(_Place(at.pk, at.raster.name, seen.marks, seen.moved, view.datum, view.focal))
+        if moving
+        else None
+    )
 
 
 def brief_in_force(piece, front: PieceView) -> CoreBrief:
     """The brief as the rules read it, for a vessel off the shelf or one of the student's own."""
     brief = piece.brief.as_core(piece.dominant)
     card = piece.photograph.card or {}
-    return brief if piece.brief.stands_id else brief_by_card(brief, front.datum.height, card.get("px_per_cm"))
+    return (
+        brief
+        if piece.brief.stands_id
+        else brief_by_card(brief, front.datum.height, card.get("px_per_cm"))
+    )
 
 
 def anew(piece, reading: Reading, scene, raster, datum, focal, stems, brief) -> Reading:
-    """The reading with another front picture, datum and (core) brief in its place: what would be, were it so."""
+    """The reading with another front picture, datum and (core) brief in its place: what would be,
+    were it so.
+    """
     before = reading.assessment
     front = PieceView(FRONT, scene, raster, surface_of(raster), datum, focal, stems)
     after = assess((front, *before.views[1:]), brief, before.verdict.rule_set, before.word)
     return replace(
-        reading, scene=scene, datum=datum, focal=focal, stems=stems, findings=after.findings, verdict=after.verdict, shown=after.own[FRONT],
-        brief=brief, assessment=after,
-    )  # fmt: skip
+        reading,
+        scene=scene,
+        datum=datum,
+        focal=focal,
+        stems=stems,
+        findings=after.findings,
+        verdict=after.verdict,
+        shown=after.own[FRONT],
+        brief=brief,
+        assessment=after,
+    )
 
 
 @lru_cache(maxsize=2 * OPEN)
@@ -332,7 +421,9 @@ def view_in_force(photograph: Photograph) -> PieceView:
 def datum_of(photograph: Photograph) -> Datum:
     """The datum in force, without measuring anything."""
     scene = _amended(photograph.pk, photograph.raster.name, ())[0]
-    put = {n: at for n, at in handles_put(photograph.corrections.all()).items() if n in DATUM_HANDLES}
+    put = {
+        n: at for n, at in handles_put(photograph.corrections.all()).items() if n in DATUM_HANDLES
+    }
     return scene.datum.moved(**put) if put else scene.datum
 
 
@@ -343,7 +434,9 @@ DIM = 140  # of 255: how dark the eye's layer is where the eye does not go
 def eye_layer(reading: Reading) -> bytes:
     """Black by how little the eye is drawn to each place, as a PNG of the raster's size."""
     raster = amended_raster(reading.photograph.pk, reading.photograph.raster.name, reading.marks)
-    drawn = cv2.GaussianBlur(eye_map(raster.light.astype(np.float32), raster.labels == Label.PLANT), (0, 0), 3)
+    drawn = cv2.GaussianBlur(
+        eye_map(raster.light.astype(np.float32), raster.labels == Label.PLANT), (0, 0), 3
+    )
     alpha = DIM * (1 - np.clip(drawn / max(float(drawn.max()), 1e-6), 0, 1) ** 0.6)
     black = np.zeros((*alpha.shape, 3), np.uint8)
     return cv2.imencode(".png", np.dstack([black, alpha.astype(np.uint8)]))[1].tobytes()
@@ -369,6 +462,12 @@ def handles(reading: Reading) -> list[dict]:
             up = reading.datum.up * 0.2 * reading.datum.height
             point = (reading.datum.rim[0] + up[0], reading.datum.rim[1] + up[1])
         out.append(
-            {"name": handle.value, "label": handle.label, "x": point[0], "y": point[1], "moved": handle.value in reading.moved}
+            {
+                "name": handle.value,
+                "label": handle.label,
+                "x": point[0],
+                "y": point[1],
+                "moved": handle.value in reading.moved,
+            }
         )
     return out

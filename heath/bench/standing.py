@@ -19,10 +19,19 @@ LEAST = 60.0  # of them squared: a smaller speck is left out
 
 
 def key_of(piece: Piece) -> str:
-    """A digest of what a standing hangs on: the photographs in force, what people did to the piece, the brief, the rules in force."""
+    """A digest of what a standing hangs on: the photographs in force, what people did to the piece,
+    the brief, the rules in force.
+    """
     rules = piece.brief.rule_set
     rasters = sorted(p.raster.name for p in piece.photographs.all() if p.current)
-    facts = (VERSION, rasters, piece.revision, piece.brief.as_core(piece.dominant), rules.slug, rules.version)
+    facts = (
+        VERSION,
+        rasters,
+        piece.revision,
+        piece.brief.as_core(piece.dominant),
+        rules.slug,
+        rules.version,
+    )
     return blake2b(repr(facts).encode(), digest_size=20).hexdigest()
 
 
@@ -49,7 +58,9 @@ def keep_standing(piece: Piece, reading: Reading | None = None) -> Standing:
             "photograph": reading.photograph,
             "key": key_of(piece),
             "score": reading.verdict.score,
-            "measures": {n: round(x.value, 4) for n, x in reading.findings.by_name.items() if x.measured},
+            "measures": {
+                n: round(x.value, 4) for n, x in reading.findings.by_name.items() if x.measured
+            },
             "plant": paths[0],
             "vessel": paths[1],
             "container_cm": reading.brief.container_height_cm,
@@ -63,7 +74,9 @@ def keep_standing(piece: Piece, reading: Reading | None = None) -> Standing:
 
 
 def _path(mask: np.ndarray, scale: float, datum) -> tuple[str, np.ndarray]:
-    """Outline of a mask (uint8 h x w) as an SVG path on the wall, and its points (n, 2) there: right and down from the rim point."""
+    """Outline of a mask (uint8 h x w) as an SVG path on the wall, and its points (n, 2) there:
+    right and down from the rim point.
+    """
     edges, _ = cv2.findContours(mask, cv2.RETR_CCOMP, cv2.CHAIN_APPROX_SIMPLE)
     parts, points = [], [np.zeros((0, 2))]
     for edge in edges:

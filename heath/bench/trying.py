@@ -1,4 +1,6 @@
-"""Changes tried on a piece's picture: measured and scored as the piece is, and never kept with it."""
+"""Changes tried on a piece's picture: measured and scored as the piece is, and never kept with
+it.
+"""
 
 from __future__ import annotations
 
@@ -11,7 +13,15 @@ import cv2
 import numpy as np
 from pydantic import BaseModel, Field, TypeAdapter
 
-from heath.bench.reading import Reading, amended_raster, anew, brief_in_force, marks_of, picture_pixels, view_in_force
+from heath.bench.reading import (
+    Reading,
+    amended_raster,
+    anew,
+    brief_in_force,
+    marks_of,
+    picture_pixels,
+    view_in_force,
+)
 from heath.interface.templatetags.heath import figure
 from heath.shelf.models import Container
 from juniper.assessment import PieceView
@@ -22,14 +32,25 @@ from juniper.rules import Brief as CoreBrief
 from juniper.rules import Line
 from juniper.scene import NoBloom, NoStem, Vessel
 from juniper.scene.amending import bloom_at
-from juniper.scene.trying import Cut, Move, Recolour, Swap, TakeOut, Trial, attempt, cut_to, stem_meant
+from juniper.scene.trying import (
+    Cut,
+    Move,
+    Recolour,
+    Swap,
+    TakeOut,
+    Trial,
+    attempt,
+    cut_to,
+    stem_meant,
+)
 
 MOST = 20  # changes tried at once
 SAME = 0.05  # of ten: a mark that changes by less is the same on screen
 STRAIGHT = (0.5, 0.5)
 
 Place = tuple[
-    Annotated[float, Field(ge=0, le=1e5, allow_inf_nan=False)], Annotated[float, Field(ge=0, le=1e5, allow_inf_nan=False)]
+    Annotated[float, Field(ge=0, le=1e5, allow_inf_nan=False)],
+    Annotated[float, Field(ge=0, le=1e5, allow_inf_nan=False)],
 ]
 
 
@@ -73,7 +94,9 @@ class ColourWish(BaseModel):
 
 
 Wish = CutWish | MoveWish | OutWish | SwapWish | ColourWish
-WISHES = TypeAdapter(Annotated[list[Annotated[Wish, Field(discriminator="act")]], Field(max_length=MOST)])
+WISHES = TypeAdapter(
+    Annotated[list[Annotated[Wish, Field(discriminator="act")]], Field(max_length=MOST)]
+)
 
 
 @dataclass(frozen=True)
@@ -115,12 +138,19 @@ class Tried:
     def changes(self) -> list[Change]:
         """Lines whose mark changes, those that weigh most first."""
         marks = [c for c in self._pairs if c.better or c.worse]
-        return sorted(marks, key=lambda c: -abs((c.after.score or 0) - (c.before.score or 0)) * c.after.rule.weight)
+        return sorted(
+            marks,
+            key=lambda c: -abs((c.after.score or 0) - (c.before.score or 0)) * c.after.rule.weight,
+        )
 
     @property
     def figures(self) -> list[Change]:
         """Lines whose figure changes and whose mark does not."""
-        return [c for c in self._pairs if not c.better and not c.worse and figure(c.before.finding) != figure(c.after.finding)]
+        return [
+            c
+            for c in self._pairs
+            if not c.better and not c.worse and figure(c.before.finding) != figure(c.after.finding)
+        ]
 
     @cached_property
     def _pairs(self) -> list[Change]:
@@ -141,9 +171,15 @@ class Tried:
 
 
 def try_on(piece, reading: Reading, wishes: list[Wish]) -> Tried:
-    """The piece with changes tried one after the other; one that cannot be made is passed over and says why."""
-    trial, said, brief = _attempted(piece, reading.assessment.views[0], reading.marks, reading.brief, wishes)
-    after = anew(piece, reading, trial.scene, trial.raster, trial.datum, trial.focal, trial.stems, brief)
+    """The piece with changes tried one after the other; one that cannot be made is passed over and
+    says why.
+    """
+    trial, said, brief = _attempted(
+        piece, reading.assessment.views[0], reading.marks, reading.brief, wishes
+    )
+    after = anew(
+        piece, reading, trial.scene, trial.raster, trial.datum, trial.focal, trial.stems, brief
+    )
     return Tried(reading, after, said, trial)
 
 
@@ -156,10 +192,15 @@ def picture_of(piece, wishes: list[Wish]) -> Trial:
 def _attempted(
     piece, view: PieceView, marks: tuple[int, ...], brief, wishes: list[Wish]
 ) -> tuple[Trial, tuple[Said, ...], CoreBrief]:
-    """The picture after the changes that can be made, what became of each, and the brief that the piece is then held against."""
+    """The picture after the changes that can be made, what became of each, and the brief that the
+    piece is then held against.
+    """
     photograph = piece.photograph
     key = (photograph.pk, photograph.raster.name, marks, view.datum, view.focal, view.stems)
-    scale = brief.container_height_cm / View(view.surface, view.datum, None, pose=view.scene.pose).container_height
+    scale = (
+        brief.container_height_cm
+        / View(view.surface, view.datum, None, pose=view.scene.pose).container_height
+    )
     done, said = (), []
     for wish in wishes:
         trial = _trial(key, view.scene, done)
@@ -179,19 +220,27 @@ def _trial(key: tuple, scene, done: tuple) -> Trial:
     if done:
         return attempt(_trial(key, scene, done[:-1]), done[-1])
     pk, name, marks, datum, focal, stems = key
-    return Trial.of(scene, amended_raster(pk, name, marks), picture_pixels(pk, name), datum, focal, stems)
+    return Trial.of(
+        scene, amended_raster(pk, name, marks), picture_pixels(pk, name), datum, focal, stems
+    )
 
 
 def _meant(wish: Wish, trial: Trial, scale: float, brief, piece):
-    """What the core is asked to do, in words, and the brief it is then held against; `scale` in cm per pixel."""
+    """What the core is asked to do, in words, and the brief it is then held against; `scale` in cm
+    per pixel.
+    """
     if isinstance(wish, CutWish):
         stem = stem_meant(trial.stems, wish.at, trial.datum, trial.scene.height)
         length = wish.cm / scale if wish.cm else cut_to(stem, wish.to or wish.at)
         return Cut(wish.at, length), f"Stem cut by {length * scale:.1f} cm", brief
     if isinstance(wish, SwapWish):
-        one = Container.objects.filter(school_id=piece.brief.course.school_id, pk=wish.which).first()
+        one = Container.objects.filter(
+            school_id=piece.brief.course.school_id, pk=wish.which
+        ).first()
         if one is None or not one.measured:
-            raise ValueError("This container is no longer on the shelf, or its sizes are not known.")
+            raise ValueError(
+                "This container is no longer on the shelf, or its sizes are not known."
+            )
         high, wide = float(one.height_cm), float(one.width_cm)
         half = one.vessel.half if one.vessel else STRAIGHT
         # As wide as it was measured, whatever the picture of it shows.
@@ -203,16 +252,26 @@ def _meant(wish: Wish, trial: Trial, scale: float, brief, piece):
         if wish.which > len(flowers):
             raise ValueError("This colour is no longer in the palette.")
         new = flower_name(lab_from_srgb(from_hex(wish.hex)))
-        return Recolour(wish.which, wish.hex.lower()), f"{flowers[wish.which - 1].name.capitalize()} made {new}", brief
+        return (
+            Recolour(wish.which, wish.hex.lower()),
+            f"{flowers[wish.which - 1].name.capitalize()} made {new}",
+            brief,
+        )
     bloom = trial.scene.blooms[bloom_at(trial.scene.blooms, wish.at)]
     if isinstance(wish, OutWish):
         return TakeOut(bloom.centre), f"{bloom.hue.capitalize()} bloom taken out", brief
     apart = math.dist(bloom.centre, wish.to) * scale
-    words = f"Another {bloom.hue} bloom set" if wish.act == "another" else f"{bloom.hue.capitalize()} bloom moved {apart:.1f} cm"
+    words = (
+        f"Another {bloom.hue} bloom set"
+        if wish.act == "another"
+        else f"{bloom.hue.capitalize()} bloom moved {apart:.1f} cm"
+    )
     return Move(bloom.centre, wish.to, wish.act == "another"), words, brief
 
 
 def overlay(trial: Trial) -> bytes:
     """What differs from the photograph as a PNG, clear elsewhere."""
     alpha = cv2.GaussianBlur(np.where(trial.touched, 255, 0).astype(np.uint8), (3, 3), 0)
-    return cv2.imencode(".png", np.dstack([trial.pixels[..., ::-1], alpha]), [cv2.IMWRITE_PNG_COMPRESSION, 4])[1].tobytes()
+    return cv2.imencode(
+        ".png", np.dstack([trial.pixels[..., ::-1], alpha]), [cv2.IMWRITE_PNG_COMPRESSION, 4]
+    )[1].tobytes()

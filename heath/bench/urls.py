@@ -10,7 +10,9 @@ urlpatterns = [
     path("pieces/<int:pk>/move/", views.move, name="move"),
     path("pieces/<int:pk>/reading/", views.reading, name="reading"),
     re_path(r"^pieces/(?P<pk>\d+)/(?P<what>eye|petals)\.png$", views.layer, name="layer"),
-    re_path(r"^pieces/(?P<pk>\d+)/palette\.(?P<suffix>gpl|csv|svg)$", views.palette, name="palette"),
+    re_path(
+        r"^pieces/(?P<pk>\d+)/palette\.(?P<suffix>gpl|csv|svg)$", views.palette, name="palette"
+    ),
     path("pieces/<int:pk>/try/", views.try_it, name="try"),
     path("pieces/<int:pk>/tried.png", views.tried_picture, name="tried-picture"),
     path("pieces/<int:pk>/change/", views.change, name="change"),
@@ -22,7 +24,11 @@ urlpatterns = [
     path("pieces/<int:pk>/remark/", views.remark, name="remark"),
     path("pieces/<int:pk>/here/", views.here, name="here"),
     path("pieces/<int:pk>/exemplar/", views.exemplar, name="exemplar"),
-    re_path(r"^pieces/(?P<pk>\d+)/over/(?P<what>found|form|exemplar)/$", views.overlay_of, name="overlay"),
+    re_path(
+        r"^pieces/(?P<pk>\d+)/over/(?P<what>found|form|exemplar)/$",
+        views.overlay_of,
+        name="overlay",
+    ),
     path("pieces/<int:pk>/answer/", views.answer, name="answer"),
     path("pieces/<int:pk>/declare/", views.declare, name="declare"),
     path("pieces/<int:pk>/reopen/", views.reopen, name="reopen"),

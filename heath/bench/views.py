@@ -123,7 +123,11 @@ def _context(piece, fault="", fault_rule="", typed=None, layers=False):
     return {
         "piece": piece,
         "query": "" if piece.on_bench == piece.photograph else f"?view={piece.on_bench.view}",
-        "views": [(v, name) for v, name, photograph, _ in piece.views if photograph is not None and photograph.scene],
+        "views": [
+            (v, name)
+            for v, name, photograph, _ in piece.views
+            if photograph is not None and photograph.scene
+        ],
         "brief": piece.brief,
         "photo": reading.photograph,
         "reading": reading,
@@ -138,7 +142,9 @@ def _context(piece, fault="", fault_rule="", typed=None, layers=False):
         "answers": tuple(ANSWERS.values()),
         "caps": {c.family: c for c in reading.caps},
         "remarks": remarks,
-        "last": last_words(last_done(reading.corrections, reading.overrides, reading.caps, remarks)),
+        "last": last_words(
+            last_done(reading.corrections, reading.overrides, reading.caps, remarks)
+        ),
         "mark_changes": list(piece.mark_changes.select_related("made_by")),
     }
 
@@ -155,14 +161,23 @@ def _phrases(user):
 
 
 def changes(view):
-    """A view that changes a piece: not while the marks are locked, nor over what somebody else did meanwhile."""
+    """A view that changes a piece: not while the marks are locked, nor over what somebody else did
+    meanwhile.
+    """
 
     def made(request, pk, **more):
         piece = _on_the_bench(request, pk)
         why = hindered(piece, request.user, request.POST.get("seen", ""))
         if why:
-            written = " ".join((request.POST.get("reason") or request.POST.get("words") or "").split())
-            return _answer(request, piece, fault=f"{why} You wrote: “{written}”." if written else why, layers=True)
+            written = " ".join(
+                (request.POST.get("reason") or request.POST.get("words") or "").split()
+            )
+            return _answer(
+                request,
+                piece,
+                fault=f"{why} You wrote: “{written}”." if written else why,
+                layers=True,
+            )
         return view(request, piece, **more)
 
     @wraps(view)
@@ -180,7 +195,9 @@ def changes(view):
 
 @require_safe
 def ready(request, pk):
-    """Make a piece ready before it is asked for: its picture is opened and looked at, so that the first stroke is as quick as the next."""
+    """Make a piece ready before it is asked for: its picture is opened and looked at, so that the
+    first stroke is as quick as the next.
+    """
     piece = _on_the_bench(request, pk)
     read(piece, shown=piece.on_bench).prepare()
     return HttpResponse(status=204)
@@ -202,7 +219,11 @@ def evidence(request, pk, rule):
         raise Http404
     added = line.addition.marks if line.addition and reading.view == "front" else ()
     # Each view tells its own part: what is drawn is what this picture shows of it.
-    own = line.finding if line.finding.view == reading.view else reading.shown.by_name.get(line.rule.measure)
+    own = (
+        line.finding
+        if line.finding.view == reading.view
+        else reading.shown.by_name.get(line.rule.measure)
+    )
     marks = [drawable(m) for m in (*(own.evidence if own else ()), *added)]
     return render(request, "bench/_opened.html", {"photo": reading.photograph, "marks": marks})
 
@@ -229,10 +250,14 @@ LAYERS = {"eye": eye_layer, "petals": petals_layer}
 
 @require_safe
 def layer(request, pk, what):
-    """The picture dimmed but for what is salient (eye) or what counts as petal (petals), as a layer to lay over it."""
+    """The picture dimmed but for what is salient (eye) or what counts as petal (petals), as a layer
+    to lay over it.
+    """
     piece = _on_the_bench(request, pk)
     drawn = LAYERS[what](read(piece, shown=piece.on_bench))
-    return HttpResponse(drawn, content_type="image/png", headers={"Cache-Control": "private, max-age=60"})
+    return HttpResponse(
+        drawn, content_type="image/png", headers={"Cache-Control": "private, max-age=60"}
+    )
 
 
 def _wishes(raw: str):
@@ -251,7 +276,9 @@ def try_it(request, pk):
     tried = try_on(piece, read(piece), _wishes(changes))
     picture = f"{reverse('tried-picture', args=[pk])}?{urlencode({'changes': changes})}"
     return render(
-        request, "bench/_tried.html", {"piece": piece, "photo": tried.before.photograph, "tried": tried, "picture": picture}
+        request,
+        "bench/_tried.html",
+        {"piece": piece, "photo": tried.before.photograph, "tried": tried, "picture": picture},
     )
 
 
@@ -260,7 +287,9 @@ def tried_picture(request, pk):
     """The parts of the picture that a trial changes, clear elsewhere."""
     piece = _on_the_bench(request, pk)
     drawn = overlay(picture_of(piece, _wishes(request.GET.get("changes", ""))))
-    return HttpResponse(drawn, content_type="image/png", headers={"Cache-Control": "private, max-age=60"})
+    return HttpResponse(
+        drawn, content_type="image/png", headers={"Cache-Control": "private, max-age=60"}
+    )
 
 
 @changes
@@ -279,8 +308,15 @@ def move(request, piece):
     x, y = min(max(x, 0.0), photograph.width), min(max(y, 0.0), photograph.height)
     datum = datum_of(photograph)
     others = {n: getattr(datum, n) for n in DATUM_HANDLES} | {handle: (x, y)}
-    if math.dist(others["rim"], others["base"]) < 8 or math.dist(others["rim_left"], others["rim_right"]) < 8:
-        return _answer(request, piece, fault="Two handles would lie on one another; the last place that made sense is kept.")
+    if (
+        math.dist(others["rim"], others["base"]) < 8
+        or math.dist(others["rim_left"], others["rim_right"]) < 8
+    ):
+        return _answer(
+            request,
+            piece,
+            fault="Two handles would lie on one another; the last place that made sense is kept.",
+        )
     place = {"handle": handle, "x": x, "y": y, "made_by": request.user, "undone": False}
     # A drag asks twenty times a second, so it is one statement where the gesture has begun.
     begun = photograph.corrections.filter(gesture=gesture).update(**place, made_at=timezone.now())
@@ -295,24 +331,37 @@ def move(request, piece):
 
 
 def _on_the_way(request, piece):
-    """While a handle is dragged: the figures and the lens in use, without the rest of the column, as JSON."""
+    """While a handle is dragged: the figures and the lens in use, without the rest of the column,
+    as JSON.
+    """
     reading = read(piece, moving=True, shown=piece.on_bench)
     lens = request.POST.get("lens", "")
     drawn = {
-        one["name"]: render_to_string("interface/_marks.html", {"marks": one["marks"], "height": reading.photograph.height})
+        one["name"]: render_to_string(
+            "interface/_marks.html", {"marks": one["marks"], "height": reading.photograph.height}
+        )
         for one in lenses(reading.shown)
         if lens in (one["name"], "all")
     }
     lines = {x.rule.code: moving_line(x) for x in reading.verdict.lines if not x.rule.asks}
     score = reading.verdict.score
-    groups = {g.family: "–" if g.score is None else f"{g.score:.1f}" for g in reading.verdict.groups}
-    return JsonResponse({
-        "score": "–" if score is None else f"{score:.0f}", "next": reading.verdict.next_cut.text,
-        "lines": lines, "groups": groups, "lenses": drawn,
-    })  # fmt: skip
+    groups = {
+        g.family: "–" if g.score is None else f"{g.score:.1f}" for g in reading.verdict.groups
+    }
+    return JsonResponse(
+        {
+            "score": "–" if score is None else f"{score:.0f}",
+            "next": reading.verdict.next_cut.text,
+            "lines": lines,
+            "groups": groups,
+            "lenses": drawn,
+        }
+    )
 
 
-def _change_from(raw: str, photograph) -> Stroke | PetalStroke | BloomChange | StemChange | ColourChange | ContainerDrag | None:
+def _change_from(
+    raw: str, photograph
+) -> Stroke | PetalStroke | BloomChange | StemChange | ColourChange | ContainerDrag | None:
     """What was done to the picture, from JSON; None when it makes no sense for this photograph."""
     try:
         change = CHANGE.validate_json(raw)
@@ -331,12 +380,20 @@ def _change_from(raw: str, photograph) -> Stroke | PetalStroke | BloomChange | S
             return None
         if not placed:
             return change
-    if not 0 < len(points) <= MOST_POINTS or not all(map(math.isfinite, numbers)) or min(numbers) < 0:
+    if (
+        not 0 < len(points) <= MOST_POINTS
+        or not all(map(math.isfinite, numbers))
+        or min(numbers) < 0
+    ):
         return None
-    if any(x > photograph.width or y > photograph.height for x, y in points) or radius > 0.2 * photograph.height:
+    if (
+        any(x > photograph.width or y > photograph.height for x, y in points)
+        or radius > 0.2 * photograph.height
+    ):
         return None
     if isinstance(change, BloomChange) and (
-        change.act not in ACTS or ((change.act == "role" or change.role) and change.role not in ROLES)
+        change.act not in ACTS
+        or ((change.act == "role" or change.role) and change.role not in ROLES)
     ):
         return None
     if isinstance(change, StemChange) and change.line not in LINES:
@@ -346,7 +403,9 @@ def _change_from(raw: str, photograph) -> Stroke | PetalStroke | BloomChange | S
 
 @changes
 def confirm(request, piece):
-    """Say that the handles are right where they stand: they count as put by hand, and can be doubted again by undoing it."""
+    """Say that the handles are right where they stand: they count as put by hand, and can be
+    doubted again by undoing it.
+    """
     confirm_handles(piece.on_bench, request.user)
     touch(piece, request.user)
     return _answer(request, piece, layers=True)
@@ -354,7 +413,9 @@ def confirm(request, piece):
 
 @changes
 def change(request, piece):
-    """A stroke of the brush was made, or a bloom, a stem or the colours changed: keep it, see and measure anew."""
+    """A stroke of the brush was made, or a bloom, a stem or the colours changed: keep it, see and
+    measure anew.
+    """
     photograph, gesture = piece.on_bench, request.POST.get("gesture", "")
     made = _change_from(request.POST.get("change", ""), photograph)
     if made is None or not GESTURE.fullmatch(gesture):
@@ -378,11 +439,7 @@ def change(request, piece):
     Correction.objects.get_or_create(
         photograph=photograph,
         gesture=gesture,
-        defaults={
-            "kind": KINDS[type(made)],
-            "what": asdict(made) | more,
-            "made_by": request.user,
-        },
+        defaults={"kind": KINDS[type(made)], "what": asdict(made) | more, "made_by": request.user},
     )
     touch(piece, request.user)
     return _answer(request, piece, layers=True)
@@ -390,8 +447,9 @@ def change(request, piece):
 
 @changes
 def undo(request, piece):
-    """Undo the latest thing that was done and stands (a correction of this picture, a word, a cap, a remark), or the correction that is named; or put
-    a named one back."""
+    """Undo the latest thing that was done and stands (a correction of this picture, a word, a cap,
+    a remark), or the correction that is named; or put a named one back.
+    """
     which = request.POST.get("which", "")
     if whole(which) is not None:
         one = piece.on_bench.corrections.filter(pk=which).first()
@@ -400,7 +458,12 @@ def undo(request, piece):
             one.save(update_fields=["undone"])
             touch(piece, request.user)
         return _answer(request, piece, layers=True)
-    one = last_done(piece.on_bench.corrections.all(), piece.overrides.all(), piece.caps.all(), piece.remarks.all())
+    one = last_done(
+        piece.on_bench.corrections.all(),
+        piece.overrides.all(),
+        piece.caps.all(),
+        piece.remarks.all(),
+    )
     if one:
         flag = "undone" if isinstance(one, Correction) else "taken_back"
         setattr(one, flag, True)
@@ -414,7 +477,9 @@ def undo(request, piece):
 
 
 def _taken_back(said):
-    """The word that stands among some of a piece's, taken back for another to take its place; None where none stands."""
+    """The word that stands among some of a piece's, taken back for another to take its place; None
+    where none stands.
+    """
     standing = said.filter(taken_back=False).last()
     said.filter(taken_back=False).update(taken_back=True)
     return standing
@@ -447,7 +512,9 @@ def override(request, piece):
         return refuse(f"The reason has {len(reason)} letters; {REASON_MOST} is the most.")
     with transaction.atomic():
         said = {"score": score, "old_score": line.score, "reason": reason, "made_by": request.user}
-        Override.objects.create(piece=piece, rule=rule, replaces=_taken_back(piece.overrides.filter(rule=rule)), **said)
+        Override.objects.create(
+            piece=piece, rule=rule, replaces=_taken_back(piece.overrides.filter(rule=rule)), **said
+        )
         remember(request.user, reason)
         touch(piece, request.user)
     return _answer(request, piece)
@@ -456,7 +523,10 @@ def override(request, piece):
 @changes
 def cap(request, piece):
     """Hold a family's mark, or the whole, down to a figure, with a reason; or take that back."""
-    family, reason = request.POST.get("family", ""), " ".join(request.POST.get("reason", "").split())
+    family, reason = (
+        request.POST.get("family", ""),
+        " ".join(request.POST.get("reason", "").split()),
+    )
     if family not in ("", *FAMILIES):
         return HttpResponseBadRequest("This part of the mark is not known. Load the page again.")
     standing = piece.caps.filter(family=family, taken_back=False)
@@ -468,7 +538,9 @@ def cap(request, piece):
     raw = request.POST.get("at", "").strip().replace(",", ".")
 
     def refuse(words):
-        return _answer(request, piece, fault=words, fault_rule=where, typed={"at": raw, "reason": reason})
+        return _answer(
+            request, piece, fault=words, fault_rule=where, typed={"at": raw, "reason": reason}
+        )
 
     most = 10 if family else 100
     try:
@@ -481,7 +553,9 @@ def cap(request, piece):
         return refuse("Say in a few words why; the student reads it too.")
     with transaction.atomic():
         before = _taken_back(standing)
-        piece.caps.create(family=family, at=at, reason=reason[:REASON_MOST], made_by=request.user, replaces=before)
+        piece.caps.create(
+            family=family, at=at, reason=reason[:REASON_MOST], made_by=request.user, replaces=before
+        )
         remember(request.user, reason[:REASON_MOST])
         touch(piece, request.user)
     return _answer(request, piece)
@@ -492,14 +566,18 @@ def remark(request, piece):
     """Pin a comment to a spot of the picture, or to the piece as a whole; or take one back."""
     back = request.POST.get("back", "")
     if back:
-        if whole(back) is not None and piece.remarks.filter(pk=back, taken_back=False).update(taken_back=True):
+        if whole(back) is not None and piece.remarks.filter(pk=back, taken_back=False).update(
+            taken_back=True
+        ):
             touch(piece, request.user)
         return _answer(request, piece, layers=True)
     words, photograph = " ".join(request.POST.get("words", "").split()), piece.on_bench
     if not words:
         return _answer(request, piece, fault="Write what the student should read at this spot.")
     if len(words) > REASON_MOST:
-        return _answer(request, piece, fault=f"The remark has {len(words)} letters; {REASON_MOST} is the most.")
+        return _answer(
+            request, piece, fault=f"The remark has {len(words)} letters; {REASON_MOST} is the most."
+        )
     spot = {}
     if request.POST.get("x"):
         try:
@@ -510,7 +588,9 @@ def remark(request, piece):
             return HttpResponseBadRequest(NOT_UNDERSTOOD)
         spot = {"photograph": photograph, "x": x, "y": y}
     again = {"taken_back": False, "made_at__gte": timezone.now() - PRESSED_TWICE}
-    if not piece.remarks.filter(words=words, made_by=request.user, **(spot or {"photograph": None}), **again).exists():
+    if not piece.remarks.filter(
+        words=words, made_by=request.user, **(spot or {"photograph": None}), **again
+    ).exists():
         piece.remarks.create(words=words, made_by=request.user, **spot)
     remember(request.user, words)
     touch(piece, request.user)
@@ -522,8 +602,16 @@ def here(request, pk):
     """Who else has this piece on the bench, and whether they changed it meanwhile."""
     piece = find(request.user, Piece, "changed_by", pk=pk)
     seen = request.POST.get("seen", "")
-    newer = whole(seen) is not None and whole(seen) < piece.revision and piece.changed_by_id not in (None, request.user.pk)
-    return render(request, "bench/_company.html", {"piece": piece, "others": company(piece, request.user), "newer": newer})
+    newer = (
+        whole(seen) is not None
+        and whole(seen) < piece.revision
+        and piece.changed_by_id not in (None, request.user.pk)
+    )
+    return render(
+        request,
+        "bench/_company.html",
+        {"piece": piece, "others": company(piece, request.user), "newer": newer},
+    )
 
 
 OVERLAYS = {"found": as_found, "form": wanted_form, "exemplar": exemplar_over}
@@ -531,11 +619,15 @@ OVERLAYS = {"found": as_found, "form": wanted_form, "exemplar": exemplar_over}
 
 @require_safe
 def overlay_of(request, pk, what):
-    """Something to lay faintly over the photograph: what was found before any correction, the wanted form, the brief's exemplar."""
+    """Something to lay faintly over the photograph: what was found before any correction, the
+    wanted form, the brief's exemplar.
+    """
     piece = _on_the_bench(request, pk)
     reading = read(piece, shown=piece.on_bench)
     return render(
-        request, "bench/_laid_over.html", {"photo": reading.photograph, "laid": OVERLAYS[what](piece, reading), "what": what}
+        request,
+        "bench/_laid_over.html",
+        {"photo": reading.photograph, "laid": OVERLAYS[what](piece, reading), "what": what},
     )
 
 
@@ -561,7 +653,9 @@ def answer(request, piece):
     if value is None:
         piece.answers.filter(rule=rule).delete()
     else:
-        piece.answers.update_or_create(rule=rule, defaults={"value": value, "made_by": request.user})
+        piece.answers.update_or_create(
+            rule=rule, defaults={"value": value, "made_by": request.user}
+        )
     touch(piece, request.user)
     return _answer(request, piece)
 
@@ -588,7 +682,9 @@ def take_back(request, piece, rule):
 
 @require_POST
 def reopen(request, pk):
-    """Open a piece whose mark is given, to change it; or leave it, everything as it was when the mark was given."""
+    """Open a piece whose mark is given, to change it; or leave it, everything as it was when the
+    mark was given.
+    """
     piece = _on_the_bench(request, pk)
     if piece.brief.locked_at:
         return _answer(request, piece, fault=hindered(piece, request.user, ""))
@@ -614,7 +710,10 @@ def accept(request, piece):
     except NotSure as error:
         return _answer(request, piece, fault=str(error))
     upcoming = (
-        visible(request.user, Piece).filter(brief=piece.brief_id, state=Piece.State.MARKING).order_by(piece.brief.order).first()
+        visible(request.user, Piece)
+        .filter(brief=piece.brief_id, state=Piece.State.MARKING)
+        .order_by(piece.brief.order)
+        .first()
     )
     to = (
         reverse("bench", args=[upcoming.pk])

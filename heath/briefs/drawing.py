@@ -31,8 +31,10 @@ class Target:
 
 
 def target(values, shape: Vessel | None = None, rules: RuleSet | None = None) -> Target | None:
-    """The drawing for a brief's values (a mapping) over a container of a shape, straight-sided without one, by `rules` (those of the shipped
-    school that is named, if None); None while the sizes make no sense."""
+    """The drawing for a brief's values (a mapping) over a container of a shape, straight-sided
+    without one, by `rules` (those of the shipped school that is named, if None); None while the
+    sizes make no sense.
+    """
     try:
         pot = float(values.get("container_height_cm") or "x")
         wide = float(values.get("container_width_cm") or "x")
@@ -44,21 +46,42 @@ def target(values, shape: Vessel | None = None, rules: RuleSet | None = None) ->
     if rules is None or not (1 <= pot <= 300 and 1 <= wide <= 300):
         return None
     form = values.get("form") or FORMS[0]
-    plan = plan_stems(rules, Pot(pot, wide), Brief(form=form, container_height_cm=pot, container_width_cm=wide))
+    plan = plan_stems(
+        rules, Pot(pot, wide), Brief(form=form, container_height_cm=pot, container_width_cm=wide)
+    )
     low_cm, high_cm, top_cm, half_cm = plan.low, plan.high, plan.height, max(plan.half, wide * 0.55)
     three = "main" in plan.by_name
     scale = min((HEIGHT - 40) / (pot + max(high_cm, top_cm)), (WIDTH - 60) / max(2 * half_cm, wide))
     middle, base = WIDTH / 2, HEIGHT - 14.0
     rim = base - pot * scale
-    tips = [(middle + t.side * scale, rim - t.height * scale, f"{t.name} {t.length:.0f} cm") for t in plan.stems] if three else []
+    tips = (
+        [
+            (middle + t.side * scale, rim - t.height * scale, f"{t.name} {t.length:.0f} cm")
+            for t in plan.stems
+        ]
+        if three
+        else []
+    )
     if three:
-        path = "".join(f"M{middle:.1f} {rim:.1f}L{x:.1f} {y:.1f}m-3 0a3 3 0 1 0 6 0a3 3 0 1 0 -6 0" for x, y, _ in tips)
+        path = "".join(
+            f"M{middle:.1f} {rim:.1f}L{x:.1f} {y:.1f}m-3 0a3 3 0 1 0 6 0a3 3 0 1 0 -6 0"
+            for x, y, _ in tips
+        )
     else:
         path = "".join(
             "M" + "L".join(f"{middle + x * scale:.1f} {rim - y * scale:.1f}" for x, y in part) + "Z"
             for part in plan.outline(form)
         )
     return Target(
-        WIDTH, HEIGHT, container_path(shape, middle, base, pot * scale, wide * scale), path,
-        rim - low_cm * scale, rim - high_cm * scale, low_cm, high_cm, rim, middle, tuple(tips),
-    )  # fmt: skip
+        WIDTH,
+        HEIGHT,
+        container_path(shape, middle, base, pot * scale, wide * scale),
+        path,
+        rim - low_cm * scale,
+        rim - high_cm * scale,
+        low_cm,
+        high_cm,
+        rim,
+        middle,
+        tuple(tips),
+    )

@@ -1,4 +1,6 @@
-"""Marks of a brief in open formats: CSV (RFC 4180) and a spreadsheet (Office Open XML, ISO/IEC 29500)."""
+"""Marks of a brief in open formats: CSV (RFC 4180) and a spreadsheet (Office Open XML, ISO/IEC
+29500).
+"""
 
 from __future__ import annotations
 
@@ -14,13 +16,31 @@ from heath.intake.models import Piece
 from heath.interface.names import FAMILY_NAMES
 from juniper.rules import FAMILIES
 
-HEAD = ("Student", "Piece", "State", "Mark of 100", "Uncertainty", "Passed", "Award", *(FAMILY_NAMES[f] for f in FAMILIES),
-        "Set by hand", "Waived", "Rule set", "Version", "Marked by", "Marked at", "Sheet", "Own link")  # fmt: skip
+HEAD = (
+    "Student",
+    "Piece",
+    "State",
+    "Mark of 100",
+    "Uncertainty",
+    "Passed",
+    "Award",
+    *(FAMILY_NAMES[f] for f in FAMILIES),
+    "Set by hand",
+    "Waived",
+    "Rule set",
+    "Version",
+    "Marked by",
+    "Marked at",
+    "Sheet",
+    "Own link",
+)
 WIDEST = 48
 
 
 def rows(brief, pieces: list[Piece], link) -> list[tuple]:
-    """One row for each piece, in HEAD's order; `link` gives the address of a returned piece's own sheet. Cells without a value are ''."""
+    """One row for each piece, in HEAD's order; `link` gives the address of a returned piece's own
+    sheet. Cells without a value are ''.
+    """
     return [_row(brief, piece, link) for piece in pieces]
 
 
@@ -37,7 +57,13 @@ def _row(brief, piece: Piece, link) -> tuple:
         piece.get_state_display(),
         "" if mark.score is None else round(mark.score, 1),
         verdict.get("uncertainty", ""),
-        "" if mark.score is None else "yes" if round(mark.score) >= float(brief.pass_mark) else "no",
+        (
+            ""
+            if mark.score is None
+            else "yes"
+            if round(mark.score) >= float(brief.pass_mark)
+            else "no"
+        ),
         verdict.get("award", ""),
         *("" if groups.get(f) is None else groups[f] for f in FAMILIES),
         sum(o.score is not None for o in said),
@@ -77,7 +103,9 @@ def as_xlsx(title: str, table: list[tuple]) -> bytes:
         page.append([plain(c) for c in row])
     page.freeze_panes = "B2"
     for number, column in enumerate(zip(HEAD, *table, strict=True), 1):
-        page.column_dimensions[get_column_letter(number)].width = min(WIDEST, 2 + max(len(str(c)) for c in column))
+        page.column_dimensions[get_column_letter(number)].width = min(
+            WIDEST, 2 + max(len(str(c)) for c in column)
+        )
     out = io.BytesIO()
     book.save(out)
     return out.getvalue()

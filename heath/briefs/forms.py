@@ -32,29 +32,64 @@ class BriefForm(forms.ModelForm):
     """A brief, with the classes and schools the person may choose from."""
 
     views = forms.MultipleChoiceField(
-        label="Photographed from", required=False, choices=View.choices, widget=forms.CheckboxSelectMultiple
+        label="Photographed from",
+        required=False,
+        choices=View.choices,
+        widget=forms.CheckboxSelectMultiple,
     )
     closes_at = forms.DateTimeField(
-        label="Photographs may be added until", required=False, help_text="Left empty, a students' link ends after a fortnight.",
+        label="Photographs may be added until",
+        required=False,
+        help_text="Left empty, a students' link ends after a fortnight.",
         widget=forms.DateTimeInput(attrs={"type": "datetime-local"}, format="%Y-%m-%dT%H:%M"),
-    )  # fmt: skip
+    )
     school = forms.ChoiceField(label="School")
     near = forms.MultipleChoiceField(
-        label="It will stand", required=False, choices=[(k, asks) for k, (asks, _) in NEAR.items()],
-        widget=forms.CheckboxSelectMultiple, help_text="The plan then warns of what must not stand there.",
-    )  # fmt: skip
+        label="It will stand",
+        required=False,
+        choices=[(k, asks) for k, (asks, _) in NEAR.items()],
+        widget=forms.CheckboxSelectMultiple,
+        help_text="The plan then warns of what must not stand there.",
+    )
 
     class Meta:
         model = Brief
         fields = (
-            "name", "course", "stands", "container", "container_height_cm", "container_width_cm", "made_of", "material", "rings", "viewpoint", "form", "school", "scheme", "with_green", "split", "setting", "most_kinds", "near", "pass_mark", "views", "closes_at",
-        )  # fmt: skip
+            "name",
+            "course",
+            "stands",
+            "container",
+            "container_height_cm",
+            "container_width_cm",
+            "made_of",
+            "material",
+            "rings",
+            "viewpoint",
+            "form",
+            "school",
+            "scheme",
+            "with_green",
+            "split",
+            "setting",
+            "most_kinds",
+            "near",
+            "pass_mark",
+            "views",
+            "closes_at",
+        )
         widgets = {"stands": ShelfSelect(attrs={"data-fills": True})}
         help_texts = {
             "split": "Parts of a hundred: 60 : 30 : 10, or 65 : 25 : 10, or your own.",
-            "made_of": "Clear glass is asked about its water; a tall basket has no upper limit of height.",
-            "rings": "Heads of each ring, the outermost first, such as 6, 6, 6; seen in the photograph from above.",
-            "material": "Very large blooms stand lower; a piece without flowers is judged by its texture.",
+            "made_of": (
+                "Clear glass is asked about its water; a tall basket has no upper limit of height."
+            ),
+            "rings": (
+                "Heads of each ring, the outermost first, such as 6, 6, 6; seen in the photograph"
+                " from above."
+            ),
+            "material": (
+                "Very large blooms stand lower; a piece without flowers is judged by its texture."
+            ),
             "setting": "Like #d8cfc0; left empty when it is not known.",
         }
         labels = {
@@ -89,7 +124,9 @@ class BriefForm(forms.ModelForm):
         for field in self.fields.values():
             field.error_messages["required"] = "This is still to be filled in."
         for name in ("container_height_cm", "container_width_cm"):
-            self.fields[name].error_messages["invalid"] = "Write the length as a number of centimetres, such as 24 or 24.5."
+            self.fields[name].error_messages["invalid"] = (
+                "Write the length as a number of centimetres, such as 24 or 24.5."
+            )
 
     def clean_most_kinds(self):
         """Three, unless the brief says otherwise (common practice)."""
@@ -108,7 +145,11 @@ class BriefForm(forms.ModelForm):
         """A brief keeps to the version that is the newest when it takes a rule set up."""
         cleaned = super().clean()
         course, slug = cleaned.get("course"), cleaned.get("school")
-        if course and slug and (slug != self.initial.get("school") or self.instance.rule_set_version is None):
+        if (
+            course
+            and slug
+            and (slug != self.initial.get("school") or self.instance.rule_set_version is None)
+        ):
             own = released(course.school, slug)
             self.instance.rule_set_version = own.number if own else None
         return cleaned

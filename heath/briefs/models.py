@@ -26,54 +26,101 @@ class Brief(models.Model):
 
     course = models.ForeignKey("classes.Course", on_delete=models.CASCADE, related_name="briefs")
     name = models.CharField(max_length=120)
-    stands = models.ForeignKey("shelf.Container", on_delete=models.SET_NULL, null=True, blank=True, related_name="briefs")
+    stands = models.ForeignKey(
+        "shelf.Container", on_delete=models.SET_NULL, null=True, blank=True, related_name="briefs"
+    )
     container = models.CharField(max_length=80)
     container_height_cm = models.DecimalField(max_digits=5, decimal_places=1, validators=LENGTH)
     container_width_cm = models.DecimalField(max_digits=5, decimal_places=1, validators=LENGTH)
-    viewpoint = models.CharField(max_length=40, choices=[(v, v) for v in VIEWPOINTS], default=VIEWPOINTS[0])
+    viewpoint = models.CharField(
+        max_length=40, choices=[(v, v) for v in VIEWPOINTS], default=VIEWPOINTS[0]
+    )
     form = models.CharField(max_length=40, choices=[(f, f) for f in FORMS], default=FORMS[0])
     school = models.CharField(max_length=62, default="classical-line-mass")
     rule_set_version = models.PositiveIntegerField(null=True, blank=True, editable=False)
-    scheme = models.CharField(max_length=40, blank=True, choices=[("", "no wish"), *((s, s) for s in SCHEMES)])
+    scheme = models.CharField(
+        max_length=40, blank=True, choices=[("", "no wish"), *((s, s) for s in SCHEMES)]
+    )
     with_green = models.BooleanField(default=False)
     split = models.CharField(
         blank=True,
         max_length=14,
         default="60 : 30 : 10",
-        validators=[RegexValidator(SPLIT, "Three whole parts of a hundred, the largest first: 60 : 30 : 10.")],
+        validators=[
+            RegexValidator(
+                SPLIT, "Three whole parts of a hundred, the largest first: 60 : 30 : 10."
+            )
+        ],
     )
     setting = models.CharField(
-        max_length=7, blank=True, validators=[RegexValidator(r"^#[0-9a-fA-F]{6}$", "A colour is written like #d8cfc0.")]
+        max_length=7,
+        blank=True,
+        validators=[RegexValidator(r"^#[0-9a-fA-F]{6}$", "A colour is written like #d8cfc0.")],
     )
     near = ArrayField(
-        models.CharField(max_length=10, choices=[(k, asks) for k, (asks, _) in NEAR.items()]), default=list, blank=True
+        models.CharField(max_length=10, choices=[(k, asks) for k, (asks, _) in NEAR.items()]),
+        default=list,
+        blank=True,
     )
     made_of = models.CharField(
-        max_length=10, blank=True, default="",
-        choices=[("", "as its picture on the shelf shows"), ("opaque", "pottery, wood or metal"), ("clear", "clear glass"), ("basket", "basketry")],
-    )  # fmt: skip
+        max_length=10,
+        blank=True,
+        default="",
+        choices=[
+            ("", "as its picture on the shelf shows"),
+            ("opaque", "pottery, wood or metal"),
+            ("clear", "clear glass"),
+            ("basket", "basketry"),
+        ],
+    )
     rings = models.CharField(
-        max_length=20, blank=True, default="",
-        validators=[RegexValidator(r"^\s*\d{1,2}(\s*[,+ ]\s*\d{1,2}){0,5}\s*$", "Heads of each ring, the outermost first: 6, 6, 6.")],
-    )  # fmt: skip
+        max_length=20,
+        blank=True,
+        default="",
+        validators=[
+            RegexValidator(
+                r"^\s*\d{1,2}(\s*[,+ ]\s*\d{1,2}){0,5}\s*$",
+                "Heads of each ring, the outermost first: 6, 6, 6.",
+            )
+        ],
+    )
     material = models.CharField(
-        max_length=20, default="flowers",
-        choices=[("flowers", "flowers"), ("very large blooms", "a few very large blooms"), ("no flowers", "foliage or berries only")],
-    )  # fmt: skip
+        max_length=20,
+        default="flowers",
+        choices=[
+            ("flowers", "flowers"),
+            ("very large blooms", "a few very large blooms"),
+            ("no flowers", "foliage or berries only"),
+        ],
+    )
     most_kinds = models.PositiveSmallIntegerField(
-        default=3, validators=[MinValueValidator(1, "One kind at least."), MaxValueValidator(12, "Twelve kinds at the most.")]
+        default=3,
+        validators=[
+            MinValueValidator(1, "One kind at least."),
+            MaxValueValidator(12, "Twelve kinds at the most."),
+        ],
     )
     wished = models.JSONField(default=list, blank=True, editable=False)
     pass_mark = models.DecimalField(
-        max_digits=4, decimal_places=1, default=50,
-        validators=[MinValueValidator(0, "A pass mark is 0 or more."), MaxValueValidator(100, "A pass mark is 100 at most.")],
-    )  # fmt: skip
+        max_digits=4,
+        decimal_places=1,
+        default=50,
+        validators=[
+            MinValueValidator(0, "A pass mark is 0 or more."),
+            MaxValueValidator(100, "A pass mark is 100 at most."),
+        ],
+    )
     views = ArrayField(models.CharField(max_length=8), default=front_only)
     closes_at = models.DateTimeField(null=True, blank=True)
     names_hidden = models.BooleanField(default=False, editable=False)
     locked_at = models.DateTimeField(null=True, editable=False)
     exemplar = models.ForeignKey(
-        "intake.Piece", on_delete=models.SET_NULL, null=True, blank=True, editable=False, related_name="+"
+        "intake.Piece",
+        on_delete=models.SET_NULL,
+        null=True,
+        blank=True,
+        editable=False,
+        related_name="+",
     )
     made_at = models.DateTimeField(auto_now_add=True)
 
@@ -85,7 +132,9 @@ class Brief(models.Model):
 
     @property
     def hides_names(self) -> bool:
-        """Whether pieces are shown without their makers' names: until the marks are locked, if that was asked for."""
+        """Whether pieces are shown without their makers' names: until the marks are locked, if that
+        was asked for.
+        """
         return self.names_hidden and self.locked_at is None
 
     @property
@@ -95,7 +144,9 @@ class Brief(models.Model):
 
     @property
     def rule_set(self):
-        """The rule set that this brief is held against: a shipped one, or a version of the school's own."""
+        """The rule set that this brief is held against: a shipped one, or a version of the school's
+        own.
+        """
         if self.school in school_slugs():
             return school(self.school)
         return in_force(self.course.school_id, self.school, self.rule_set_version)
@@ -108,7 +159,9 @@ class Brief(models.Model):
 
     @property
     def vessel_kind(self) -> str:
-        """What its container is made of, as far as rules depend on it: as said, else as its picture on the shelf shows."""
+        """What its container is made of, as far as rules depend on it: as said, else as its picture
+        on the shelf shows.
+        """
         shown = self.stands.vessel if self.stands_id else None
         return self.made_of or ("clear" if shown and shown.clear else "opaque")
 
@@ -134,4 +187,7 @@ class Brief(models.Model):
         """See that every student of the class has a piece for this brief."""
         from heath.intake.models import Piece
 
-        Piece.objects.bulk_create([Piece(brief=self, student=s) for s in self.course.students.all()], ignore_conflicts=True)
+        Piece.objects.bulk_create(
+            [Piece(brief=self, student=s) for s in self.course.students.all()],
+            ignore_conflicts=True,
+        )

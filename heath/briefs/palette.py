@@ -28,7 +28,9 @@ def wished_from(name: str, data: bytes) -> list[dict]:
         try:
             colours = read(data.decode("utf-8"))
         except UnicodeDecodeError:
-            raise NoPalette("The file is not text in UTF-8. Save the palette anew as UTF-8.") from None
+            raise NoPalette(
+                "The file is not text in UTF-8. Save the palette anew as UTF-8."
+            ) from None
     else:
         colours = _picked(data, name)
     return [{"name": c.name, "hex": c.hex} for c in colours]
@@ -50,9 +52,14 @@ def _seen(data: bytes, name: str) -> tuple[Colour, ...]:
         swatches = []
     if not swatches:
         pixels = read_photograph(data, name).pixels
-        lab = cv2.cvtColor(pixels[::3, ::3].astype(np.float32) / 255, cv2.COLOR_RGB2LAB).reshape(-1, 3)
+        lab = cv2.cvtColor(pixels[::3, ::3].astype(np.float32) / 255, cv2.COLOR_RGB2LAB).reshape(
+            -1, 3
+        )
         swatches = palette_of(lab, "flower", MOST)[0]
     picked = [s for s in swatches if s.share >= SHOWS][:MOST]
     if not picked:
-        raise NoPalette("No colour stands out in this picture. Give a picture of the flowers, or a palette's file.")
+        raise NoPalette(
+            "No colour stands out in this picture. Give a picture of the flowers, or a palette's"
+            " file."
+        )
     return tuple(Colour(s.name, s.chip) for s in picked)

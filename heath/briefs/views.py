@@ -32,7 +32,11 @@ def edit(request, pk=None):
     if not visible(request.user, Course).exists():
         messages.info(request, "A brief is set to a class: make the class first.")
         return redirect("course-new")
-    initial = {"course": request.GET.get("class")} if whole(request.GET.get("class")) is not None else None
+    initial = (
+        {"course": request.GET.get("class")}
+        if whole(request.GET.get("class")) is not None
+        else None
+    )
     form = BriefForm(request.POST or None, instance=instance, initial=initial, user=request.user)
     if request.htmx and request.method == "POST":
         return render(request, "briefs/_target.html", {"drawing": _drawn(request.user, form.data)})
@@ -42,8 +46,16 @@ def edit(request, pk=None):
         if "stands" in form.changed_data:
             see_again(brief)
         return redirect("brief", pk=brief.pk)
-    values = form.data if form.is_bound else {n: form.get_initial_for_field(f, n) for n, f in form.fields.items()}
-    return render(request, "briefs/edit.html", {"form": form, "brief": instance, "drawing": _drawn(request.user, values)})
+    values = (
+        form.data
+        if form.is_bound
+        else {n: form.get_initial_for_field(f, n) for n, f in form.fields.items()}
+    )
+    return render(
+        request,
+        "briefs/edit.html",
+        {"form": form, "brief": instance, "drawing": _drawn(request.user, values)},
+    )
 
 
 def _drawn(user, values):
@@ -57,13 +69,19 @@ def _drawn(user, values):
 
 def _shape(user, number):
     """The shape of a container of the shelf by its number as it was sent, or None."""
-    one = visible(user, Container).filter(pk=whole(number)).first() if whole(number) is not None else None
+    one = (
+        visible(user, Container).filter(pk=whole(number)).first()
+        if whole(number) is not None
+        else None
+    )
     return one.vessel if one else None
 
 
 @require_POST
 def palette(request, pk):
-    """Take the palette that the brief wishes for from a file or photograph, or leave it out again."""
+    """Take the palette that the brief wishes for from a file or photograph, or leave it out
+    again.
+    """
     brief = find(request.user, Brief, pk=pk)
     file = request.FILES.get("file")
     if request.POST.get("none"):
@@ -120,7 +138,8 @@ def marks(request, pk, suffix):
         answer = HttpResponse(as_csv(table), content_type="text/csv; charset=utf-8")
     else:
         answer = HttpResponse(
-            as_xlsx(brief.name, table), content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+            as_xlsx(brief.name, table),
+            content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
         )
     answer["Content-Disposition"] = f'attachment; filename="marks-{brief.pk}.{suffix}"'
     return answer
@@ -129,7 +148,9 @@ def marks(request, pk, suffix):
 @require_POST
 @once
 def copy(request, pk):
-    """Set the same brief again: to its class, or to another one, to be changed before the class sees it."""
+    """Set the same brief again: to its class, or to another one, to be changed before the class
+    sees it.
+    """
     brief = find(request.user, Brief, pk=pk)
     course = find(request.user, Course, pk=request.POST.get("course") or brief.course_id)
     again = Brief.objects.get(pk=brief.pk)

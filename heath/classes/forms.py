@@ -18,7 +18,9 @@ class CourseForm(forms.ModelForm):
         widget=forms.Textarea(attrs={"rows": 10}),
     )
     roster = forms.FileField(
-        label="or a CSV file", required=False, widget=forms.FileInput(attrs={"accept": ".csv,.txt,text/csv,text/plain"})
+        label="or a CSV file",
+        required=False,
+        widget=forms.FileInput(attrs={"accept": ".csv,.txt,text/csv,text/plain"}),
     )
 
     class Meta:
@@ -35,12 +37,17 @@ class CourseForm(forms.ModelForm):
     def clean(self):
         """One class of a name in a term; a roster without a fault in any line."""
         cleaned = super().clean()
-        twin = Course.objects.filter(school=self.instance.school, name=cleaned.get("name"), term=cleaned.get("term", "")).exclude(
-            pk=self.instance.pk
-        )
+        twin = Course.objects.filter(
+            school=self.instance.school, name=cleaned.get("name"), term=cleaned.get("term", "")
+        ).exclude(pk=self.instance.pk)
         if cleaned.get("name") and twin.exists():
-            self.add_error("name", "There is a class of that name in that term already. Choose another name.")
-        cleaned["names"] = [*self._names("students", cleaned.get("students") or ""), *self._names("roster", self._of_file())]
+            self.add_error(
+                "name", "There is a class of that name in that term already. Choose another name."
+            )
+        cleaned["names"] = [
+            *self._names("students", cleaned.get("students") or ""),
+            *self._names("roster", self._of_file()),
+        ]
         return cleaned
 
     def _of_file(self) -> str:
@@ -48,7 +55,10 @@ class CourseForm(forms.ModelForm):
         if file is None:
             return ""
         if file.size > LARGEST:
-            self.add_error("roster", "The file is too large for a list of names. Save it as CSV, and choose that.")
+            self.add_error(
+                "roster",
+                "The file is too large for a list of names. Save it as CSV, and choose that.",
+            )
             return ""
         data = file.read()
         try:
@@ -66,6 +76,9 @@ class CourseForm(forms.ModelForm):
             return found.names
         self.add_error(
             field,
-            ["Nobody was added yet: mend these lines and send it again.", *(f"Line {n}: {words}." for n, words in found.faults)],
+            [
+                "Nobody was added yet: mend these lines and send it again.",
+                *(f"Line {n}: {words}." for n, words in found.faults),
+            ],
         )
         return ()

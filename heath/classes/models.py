@@ -13,7 +13,9 @@ class Course(models.Model):
 
     class Meta:
         ordering = ("name",)
-        constraints = [models.UniqueConstraint(fields=("school", "name", "term"), name="one_course_of_a_name")]
+        constraints = [
+            models.UniqueConstraint(fields=("school", "name", "term"), name="one_course_of_a_name")
+        ]
 
     def __str__(self):
         return self.name
@@ -27,7 +29,9 @@ class Student(models.Model):
 
     class Meta:
         ordering = ("name",)
-        constraints = [models.UniqueConstraint(fields=("course", "name"), name="one_student_of_a_name")]
+        constraints = [
+            models.UniqueConstraint(fields=("course", "name"), name="one_student_of_a_name")
+        ]
 
     def __str__(self):
         return self.name

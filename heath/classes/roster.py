@@ -1,4 +1,6 @@
-"""A class's names from what was pasted or a CSV file: all of it, or, with faults told by line, nothing."""
+"""A class's names from what was pasted or a CSV file: all of it, or, with faults told by line,
+nothing.
+"""
 
 from __future__ import annotations
 
@@ -10,19 +12,26 @@ MOST_STUDENTS = 60
 LONGEST = 120
 SEPARATORS = ",;\t"
 WHOLE = ("name", "student", "full name")
-FIRST, LAST = ("first name", "first", "forename", "given name"), ("last name", "last", "surname", "family name")
+FIRST, LAST = (
+    ("first name", "first", "forename", "given name"),
+    ("last name", "last", "surname", "family name"),
+)
 
 
 @dataclass(frozen=True)
 class Roster:
-    """Names in order, and what is wrong with which line (from 1): with any fault nothing is to be taken in."""
+    """Names in order, and what is wrong with which line (from 1): with any fault nothing is to be
+    taken in.
+    """
 
     names: tuple[str, ...]
     faults: tuple[tuple[int, str], ...]
 
 
 def read_roster(text: str) -> Roster:
-    """Read names, one a line, or a CSV whose head names a column for them ("name", or "first name" and "last name")."""
+    """Read names, one a line, or a CSV whose head names a column for them ("name", or "first name"
+    and "last name").
+    """
     lines = text.lstrip("\ufeff").splitlines()
     separator = max(SEPARATORS, key=(lines[0] if lines else "").count)
     head = [c.strip().strip('"').lower() for c in lines[0].split(separator)] if lines else []
@@ -61,7 +70,10 @@ def _fault(name: str, before: int | None, by_column: bool, line: str, separator:
     if len(name) > LONGEST:
         return f"too long for a name ({len(name)} letters, {LONGEST} is the most)"
     if not by_column and separator in line:
-        return f"it has several cells: name the columns in a first line, such as “first name{separator}last name”"
+        return (
+            "it has several cells: name the columns in a first line, such as “first"
+            f" name{separator}last name”"
+        )
     if not any(c.isalpha() for c in name):
         return f"“{name}” is no name"
     if before:

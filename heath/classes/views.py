@@ -19,7 +19,11 @@ PAGE = 50  # briefs on a page of all
 def _counted(briefs):
     """Briefs with their class and how many of their pieces are in each state."""
     states = {state: Count("pieces", filter=Q(pieces__state=state)) for state in Piece.State.values}
-    return briefs.select_related("course").annotate(made=Count("pieces"), **states).order_by("-made_at")
+    return (
+        briefs.select_related("course")
+        .annotate(made=Count("pieces"), **states)
+        .order_by("-made_at")
+    )
 
 
 def term(request):
@@ -28,7 +32,9 @@ def term(request):
     waiting = Exists(Piece.objects.filter(brief=OuterRef("pk")).exclude(state=Piece.State.RETURNED))
     open_ = list(briefs.filter(waiting).values_list("pk", flat=True)[:MOST])
     past = list(briefs.exclude(waiting).values_list("pk", flat=True)[:PAST])
-    courses = visible(request.user, Course).annotate(size=Count("students")).order_by("-made_at")[:PAST]
+    courses = (
+        visible(request.user, Course).annotate(size=Count("students")).order_by("-made_at")[:PAST]
+    )
     first = (
         visible(request.user, Piece)
         .filter(state=Piece.State.MARKING)
@@ -37,7 +43,9 @@ def term(request):
         .first()
     )
     shown = _counted(visible(request.user, Brief).filter(pk__in=open_ + past))
-    return render(request, "classes/term.html", {"courses": courses, "briefs": shown, "first": first})
+    return render(
+        request, "classes/term.html", {"courses": courses, "briefs": shown, "first": first}
+    )
 
 
 def every_brief(request):
@@ -48,19 +56,24 @@ def every_brief(request):
         briefs = briefs.filter(Q(name__icontains=words) | Q(course__name__icontains=words))
     page = Paginator(briefs.values_list("pk", flat=True), PAGE).get_page(request.GET.get("page"))
     shown = _counted(visible(request.user, Brief).filter(pk__in=list(page)))
-    return render(request, "classes/every_brief.html", {"briefs": shown, "page": page, "words": words})
+    return render(
+        request, "classes/every_brief.html", {"briefs": shown, "page": page, "words": words}
+    )
 
 
 @once
 def course(request, pk=None):
     """Make a class, or see one and add to it."""
     instance = find(request.user, Course, pk=pk) if pk else None
-    form = CourseForm(request.POST or None, request.FILES or None, instance=instance, school=request.user.school)
+    form = CourseForm(
+        request.POST or None, request.FILES or None, instance=instance, school=request.user.school
+    )
     if request.method == "POST" and form.is_valid():
         with transaction.atomic():
             saved = form.save()
             Student.objects.bulk_create(
-                [Student(course=saved, name=name) for name in form.cleaned_data["names"]], ignore_conflicts=True
+                [Student(course=saved, name=name) for name in form.cleaned_data["names"]],
+                ignore_conflicts=True,
             )
             for brief in saved.briefs.all():
                 brief.give_pieces()

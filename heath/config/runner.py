@@ -5,8 +5,9 @@ from django.test.runner import DiscoverRunner
 
 
 class Runner(DiscoverRunner):
-    """Django's own; it also ends what a browser's last request or a worker may have left open, or the database could not be
-    taken down."""
+    """Django's own; it also ends what a browser's last request or a worker may have left open, or
+    the database could not be taken down.
+    """
 
     def teardown_databases(self, old_config, **kwargs):
         with connection.cursor() as cursor:

@@ -1,8 +1,9 @@
 """The site's HTTP server: waitress in several processes, with limits by address.
 
-waitress reads a request whole before a thread is given to it and keeps what a slow reader has not fetched yet, so that slow or broken
-visitors hold a socket and no thread. What is added here: how much a request may hold by its address, how long it may take to arrive, and
-several processes on one socket. `python -m heath.config.serving --port 8000 --processes 2`.
+waitress reads a request whole before a thread is given to it and keeps what a slow reader has not
+fetched yet, so that slow or broken visitors hold a socket and no thread. What is added here: how
+much a request may hold by its address, how long it may take to arrive, and several processes on one
+socket. `python -m heath.config.serving --port 8000 --processes 2`.
 """
 
 from __future__ import annotations
@@ -25,14 +26,20 @@ from waitress.server import TcpWSGIServer
 from waitress.utilities import RequestEntityTooLarge
 
 MB = 1_000_000
-# Addresses that take pictures, and how many bytes a request to them may hold: three pictures of the largest that is read.
-PICTURES = re.compile(r"/(?:pieces/\d+/photograph|briefs/\d+/photographs/arrive|briefs/\d+/palette|add/[^/]+|containers)/")
+# Addresses that take pictures, and how many bytes a request to them may hold: three pictures of the
+# largest that is read.
+PICTURES = re.compile(
+    r"/(?:pieces/\d+/photograph|briefs/\d+/photographs/arrive|briefs/\d+/palette|add/[^/]+|containers)/"
+)
 PICTURE_BYTES = 125 * MB
 OTHER_BYTES = 3 * MB  # of any other request; Django refuses forms from 2.5 MB on
 HEADERS_SECONDS = 15.0  # for the headers to arrive
 BODY_SECONDS = 30.0  # for a body to arrive, and besides
-BODY_RATE = 8_000.0  # bytes a second: a body that comes more slowly is given up (the slowest mobile networks)
-THREADS = 12  # of each process; handles on their way and decoding take turns (heath.bench.overtaking, heath.intake.decoding)
+# bytes a second: a body that comes more slowly is given up (the slowest mobile networks)
+BODY_RATE = 8_000.0
+# of each process; handles on their way and decoding take turns (heath.bench.overtaking,
+# heath.intake.decoding)
+THREADS = 12
 CONNECTIONS = 800  # sockets of each process
 MOST_FALLS = 20  # of processes, before the server gives up
 PARENT_DEATH = 1  # PR_SET_PDEATHSIG of prctl(2)
@@ -86,18 +93,35 @@ class Server(TcpWSGIServer):
         super().maintenance(now)
         for channel in self.active_channels.values():
             request = channel.request
-            if channel.began is not None and request is not None and request.late(now - channel.began):
+            if (
+                channel.began is not None
+                and request is not None
+                and request.late(now - channel.began)
+            ):
                 channel.will_close = True
 
 
 def server(application: Callable, listening: socket.socket, threads: int = THREADS) -> Server:
-    """A server of one process on a listening socket. It trusts a proxy's word only where HEATH_PROXY names its address."""
+    """A server of one process on a listening socket. It trusts a proxy's word only where
+    HEATH_PROXY names its address.
+    """
     proxy = os.environ.get("HEATH_PROXY", "")
-    trusted = {"trusted_proxy": proxy, "trusted_proxy_headers": "x-forwarded-proto x-forwarded-for"} if proxy else {}
+    trusted = (
+        {"trusted_proxy": proxy, "trusted_proxy_headers": "x-forwarded-proto x-forwarded-for"}
+        if proxy
+        else {}
+    )
     limits = Adjustments(
-        threads=threads, channel_timeout=60, cleanup_interval=2, connection_limit=CONNECTIONS, asyncore_use_poll=True,
-        max_request_header_size=32_768, clear_untrusted_proxy_headers=True, ident="Juniper Heath", **trusted,
-    )  # fmt: skip
+        threads=threads,
+        channel_timeout=60,
+        cleanup_interval=2,
+        connection_limit=CONNECTIONS,
+        asyncore_use_poll=True,
+        max_request_header_size=32_768,
+        clear_untrusted_proxy_headers=True,
+        ident="Juniper Heath",
+        **trusted,
+    )
     info = (listening.family, listening.type, listening.proto, listening.getsockname())
     return Server(application, _sock=listening, adj=limits, sockinfo=info, bind_socket=False)
 
@@ -109,7 +133,8 @@ def _process(listening: socket.socket, parent: int) -> None:
         return
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    # Several processes share the cores: each computes with one thread, or they would take the cores from one another.
+    # Several processes share the cores: each computes with one thread, or they would take the cores
+    # from one another.
     for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "OPENCV_FOR_THREADS_NUM"):
         os.environ.setdefault(name, "1")
     from heath.config.wsgi import application
@@ -118,7 +143,9 @@ def _process(listening: socket.socket, parent: int) -> None:
 
 
 def serve(port: int, processes: int) -> int:
-    """Serve on loopback with so many processes until SIGTERM or SIGINT; those that fall are started anew. Returns the exit code."""
+    """Serve on loopback with so many processes until SIGTERM or SIGINT; those that fall are started
+    anew. Returns the exit code.
+    """
     listening = socket.create_server(("127.0.0.1", port), backlog=256)
     listening.setblocking(False)
     parent, running, falls, stopping = os.getpid(), set(), 0, []

@@ -13,7 +13,8 @@ HTTPS = os.environ.get("HEATH_HTTPS", "") == "1"
 # Simulated devices for the demo and the tests; a real school leaves this out.
 STANDINS = os.environ.get("HEATH_STANDINS", "") == "1"
 
-ORIGINALS_DAYS = int(os.environ.get("HEATH_ORIGINALS_DAYS", "30"))  # pictures as sent that were never sorted
+# pictures as sent that were never sorted
+ORIGINALS_DAYS = int(os.environ.get("HEATH_ORIGINALS_DAYS", "30"))
 SCHOOL_GB = int(os.environ.get("HEATH_SCHOOL_GB", "100"))  # photographs of one school
 
 SECRET_KEY = os.environ["HEATH_SECRET_KEY"]
@@ -73,7 +74,7 @@ TEMPLATES = [
                 "django.template.context_processors.request",
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
-            ],
+            ]
         },
     }
 ]
@@ -100,12 +101,19 @@ PASSWORD_HASHERS = [
     "django.contrib.auth.hashers.PBKDF2PasswordHasher",
 ]
 AUTH_PASSWORD_VALIDATORS = [
-    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {
+        "NAME": "django.contrib.auth.password_validation.MinimumLengthValidator",
+        "OPTIONS": {"min_length": 10},
+    },
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
 ]
-AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
-# Attempts to sign in, by name and by address: so many, then a pause. They are kept in the log and the database.
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
+# Attempts to sign in, by name and by address: so many, then a pause. They are kept in the log and
+# the database.
 AXES_FAILURE_LIMIT = 10
 AXES_COOLOFF_TIME = timedelta(minutes=10)
 AXES_LOCKOUT_PARAMETERS = ["username", "ip_address"]

@@ -1,4 +1,6 @@
-"""Pictures sent to a brief: kept as sent, looked at in the background, sorted to pieces, or shown to be sorted by hand."""
+"""Pictures sent to a brief: kept as sent, looked at in the background, sorted to pieces, or shown
+to be sorted by hand.
+"""
 
 import hashlib
 import re
@@ -17,9 +19,13 @@ from juniper.photograph import UnusablePhotograph, read_with_copies
 
 
 def receive(brief, upload, user=None, link=None, said="", phone="") -> Arrival:
-    """Keep a file as it was sent and set it to be looked at. What cannot be used is kept as such with its reason."""
+    """Keep a file as it was sent and set it to be looked at. What cannot be used is kept as such
+    with its reason.
+    """
     name = re.sub(r"[^\w .()\-]+", "_", (upload.name or "").rsplit("/", 1)[-1])[-160:]
-    arrival = Arrival(brief=brief, link=link, name=name, said=said[:120], phone=phone, added_by=user)
+    arrival = Arrival(
+        brief=brief, link=link, name=name, said=said[:120], phone=phone, added_by=user
+    )
     if words := too_large(upload.size) or no_room(brief.course.school, upload.size):
         arrival.state, arrival.reason = Arrival.State.FAILED, words
         arrival.save()
@@ -37,15 +43,24 @@ def receive(brief, upload, user=None, link=None, said="", phone="") -> Arrival:
 def _look_later(arrival):
     from heath.intake.tasks import look_at_arrival
 
-    # Several views of one piece that do not say which they are take the brief's views in the order they came in.
+    # Several views of one piece that do not say which they are take the brief's views in the order
+    # they came in.
     in_order = len(arrival.brief.views) > 1 and not (arrival.view or view_in(arrival.name))
-    look_at_arrival.configure(lock=f"arrivals of brief {arrival.brief_id}" if in_order else None).defer(arrival_id=arrival.pk)
+    look_at_arrival.configure(
+        lock=f"arrivals of brief {arrival.brief_id}" if in_order else None
+    ).defer(arrival_id=arrival.pk)
 
 
 def look_at(pk: int) -> None:
-    """Read an arrival, find whose it is and hand it on. Safe to run again: what is settled stays as it is."""
+    """Read an arrival, find whose it is and hand it on. Safe to run again: what is settled stays as
+    it is.
+    """
     with transaction.atomic():
-        arrival = Arrival.objects.select_for_update(skip_locked=True).filter(pk=pk, state=Arrival.State.WAITING).first()
+        arrival = (
+            Arrival.objects.select_for_update(skip_locked=True)
+            .filter(pk=pk, state=Arrival.State.WAITING)
+            .first()
+        )
         if arrival is None:
             return
         try:
@@ -61,14 +76,22 @@ def look_at(pk: int) -> None:
         arrival.advice = as_rows(read.advice)
         twin = _twin(arrival)
         if twin is not None:
-            arrival.state, arrival.piece, arrival.photograph = Arrival.State.DUPLICATE, twin.piece, twin.photograph
+            arrival.state, arrival.piece, arrival.photograph = (
+                Arrival.State.DUPLICATE,
+                twin.piece,
+                twin.photograph,
+            )
             arrival.reason = "The same picture came before."
             arrival.thumb.save("thumb.jpg", ContentFile(copies.made("thumb")["thumb"]), save=False)
             arrival.save()
             return
         arrival.view = arrival.view or view_in(arrival.name)
         piece, arrival.matched = _whose(arrival, read.card.code if read.card else None)
-        if piece is not None and arrival.matched != Arrival.By.CARD and (words := _in_the_way(arrival, piece)):
+        if (
+            piece is not None
+            and arrival.matched != Arrival.By.CARD
+            and (words := _in_the_way(arrival, piece))
+        ):
             piece, arrival.matched, arrival.reason = None, "", words
         arrival.thumb.save("thumb.jpg", ContentFile(copies.made("thumb")["thumb"]), save=False)
         if piece is None:
@@ -79,7 +102,9 @@ def look_at(pk: int) -> None:
 
 
 def let_originals_go() -> int:
-    """Remove pictures as they were sent, with whatever they tell of places, that nobody sorted within the time set; how many."""
+    """Remove pictures as they were sent, with whatever they tell of places, that nobody sorted
+    within the time set; how many.
+    """
     old = Arrival.objects.exclude(file="").exclude(state=Arrival.State.WAITING)
     gone = list(old.filter(added_at__lt=timezone.now() - timedelta(days=settings.ORIGINALS_DAYS)))
     for arrival in gone:
@@ -87,15 +112,20 @@ def let_originals_go() -> int:
         if arrival.state == Arrival.State.UNMATCHED:
             arrival.state = Arrival.State.FAILED
             arrival.reason = (
-                f"Nobody sorted it within {settings.ORIGINALS_DAYS} days, so that it was removed. Send it again if it is needed."
+                f"Nobody sorted it within {settings.ORIGINALS_DAYS} days, so that it was removed."
+                " Send it again if it is needed."
             )
         arrival.save()
     return len(gone)
 
 
 def give_up_arrival(pk: int, words: str) -> None:
-    """Call a picture that cannot be worked on so, with words for the person; one that is settled stays as it is."""
-    Arrival.objects.filter(pk=pk, state=Arrival.State.WAITING).update(state=Arrival.State.FAILED, reason=words)
+    """Call a picture that cannot be worked on so, with words for the person; one that is settled
+    stays as it is.
+    """
+    Arrival.objects.filter(pk=pk, state=Arrival.State.WAITING).update(
+        state=Arrival.State.FAILED, reason=words
+    )
 
 
 def _fail(arrival, words):
@@ -105,18 +135,27 @@ def _fail(arrival, words):
 
 def _twin(arrival):
     settled = (Arrival.State.SORTED, Arrival.State.UNMATCHED)
-    return arrival.brief.arrivals.filter(digest=arrival.digest, state__in=settled).exclude(pk=arrival.pk).first()
+    return (
+        arrival.brief.arrivals.filter(digest=arrival.digest, state__in=settled)
+        .exclude(pk=arrival.pk)
+        .first()
+    )
 
 
 def _whose(arrival, code) -> tuple[Piece | None, str]:
-    """The piece a picture shows and how that is known: by card, then what the student wrote, then file name."""
+    """The piece a picture shows and how that is known: by card, then what the student wrote, then
+    file name.
+    """
     pieces = {p.pk: p for p in arrival.brief.pieces.select_related("student")}
     by_code = {p.code: p for p in pieces.values()}
     if code:
         # A card of another brief says plainly that it is none of these.
         return (by_code[code], Arrival.By.CARD) if code in by_code else (None, "")
     people = {pk: p.student.name for pk, p in pieces.items()}
-    for text, how in ((arrival.said, Arrival.By.SAID), (arrival.name.rsplit(".", 1)[0], Arrival.By.NAME)):
+    for text, how in (
+        (arrival.said, Arrival.By.SAID),
+        (arrival.name.rsplit(".", 1)[0], Arrival.By.NAME),
+    ):
         written = code_in(text)
         if written in by_code:
             return by_code[written], how
@@ -127,18 +166,27 @@ def _whose(arrival, code) -> tuple[Piece | None, str]:
 
 
 def _in_the_way(arrival, piece: Piece) -> str:
-    """Why a picture is not given to the piece that only a name tells, or ''. What anybody may write on a picture displaces no photograph and
-    opens no mark again: the instructor sorts it."""
+    """Why a picture is not given to the piece that only a name tells, or ''. What anybody may write
+    on a picture displaces no photograph and opens no mark again: the instructor sorts it.
+    """
     view = arrival.view or _free_view(piece)
     if piece.state in (Piece.State.MARKED, Piece.State.RETURNED):
-        return f"It is named as {piece.shown_name}’s, whose piece is marked already. Sort it if it is to take the other's place."
+        return (
+            f"It is named as {piece.shown_name}’s, whose piece is marked already. Sort it if it is"
+            " to take the other's place."
+        )
     if piece.photographs.filter(current=True, view=view).exists():
-        return f"It is named as {piece.shown_name}’s, of which there is a photograph from this side. Sort it if it is to take the other's place."
+        return (
+            f"It is named as {piece.shown_name}’s, of which there is a photograph from this side."
+            " Sort it if it is to take the other's place."
+        )
     return ""
 
 
 def _free_view(piece: Piece) -> str:
-    """The first view the brief asks for that has no photograph yet; the front when all are there."""
+    """The first view the brief asks for that has no photograph yet; the front when all are
+    there.
+    """
     have = set(piece.photographs.filter(current=True).values_list("view", flat=True))
     return next((v for v in View if v in piece.brief.views and v not in have), View.FRONT)
 
@@ -147,7 +195,9 @@ def _hand_on(arrival, piece, data, read=None, copies=None):
     piece = Piece.objects.select_for_update().get(pk=piece.pk)
     arrival.view = arrival.view or _free_view(piece)
     try:
-        photograph, remark = add_photograph(piece, data, arrival.name, arrival.added_by, arrival.view, read, copies)
+        photograph, remark = add_photograph(
+            piece, data, arrival.name, arrival.added_by, arrival.view, read, copies
+        )
     except UnusablePhotograph as error:
         _fail(arrival, str(error))
         return
@@ -187,7 +237,11 @@ def put_aside(arrival: Arrival) -> Arrival:
     """Take a picture that is none of the pieces, or cannot be used, off the list."""
     with transaction.atomic():
         arrival = Arrival.objects.select_for_update().get(pk=arrival.pk)
-        if arrival.state in (Arrival.State.UNMATCHED, Arrival.State.FAILED, Arrival.State.DUPLICATE):
+        if arrival.state in (
+            Arrival.State.UNMATCHED,
+            Arrival.State.FAILED,
+            Arrival.State.DUPLICATE,
+        ):
             arrival.state = Arrival.State.DROPPED
             arrival.save()
     return arrival

@@ -1,13 +1,23 @@
-"""What the intake page shows of a brief: progress, what is to be sorted, what failed, and each piece's views."""
+"""What the intake page shows of a brief: progress, what is to be sorted, what failed, and each
+piece's views.
+"""
 
 from heath.intake.models import Arrival, Piece, View
 
 
 def board(brief) -> dict:
     """Context of the intake page's changing part."""
-    arrivals = list(brief.arrivals.exclude(state=Arrival.State.DROPPED).select_related("piece__student", "photograph"))
+    arrivals = list(
+        brief.arrivals.exclude(state=Arrival.State.DROPPED).select_related(
+            "piece__student", "photograph"
+        )
+    )
     by = {state: [a for a in arrivals if a.state == state] for state in Arrival.State.values}
-    pieces = list(brief.pieces.select_related("student", "brief").prefetch_related("photographs").order_by(brief.order))
+    pieces = list(
+        brief.pieces.select_related("student", "brief")
+        .prefetch_related("photographs")
+        .order_by(brief.order)
+    )
     measuring = sum(p.state == Piece.State.MEASURING for p in pieces)
     done = len(arrivals) - len(by["waiting"])
     return {

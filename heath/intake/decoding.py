@@ -1,12 +1,18 @@
-"""Pictures are decoded in a request one at a time, so that the largest never hold all of the site's threads."""
+"""Pictures are decoded in a request one at a time, so that the largest never hold all of the site's
+threads.
+"""
 
 import threading
 from contextlib import contextmanager
 
 from juniper.photograph import UnusablePhotograph
 
-AT_MOST = 4  # threads of a process that decode or wait to: a third of those that serve (heath.config.serving)
-BUSY = "Other pictures are being read just now, and this one was not taken. Choose it again in a moment."
+# threads of a process that decode or wait to: a third of those that serve (heath.config.serving)
+AT_MOST = 4
+BUSY = (
+    "Other pictures are being read just now, and this one was not taken. Choose it again in a"
+    " moment."
+)
 
 _places = threading.BoundedSemaphore(AT_MOST)
 _turn = threading.Lock()
@@ -14,7 +20,9 @@ _turn = threading.Lock()
 
 @contextmanager
 def decoding():
-    """A turn at decoding; some more may wait for it. Raises UnusablePhotograph at once, with words for the person, when as many as may are there."""
+    """A turn at decoding; some more may wait for it. Raises UnusablePhotograph at once, with words
+    for the person, when as many as may are there.
+    """
     if not _places.acquire(blocking=False):
         raise UnusablePhotograph(BUSY)
     try:

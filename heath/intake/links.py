@@ -13,7 +13,9 @@ DAYS = 14
 
 
 def make_link(brief, user) -> StudentLink:
-    """A new link to a brief, open until the brief closes or for a fortnight; earlier ones are withdrawn."""
+    """A new link to a brief, open until the brief closes or for a fortnight; earlier ones are
+    withdrawn.
+    """
     withdraw(brief)
     closes = brief.closes_at or timezone.now() + timedelta(days=DAYS)
     return StudentLink.objects.create(brief=brief, closes_at=closes, made_by=user)

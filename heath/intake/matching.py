@@ -1,4 +1,6 @@
-"""Whose piece a picture shows, from its file's name or what was written with it. Plain functions."""
+"""Whose piece a picture shows, from its file's name or what was written with it. Plain
+functions.
+"""
 
 import re
 import unicodedata
@@ -6,13 +8,24 @@ import unicodedata
 from juniper.photograph.code import typed_code
 
 VIEW_WORDS = {
-    "front": "front", "side": "side", "left": "side", "right": "side", "back": "back", "behind": "back", "rear": "back",
-    "top": "top", "above": "top", "seated": "seated", "seat": "seated",
-}  # fmt: skip
+    "front": "front",
+    "side": "side",
+    "left": "side",
+    "right": "side",
+    "back": "back",
+    "behind": "back",
+    "rear": "back",
+    "top": "top",
+    "above": "top",
+    "seated": "seated",
+    "seat": "seated",
+}
 
 
 def words(text: str) -> list[str]:
-    """The words of a name: without accents, lower case, split at anything that is no letter or figure and at inner capitals."""
+    """The words of a name: without accents, lower case, split at anything that is no letter or
+    figure and at inner capitals.
+    """
     text = re.sub(r"(?<=[a-zà-ÿ])(?=[A-Z])", " ", text)
     plain = unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode().lower()
     return re.findall(r"[a-z]+|\d+", plain)
@@ -25,10 +38,11 @@ def view_in(name: str) -> str:
 
 
 def person_in(text: str, people: dict[int, str]) -> int | None:
-    """The key of the one person whose name a text holds, or None when it holds none or might mean several.
+    """The key of the one person whose name a text holds, or None when it holds none or might mean
+    several.
 
-    The whole name counts for more than a part of it; a part counts only if it is one person's alone and
-    has three letters at least.
+    The whole name counts for more than a part of it; a part counts only if it is one person's alone
+    and has three letters at least.
     """
     said = set(words(text))
     if not said:

@@ -27,8 +27,11 @@ class View(models.TextChoices):
 
 
 class Piece(models.Model):
-    """What one student makes for one brief; `code` is what its reference card carries, `dominant` the
-    principle that it declares to be its own. A mark that was given stays as it is; while the piece is `reopened` it may be changed. `revision` counts what markers did to it, the last by `changed_by`."""
+    """What one student makes for one brief; `code` is what its reference card carries, `dominant`
+    the principle that it declares to be its own. A mark that was given stays as it is; while the
+    piece is `reopened` it may be changed. `revision` counts what markers did to it, the last by
+    `changed_by`.
+    """
 
     class State(models.TextChoices):
         WAITING = "waiting", "waits for a photograph"
@@ -42,17 +45,23 @@ class Piece(models.Model):
     student = models.ForeignKey("classes.Student", on_delete=models.CASCADE, related_name="pieces")
     state = models.CharField(max_length=12, choices=State, default=State.WAITING)
     code = models.CharField(max_length=8, unique=True, default=new_code)
-    dominant = models.CharField(max_length=12, blank=True, choices=[("", "none declared"), *((d, d) for d in DOMINANTS)])
+    dominant = models.CharField(
+        max_length=12, blank=True, choices=[("", "none declared"), *((d, d) for d in DOMINANTS)]
+    )
     reopened = models.BooleanField(default=False)
     revision = models.PositiveIntegerField(default=0)
-    changed_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True, related_name="+")
+    changed_by = models.ForeignKey(
+        "people.User", on_delete=models.SET_NULL, null=True, related_name="+"
+    )
     changed_at = models.DateTimeField(null=True)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=("brief", "student"), name="one_piece_each")]
         indexes = [
             models.Index(fields=("brief", "state")),
-            models.Index(fields=("state",), name="open_pieces", condition=~models.Q(state="returned")),
+            models.Index(
+                fields=("state",), name="open_pieces", condition=~models.Q(state="returned")
+            ),
         ]
 
     def __str__(self):
@@ -76,7 +85,11 @@ class Piece(models.Model):
     @property
     def given(self):
         """The mark that was given, or None."""
-        return getattr(self, "mark", None) if self.state in (Piece.State.MARKED, Piece.State.RETURNED) else None
+        return (
+            getattr(self, "mark", None)
+            if self.state in (Piece.State.MARKED, Piece.State.RETURNED)
+            else None
+        )
 
     def view(self, view):
         """The photograph in force of one view: the newest that is current, or None."""
@@ -90,7 +103,9 @@ class Piece(models.Model):
 
     @property
     def views(self):
-        """(view, its name, photograph or None, whether the brief asks for it) of each asked or present view, in order."""
+        """(view, its name, photograph or None, whether the brief asks for it) of each asked or
+        present view, in order.
+        """
         asked = self.brief.views
         rows = [(v.value, v.label, self.view(v), v in asked) for v in View]
         return [row for row in rows if row[2] is not None or row[3]]
@@ -140,7 +155,9 @@ def arrival_path(instance, name):
 
 
 class Photograph(models.Model):
-    """A photograph of a piece: upright copies without metadata, of `size` bytes together, and what was seen in it."""
+    """A photograph of a piece: upright copies without metadata, of `size` bytes together, and what
+    was seen in it.
+    """
 
     piece = models.ForeignKey(Piece, on_delete=models.CASCADE, related_name="photographs")
     view = models.CharField(max_length=8, choices=View, default=View.FRONT)
@@ -191,7 +208,9 @@ class Photograph(models.Model):
 
 
 class StudentLink(models.Model):
-    """A link by which students without an account add pictures to a brief; it ends by itself and can be withdrawn."""
+    """A link by which students without an account add pictures to a brief; it ends by itself and
+    can be withdrawn.
+    """
 
     brief = models.ForeignKey("briefs.Brief", on_delete=models.CASCADE, related_name="links")
     closes_at = models.DateTimeField()
@@ -204,12 +223,20 @@ class StudentLink(models.Model):
 
     @property
     def open(self):
-        """Whether pictures may be added now: until it closes, is withdrawn, or the brief's marks are locked."""
-        return self.withdrawn_at is None and timezone.now() < self.closes_at and self.brief.locked_at is None
+        """Whether pictures may be added now: until it closes, is withdrawn, or the brief's marks
+        are locked.
+        """
+        return (
+            self.withdrawn_at is None
+            and timezone.now() < self.closes_at
+            and self.brief.locked_at is None
+        )
 
 
 class Arrival(models.Model):
-    """A picture of `size` bytes that was sent to a brief, from its arrival until it is a piece's photograph."""
+    """A picture of `size` bytes that was sent to a brief, from its arrival until it is a piece's
+    photograph.
+    """
 
     class State(models.TextChoices):
         WAITING = "waiting", "waits to be looked at"
@@ -226,7 +253,9 @@ class Arrival(models.Model):
         HAND = "hand", "by hand"
 
     brief = models.ForeignKey("briefs.Brief", on_delete=models.CASCADE, related_name="arrivals")
-    link = models.ForeignKey(StudentLink, on_delete=models.SET_NULL, null=True, related_name="arrivals")
+    link = models.ForeignKey(
+        StudentLink, on_delete=models.SET_NULL, null=True, related_name="arrivals"
+    )
     file = models.FileField(upload_to=arrival_path, blank=True)
     thumb = models.FileField(upload_to=thumb_path, blank=True)
     name = models.CharField(max_length=160, blank=True)
@@ -237,7 +266,9 @@ class Arrival(models.Model):
     matched = models.CharField(max_length=5, choices=By, blank=True)
     view = models.CharField(max_length=8, choices=View, blank=True)
     piece = models.ForeignKey(Piece, on_delete=models.SET_NULL, null=True, related_name="arrivals")
-    photograph = models.ForeignKey(Photograph, on_delete=models.SET_NULL, null=True, related_name="arrivals")
+    photograph = models.ForeignKey(
+        Photograph, on_delete=models.SET_NULL, null=True, related_name="arrivals"
+    )
     reason = models.TextField(blank=True)
     advice = models.JSONField(default=list)
     size = models.PositiveBigIntegerField(default=0)

@@ -9,10 +9,16 @@ from juniper.photograph.card_layout import card_svg
 
 # The printer's engine styles a drawing only by what stands inside it.
 STYLE = (
-    "<style>.rule,.axis{stroke:#56635c;fill:none}.wanted{fill:#e4ece6;stroke:#24564a;stroke-width:1.5;stroke-dasharray:6 4}"
-    ".pot{fill:#efece3;stroke:#1d2623;stroke-width:1.5}.bandline{stroke:#87366f;fill:none}text{font-size:12px;font-family:sans-serif}</style>"
+    "<style>.rule,.axis{stroke:#56635c;fill:none}"
+    ".wanted{fill:#e4ece6;stroke:#24564a;stroke-width:1.5;stroke-dasharray:6 4}"
+    ".pot{fill:#efece3;stroke:#1d2623;stroke-width:1.5}"
+    ".bandline{stroke:#87366f;fill:none}text{font-size:12px;font-family:sans-serif}</style>"
 )
-SHEETS = {"a4": ("A6", 4, "four on A4, to be cut"), "a6": ("A6", 1, "A6, one a page"), "a5": ("A5", 1, "A5, one a page")}
+SHEETS = {
+    "a4": ("A6", 4, "four on A4, to be cut"),
+    "a6": ("A6", 1, "A6, one a page"),
+    "a5": ("A5", 1, "A5, one a page"),
+}
 
 
 def cards(brief, pieces, sheet: str = "a4") -> bytes:
@@ -29,7 +35,9 @@ def cards(brief, pieces, sheet: str = "a4") -> bytes:
 
 
 def handout(brief, drawing, address: str, closes) -> bytes:
-    """PDF of what the students are given: the brief, how to photograph, and the link as address and symbol."""
+    """PDF of what the students are given: the brief, how to photograph, and the link as address and
+    symbol.
+    """
     symbol, picture = f"{INSIDE}link.svg", f"{INSIDE}drawing.svg"
     drawn = (
         render_to_string("briefs/_target.html", {"drawing": drawing})
@@ -44,5 +52,8 @@ def handout(brief, drawing, address: str, closes) -> bytes:
         "symbol": symbol if address else "",
         "today": timezone.localdate(),
     }
-    own = {symbol: lambda: ("image/svg+xml", as_symbol(address)), picture: lambda: ("image/svg+xml", drawn.encode())}
+    own = {
+        symbol: lambda: ("image/svg+xml", as_symbol(address)),
+        picture: lambda: ("image/svg+xml", drawn.encode()),
+    }
     return pdf("intake/handout.html", context, own)

@@ -7,13 +7,24 @@ from heath.intake.models import Arrival, Photograph
 
 MB = 1_000_000
 LINK_PICTURES = 600  # pictures of one link: thirty students, five views, four tries each
-LINK_BYTES = 3_000 * MB  # of one link: 600 pictures of a telephone (common practice: 3 to 6 MB each)
+# of one link: 600 pictures of a telephone (common practice: 3 to 6 MB each)
+LINK_BYTES = 3_000 * MB
 
 
 def held(school) -> int:
     """Bytes of all photographs of a school, and of what waits to be sorted."""
-    kept = Photograph.objects.filter(piece__brief__course__school=school).aggregate(all=Sum("size"))["all"] or 0
-    sent = Arrival.objects.filter(brief__course__school=school).exclude(file="").aggregate(all=Sum("size"))["all"] or 0
+    kept = (
+        Photograph.objects.filter(piece__brief__course__school=school).aggregate(all=Sum("size"))[
+            "all"
+        ]
+        or 0
+    )
+    sent = (
+        Arrival.objects.filter(brief__course__school=school)
+        .exclude(file="")
+        .aggregate(all=Sum("size"))["all"]
+        or 0
+    )
     return kept + sent
 
 
@@ -22,7 +33,10 @@ def no_room(school, more: int) -> str:
     most = settings.SCHOOL_GB * 1000 * MB
     if held(school) + more <= most:
         return ""
-    return f"The school's photographs fill the {settings.SCHOOL_GB} GB that are set for them. Ask whoever runs the site for more room."
+    return (
+        f"The school's photographs fill the {settings.SCHOOL_GB} GB that are set for them. Ask"
+        " whoever runs the site for more room."
+    )
 
 
 def link_full(link, pictures: int, more: int) -> str:

@@ -1,4 +1,6 @@
-"""The camera's stand-in: takes the next picture from the simulated roll, with the faults chosen, for want of a real phone."""
+"""The camera's stand-in: takes the next picture from the simulated roll, with the faults chosen,
+for want of a real phone.
+"""
 
 from io import BytesIO
 
@@ -16,7 +18,12 @@ from heath.people.policy import visible
 from juniper.photobooth import FAULTS, PHONE, Shot, frame, frames, take, with_fault
 from juniper.photobooth.roll import TRIALS
 
-KINDS = (("jpg", "JPEG"), ("heic", "HEIC"), ("sideways", "JPEG stored sideways"), ("p3", "JPEG in Display P3"))
+KINDS = (
+    ("jpg", "JPEG"),
+    ("heic", "HEIC"),
+    ("sideways", "JPEG stored sideways"),
+    ("p3", "JPEG in Display P3"),
+)
 
 
 class CameraForm(forms.Form):
@@ -25,10 +32,17 @@ class CameraForm(forms.Form):
     scene = forms.ChoiceField(label="What stands before it")
     piece = forms.ChoiceField(label="Whose card stands beside it", required=False)
     faults = forms.MultipleChoiceField(
-        label="What goes wrong", required=False, choices=[(f, f) for f in FAULTS], widget=forms.CheckboxSelectMultiple
+        label="What goes wrong",
+        required=False,
+        choices=[(f, f) for f in FAULTS],
+        widget=forms.CheckboxSelectMultiple,
     )
     strength = forms.FloatField(
-        label="How much", min_value=0, max_value=1, initial=0.5, widget=forms.NumberInput(attrs={"type": "range", "step": "0.1"})
+        label="How much",
+        min_value=0,
+        max_value=1,
+        initial=0.5,
+        widget=forms.NumberInput(attrs={"type": "range", "step": "0.1"}),
     )
     kind = forms.ChoiceField(label="File", choices=KINDS)
     twelve = forms.BooleanField(label="Twelve megapixels", required=False)
@@ -38,12 +52,22 @@ class CameraForm(forms.Form):
         self.fields["scene"].choices = [
             (
                 f"{f.piece}-{f.view}",
-                f"{f.piece + 1}, {f.view}{' (badly taken)' if f.view in TRIALS else ''}: {f.truth['container']['kind']}, {f.truth['form']}",
+                (
+                    f"{f.piece + 1}, {f.view}{' (badly taken)' if f.view in TRIALS else ''}:"
+                    f" {f.truth['container']['kind']}, {f.truth['form']}"
+                ),
             )
             for f in frames()
         ]
-        pieces = visible(user, Piece).select_related("student", "brief").order_by("-brief__made_at", "student__name")
-        self.fields["piece"].choices = [("", "no card"), *((p.pk, f"{p.student.name}: {p.brief.name}") for p in pieces)]
+        pieces = (
+            visible(user, Piece)
+            .select_related("student", "brief")
+            .order_by("-brief__made_at", "student__name")
+        )
+        self.fields["piece"].choices = [
+            ("", "no card"),
+            *((p.pk, f"{p.student.name}: {p.brief.name}") for p in pieces),
+        ]
 
     def picture(self):
         """The picture and a file name for it."""
@@ -67,13 +91,19 @@ class CameraForm(forms.Form):
 
 def camera(request):
     """The camera: choose what it sees, take the picture, and send it to a brief."""
-    form = CameraForm(request.POST or None, user=request.user, initial={"scene": "0-front", "strength": 0.5, "kind": "jpg"})
+    form = CameraForm(
+        request.POST or None,
+        user=request.user,
+        initial={"scene": "0-front", "strength": 0.5, "kind": "jpg"},
+    )
     briefs = visible(request.user, Brief)
     if request.method == "POST" and form.is_valid():
         brief = briefs.filter(pk=whole(request.POST.get("brief")) or 0).first()
         done, name = form.picture()
         if brief is None:
-            answer = HttpResponse(done.data, content_type="image/heic" if done.ending == "heic" else "image/jpeg")
+            answer = HttpResponse(
+                done.data, content_type="image/heic" if done.ending == "heic" else "image/jpeg"
+            )
             answer["Content-Disposition"] = f'attachment; filename="{name}"'
             return answer
         receive(brief, SimpleUploadedFile(name, done.data), user=request.user)

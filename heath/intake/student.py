@@ -26,7 +26,9 @@ def _link(text):
 
 
 def _phone(request) -> str:
-    """What tells this phone from others: a random word kept in its session, given on first sight of the page."""
+    """What tells this phone from others: a random word kept in its session, given on first sight of
+    the page.
+    """
     if "phone" not in request.session:
         request.session["phone"] = secrets.token_urlsafe(18)
     return request.session["phone"]
@@ -40,9 +42,18 @@ def _own(request, link):
 def _context(request, link, text):
     sent = list(_own(request, link))
     busy = any(
-        a.state == Arrival.State.WAITING or (a.photograph and not a.photograph.scene and not a.photograph.fault) for a in sent
+        a.state == Arrival.State.WAITING
+        or (a.photograph and not a.photograph.scene and not a.photograph.fault)
+        for a in sent
     )
-    return {"largest": LARGEST_BYTES, "link": link, "brief": link.brief, "token": text, "sent": sent, "busy": busy}
+    return {
+        "largest": LARGEST_BYTES,
+        "link": link,
+        "brief": link.brief,
+        "token": text,
+        "sent": sent,
+        "busy": busy,
+    }
 
 
 @login_not_required
@@ -51,7 +62,9 @@ def add(request, text):
     """Add pictures, and see what became of those sent from here."""
     link = _link(text)
     if not link.open:
-        return render(request, "intake/student_closed.html", {"link": link, "brief": link.brief}, status=410)
+        return render(
+            request, "intake/student_closed.html", {"link": link, "brief": link.brief}, status=410
+        )
     if request.method != "POST":
         return render(request, "intake/student.html", _context(request, link, text))
     uploads = request.FILES.getlist("photographs")
@@ -65,11 +78,18 @@ def add(request, text):
     if fault:
         if request.headers.get("X-Each"):
             return HttpResponse(fault, status=422, content_type="text/plain")
-        return render(request, "intake/student.html", _context(request, link, text) | {"fault": fault}, status=422)
+        return render(
+            request,
+            "intake/student.html",
+            _context(request, link, text) | {"fault": fault},
+            status=422,
+        )
     said = " ".join(request.POST.get("said", "").split())
     for upload in uploads:
         receive(link.brief, upload, link=link, said=said, phone=_phone(request))
-    return HttpResponse(status=204) if request.headers.get("X-Each") else redirect("student-add", text)
+    return (
+        HttpResponse(status=204) if request.headers.get("X-Each") else redirect("student-add", text)
+    )
 
 
 @login_not_required

@@ -1,4 +1,6 @@
-"""Background work of intake. Each task may be run again without harm: a worker that dies in the middle leaves nothing half done."""
+"""Background work of intake. Each task may be run again without harm: a worker that dies in the
+middle leaves nothing half done.
+"""
 
 import logging
 from collections.abc import Callable
@@ -16,17 +18,23 @@ from juniper import VERSION
 from juniper.scene import NoCutOut, installed_cutout
 
 log = logging.getLogger(__name__)
-LATER, LATEST = -10, -20  # priorities of a second look, and of how steady it is: new pictures come first
+# priorities of a second look, and of how steady it is: new pictures come first
+LATER, LATEST = -10, -20
 STEADILY = "steadily"  # a queue of its own, so that a school may give it a worker of its own
 MOST_RENEWED = 40  # photographs of an older core that are looked at anew at once
 MOST_TRIES = 4
 RETRY = RetryStrategy(max_attempts=MOST_TRIES, wait=2, linear_wait=4)
-GIVEN_UP = f"The picture could not be worked on, although it was tried {MOST_TRIES} times. Save it anew as JPEG and add it again."
+GIVEN_UP = (
+    f"The picture could not be worked on, although it was tried {MOST_TRIES} times. Save it anew as"
+    " JPEG and add it again."
+)
 
 
 def tried(context, work: Callable[[], None], give_up: Callable[[str], None]) -> None:
-    """Do some work on a picture, or give it up with words when this is its last try and it fails, or when its earlier tries took their
-    workers down. The job's own count of tries is kept outside the work's transaction."""
+    """Do some work on a picture, or give it up with words when this is its last try and it fails,
+    or when its earlier tries took their workers down. The job's own count of tries is kept outside
+    the work's transaction.
+    """
     before = context.job.attempts
     if before >= MOST_TRIES:
         log.error("job %s was tried %s times and took its workers down", context.job.id, before)
@@ -50,11 +58,17 @@ def look_at_arrival(context, arrival_id: int):
 @app.task(name="intake.measure_photograph", retry=RETRY, pass_context=True)
 def measure_photograph(context, photograph_id: int):
     """Measure one photograph; one that was removed meanwhile is no fault."""
-    tried(context, lambda: measure(photograph_id), lambda words: give_up_photograph(photograph_id, words))
+    tried(
+        context,
+        lambda: measure(photograph_id),
+        lambda words: give_up_photograph(photograph_id, words),
+    )
 
 
 def measure(photograph_id: int):
-    """See a photograph and keep what stands on it; a doubtful one is looked at twice where the second engine is set up."""
+    """See a photograph and keep what stands on it; a doubtful one is looked at twice where the
+    second engine is set up.
+    """
     photograph = Photograph.objects.filter(pk=photograph_id).first()
     if photograph is None:
         return
@@ -70,10 +84,17 @@ def measure(photograph_id: int):
 
 @app.task(name="intake.look_twice", retry=RETRY)
 def look_twice(photograph_id: int):
-    """See a doubtful photograph with the second engine, unless somebody works on it already; without the engine nothing is done."""
+    """See a doubtful photograph with the second engine, unless somebody works on it already;
+    without the engine nothing is done.
+    """
     photograph = Photograph.objects.filter(pk=photograph_id, current=True, fault="").first()
     cutout = installed_cutout()
-    if photograph is None or cutout is None or photograph.corrections.exists() or photograph.piece.state != Piece.State.MARKING:
+    if (
+        photograph is None
+        or cutout is None
+        or photograph.corrections.exists()
+        or photograph.piece.state != Piece.State.MARKING
+    ):
         return
     try:
         see_photograph(photograph, cutout)
@@ -83,7 +104,9 @@ def look_twice(photograph_id: int):
 
 @app.task(name="intake.look_steadily", queue=STEADILY, retry=RETRY)
 def look_steadily(photograph_id: int):
-    """Find out how steadily a photograph is seen, unless its mark is given already or somebody works on it."""
+    """Find out how steadily a photograph is seen, unless its mark is given already or somebody
+    works on it.
+    """
     photograph = Photograph.objects.filter(pk=photograph_id, current=True, fault="").first()
     if (
         photograph is None
@@ -97,13 +120,19 @@ def look_steadily(photograph_id: int):
 
 
 def renew_old() -> int:
-    """Set photographs that an older core looked at, and whose mark is not given, to be looked at anew; how many. What people put right stays over it."""
-    old = Photograph.objects.filter(current=True, piece__state=Piece.State.MARKING).exclude(core_version=VERSION)
+    """Set photographs that an older core looked at, and whose mark is not given, to be looked at
+    anew; how many. What people put right stays over it.
+    """
+    old = Photograph.objects.filter(current=True, piece__state=Piece.State.MARKING).exclude(
+        core_version=VERSION
+    )
     chosen = list(old.order_by("-pk").values_list("pk", flat=True)[:MOST_RENEWED])
     for pk in chosen:
         try:
             with transaction.atomic():
-                measure_photograph.configure(priority=LATER, queueing_lock=f"renew {pk}").defer(photograph_id=pk)
+                measure_photograph.configure(priority=LATER, queueing_lock=f"renew {pk}").defer(
+                    photograph_id=pk
+                )
         except AlreadyEnqueued:
             continue
     return len(chosen)
@@ -117,9 +146,13 @@ def renew(timestamp: int):
 
 
 def see_again(brief):
-    """Have the photographs of a brief that are not marked yet looked at anew; what people corrected stays over what is found."""
+    """Have the photographs of a brief that are not marked yet looked at anew; what people corrected
+    stays over what is found.
+    """
     open_ = (Piece.State.MEASURING, Piece.State.FAILED, Piece.State.MARKING)
-    for photograph in Photograph.objects.filter(piece__brief=brief, piece__state__in=open_, current=True):
+    for photograph in Photograph.objects.filter(
+        piece__brief=brief, piece__state__in=open_, current=True
+    ):
         measure_photograph.defer(photograph_id=photograph.pk)
 
 

@@ -7,7 +7,11 @@ urlpatterns = [
     path("pieces/<int:pk>/photograph/", views.add, name="photograph-add"),
     path("pieces/<int:pk>/row/", views.row, name="piece-row"),
     path("photographs/<int:pk>.jpg", views.picture, name="photograph"),
-    re_path(r"^photographs/(?P<pk>\d+)-(?P<size>full|screen|thumb)\.jpg$", views.picture, name="photograph-copy"),
+    re_path(
+        r"^photographs/(?P<pk>\d+)-(?P<size>full|screen|thumb)\.jpg$",
+        views.picture,
+        name="photograph-copy",
+    ),
     path("photographs/<int:pk>/remove/", views.remove, name="photograph-remove"),
     path("briefs/<int:pk>/photographs/", views.intake, name="intake"),
     path("briefs/<int:pk>/photographs/arrive/", views.arrive, name="arrive"),

@@ -45,13 +45,17 @@ def add(request, pk):
             if words := no_room(request.user.school, upload.size):
                 raise UnusablePhotograph(words)
             with decoding():
-                _, remark = add_photograph(piece, read_upload(upload), upload.name or "", request.user, _view(request))
+                _, remark = add_photograph(
+                    piece, read_upload(upload), upload.name or "", request.user, _view(request)
+                )
         except UnusablePhotograph as error:
             fault = str(error)
     piece = find(request.user, Piece, pk=pk)
     if not request.htmx:
         if fault:
-            return render(request, "intake/refused.html", {"piece": piece, "fault": fault}, status=422)
+            return render(
+                request, "intake/refused.html", {"piece": piece, "fault": fault}, status=422
+            )
         return redirect("brief", pk=piece.brief_id)
     return render(request, "intake/_row.html", {"piece": piece, "fault": fault, "remark": remark})
 
@@ -71,7 +75,10 @@ def remove(request, pk):
     except UnusablePhotograph as error:
         messages.error(request, str(error))
     else:
-        messages.info(request, "The photograph is out of force. Add it again and it comes back with its marks.")
+        messages.info(
+            request,
+            "The photograph is out of force. Add it again and it comes back with its marks.",
+        )
     return redirect("intake", pk=photograph.piece.brief_id)
 
 
@@ -124,7 +131,11 @@ def sort(request, pk):
         except UnusablePhotograph as error:
             Arrival.objects.filter(pk=arrival.pk).update(reason=str(error))
     brief = arrival.brief
-    return render(request, "intake/_board.html", board(brief)) if request.htmx else redirect("intake", pk=brief.pk)
+    return (
+        render(request, "intake/_board.html", board(brief))
+        if request.htmx
+        else redirect("intake", pk=brief.pk)
+    )
 
 
 @require_POST
@@ -180,7 +191,9 @@ def _file(field):
 def picture(request, pk, size="screen"):
     """A copy of a photograph, to those who may see it."""
     photograph = find(request.user, Photograph, pk=pk)
-    return _file(photograph.thumb or photograph.screen if size == "thumb" else getattr(photograph, size))
+    return _file(
+        photograph.thumb or photograph.screen if size == "thumb" else getattr(photograph, size)
+    )
 
 
 @cache_control(private=True, max_age=3600)

@@ -1,4 +1,6 @@
-"""The artists' circle with a piece's colours on it, and how much of each there is, as figures for SVG."""
+"""The artists' circle with a piece's colours on it, and how much of each there is, as figures for
+SVG.
+"""
 
 from __future__ import annotations
 
@@ -28,12 +30,19 @@ def _at(place: float, radius: float) -> tuple[float, float]:
 def _step(number: int) -> dict:
     """A step of the ring: its path, a colour of its hue, its name and where that stands."""
     inner, outer, half = INNER + 6, INNER + 24, 0.46
-    corners = [_at(number + s, r) for s, r in ((-half, outer), (half, outer), (half, inner), (-half, inner))]
-    path = "M{} {}A{r} {r} 0 0 1 {} {}L{} {}A{q} {q} 0 0 0 {} {}Z".format(*(v for c in corners for v in c), r=outer, q=inner)
+    corners = [
+        _at(number + s, r)
+        for s, r in ((-half, outer), (half, outer), (half, inner), (-half, inner))
+    ]
+    path = "M{} {}A{r} {r} 0 0 1 {} {}L{} {}A{q} {q} 0 0 0 {} {}Z".format(
+        *(v for c in corners for v in c), r=outer, q=inner
+    )
     light = np.interp(number, (0, 3, 6, 9, 12), (0.86, 0.64, 0.46, 0.6, 0.86))
     turn = math.radians(ANCHORS[number][1])
     x, y = _at(number, outer + 9)
-    fill = to_hex(srgb_from_lab(lab_from_oklab((light, 0.13 * math.cos(turn), 0.13 * math.sin(turn)))))
+    fill = to_hex(
+        srgb_from_lab(lab_from_oklab((light, 0.13 * math.cos(turn), 0.13 * math.sin(turn))))
+    )
     return {
         "path": path,
         "fill": fill,
@@ -48,7 +57,9 @@ RING = [_step(n) for n in range(12)]
 
 
 def circle_of(palette: tuple[Swatch, ...]) -> dict:
-    """Ring and dots: a colour lies by its hue, further out the deeper it is, and is as large as its share; numbered as the list beside it."""
+    """Ring and dots: a colour lies by its hue, further out the deeper it is, and is as large as its
+    share; numbered as the list beside it.
+    """
     dots = []
     flowers = [s for s in palette if s.part == "flower"]
     for number, s in enumerate(flowers, 1):
@@ -60,9 +71,20 @@ def circle_of(palette: tuple[Swatch, ...]) -> dict:
         x, y = _at(place, INNER * deep / (deep + HALF_DEEP))
         tick = _at(place, INNER + 4)
         dots.append(
-            {"number": number, "swatch": s, "x": x, "y": y, "r": round(6 + 26 * math.sqrt(s.share), 1), "to_x": tick[0], "to_y": tick[1],
-             "dark": light < 60, "hue": deep > 0.13, "percent": round(100 * s.share), "unsure": max(1, round(100 * share_unsure((s,), palette)))}
-        )  # fmt: skip
+            {
+                "number": number,
+                "swatch": s,
+                "x": x,
+                "y": y,
+                "r": round(6 + 26 * math.sqrt(s.share), 1),
+                "to_x": tick[0],
+                "to_y": tick[1],
+                "dark": light < 60,
+                "hue": deep > 0.13,
+                "percent": round(100 * s.share),
+                "unsure": max(1, round(100 * share_unsure((s,), palette))),
+            }
+        )
     drawn = sorted(dots, key=lambda d: -d["r"])
     for k, dot in enumerate(drawn):
         dot["number_x"], dot["number_y"] = _clear_of(dot, drawn[k + 1 :])
@@ -70,7 +92,9 @@ def circle_of(palette: tuple[Swatch, ...]) -> dict:
 
 
 def _clear_of(dot: dict, above: list[dict]) -> tuple[float, float]:
-    """Where on a dot its number stands: in its middle, or as near by as the dots laid `above` it leave it readable."""
+    """Where on a dot its number stands: in its middle, or as near by as the dots laid `above` it
+    leave it readable.
+    """
 
     def clearance(place: tuple[float, float]) -> float:
         return min((math.dist(place, (o["x"], o["y"])) - o["r"] for o in above), default=math.inf)
@@ -78,7 +102,10 @@ def _clear_of(dot: dict, above: list[dict]) -> tuple[float, float]:
     places = [(dot["x"], dot["y"])]
     for out in (0.25, 0.5, 0.75):
         away = out * dot["r"]
-        places += [(round(dot["x"] + x, 2), round(dot["y"] + y, 2)) for x, y in (_at(turn, away) for turn in range(12))]
+        places += [
+            (round(dot["x"] + x, 2), round(dot["y"] + y, 2))
+            for x, y in (_at(turn, away) for turn in range(12))
+        ]
     return max(places, key=lambda place: min(clearance(place), NUMBER))
 
 
@@ -90,12 +117,17 @@ def _doubtful(dots: list[dict]) -> dict | None:
 
 
 def ticks_of(split) -> dict:
-    """Where the wanted parts (three shares) of the flowers end on the bars, and what is written over them."""
+    """Where the wanted parts (three shares) of the flowers end on the bars, and what is written
+    over them.
+    """
     first, second = BREADTH * split[0], BREADTH * (split[0] + split[1])
     middles = (first / 2, (first + second) / 2, (second + BREADTH) / 2)
     return {
         "path": f"M0-4H{BREADTH:.0f}M{first:.1f}-9V1M{second:.1f}-9V1",
-        "words": [{"x": round(x, 1), "says": f"{100 * part:.0f}"} for x, part in zip(middles, split, strict=True)],
+        "words": [
+            {"x": round(x, 1), "says": f"{100 * part:.0f}"}
+            for x, part in zip(middles, split, strict=True)
+        ],
     }
 
 

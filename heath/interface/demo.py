@@ -30,15 +30,30 @@ from juniper.rules.verdict import ANSWERS
 CARD = "K7Q2M9XA"  # on the card that stands beside empty containers; no piece has it
 PASSWORD = "heather-and-thyme"
 STUDENTS = (
-    "Ailsa Thornbury", "Benedikt Quayle", "Chidera Lund", "Dafydd Marrow", "Eluned Saltway", "Fionnuala Drift",
-    "Gethin Osei", "Hanneke Strand", "Imogen Wrack", "Joaquim Fairlead", "Kirsi Brackwater", "Lorcan Teal",
-    "Mirela Combe", "Nuala Ferrant", "Oskar Pellow", "Priya Landfall",
-)  # fmt: skip
+    "Ailsa Thornbury",
+    "Benedikt Quayle",
+    "Chidera Lund",
+    "Dafydd Marrow",
+    "Eluned Saltway",
+    "Fionnuala Drift",
+    "Gethin Osei",
+    "Hanneke Strand",
+    "Imogen Wrack",
+    "Joaquim Fairlead",
+    "Kirsi Brackwater",
+    "Lorcan Teal",
+    "Mirela Combe",
+    "Nuala Ferrant",
+    "Oskar Pellow",
+    "Priya Landfall",
+)
 
 
 @dataclass(frozen=True)
 class Set:
-    """A brief of the term: how it is set, and the pieces of the roll that were photographed for it, in the students' order."""
+    """A brief of the term: how it is set, and the pieces of the roll that were photographed for it,
+    in the students' order.
+    """
 
     name: str
     container: str
@@ -55,13 +70,30 @@ class Set:
 
 
 RETURNED = Set(
-    "Front of house, own vessel", "Own vessel", 23.0, 11.0, "symmetrical triangle", "front only", "classical-line-mass", "analogous",
-    numbers=(0, 1, 12, 13, 15, 16, 20, 22, 33, 2, 7, 24, 30, 9, 32, 8), returned=16,
-)  # fmt: skip
+    "Front of house, own vessel",
+    "Own vessel",
+    23.0,
+    11.0,
+    "symmetrical triangle",
+    "front only",
+    "classical-line-mass",
+    "analogous",
+    numbers=(0, 1, 12, 13, 15, 16, 20, 22, 33, 2, 7, 24, 30, 9, 32, 8),
+    returned=16,
+)
 MARKING = Set(
-    "Rounds for the figurehead niche", "Own vessel", 21.0, 16.0, "round", "all round", "layered-round",
-    views=("front", "back"), numbers=(10, 34, 29, 14, 21, 6), returned=1, marked=1,
-)  # fmt: skip
+    "Rounds for the figurehead niche",
+    "Own vessel",
+    21.0,
+    16.0,
+    "round",
+    "all round",
+    "layered-round",
+    views=("front", "back"),
+    numbers=(10, 34, 29, 14, 21, 6),
+    returned=1,
+    marked=1,
+)
 WAITING = Set(
     "Tide-line trays for the long window",
     "Shallow tray",
@@ -73,33 +105,70 @@ WAITING = Set(
     "monochromatic",
 )
 COLUMNS = Set(
-    "Columns for the staircase", "Tall cylinder", 24.0, 10.4, "symmetrical triangle", "front only", "classical-line-mass", "analogous", numbers=(0,),
-)  # fmt: skip
+    "Columns for the staircase",
+    "Tall cylinder",
+    24.0,
+    10.4,
+    "symmetrical triangle",
+    "front only",
+    "classical-line-mass",
+    "analogous",
+    numbers=(0,),
+)
 BOWLS = Set(
-    "Low bowls for the captains' table", "Low bowl", 9.5, 26.4, "horizontal", "seated at a table", "low-table-piece", "analogous", numbers=(3,),
-)  # fmt: skip
+    "Low bowls for the captains' table",
+    "Low bowl",
+    9.5,
+    26.4,
+    "horizontal",
+    "seated at a table",
+    "low-table-piece",
+    "analogous",
+    numbers=(3,),
+)
 TERM = (RETURNED, MARKING, WAITING, COLUMNS, BOWLS)
-# What is planned for three of them: lines of the recipe (material, role, colour), how full, where it will stand.
+# What is planned for three of them: lines of the recipe (material, role, colour), how full, where
+# it will stand.
 PLANNED = {
     COLUMNS.name: (
         (
-            ("antirrhinum", "line", "orange"), ("helianthus", "focal", "yellow"), ("carnation", "mass", "orange"), ("solidago", "filler", "yellow"),
-            ("achillea", "filler", "yellow"), ("hypericum", "filler", "red"), ("eucalyptus", "foliage", "silver"), ("ruscus", "foliage", "green"),
+            ("antirrhinum", "line", "orange"),
+            ("helianthus", "focal", "yellow"),
+            ("carnation", "mass", "orange"),
+            ("solidago", "filler", "yellow"),
+            ("achillea", "filler", "yellow"),
+            ("hypericum", "filler", "red"),
+            ("eucalyptus", "foliage", "silver"),
+            ("ruscus", "foliage", "green"),
             ("hedera", "foliage", "green"),
         ),
-        "usual", ["electrics"],
+        "usual",
+        ["electrics"],
     ),
     BOWLS.name: (
         (
-            ("antirrhinum", "line", "yellow"), ("rose-spray", "mass", "orange"), ("calendula", "mass", "orange"), ("convallaria", "filler", "white"),
-            ("alchemilla", "filler", "lime"), ("rosemary", "foliage", "green"), ("mint", "foliage", "green"),
+            ("antirrhinum", "line", "yellow"),
+            ("rose-spray", "mass", "orange"),
+            ("calendula", "mass", "orange"),
+            ("convallaria", "filler", "white"),
+            ("alchemilla", "filler", "lime"),
+            ("rosemary", "foliage", "green"),
+            ("mint", "foliage", "green"),
         ),
-        "thrifty", ["food", "flame"],
+        "thrifty",
+        ["food", "flame"],
     ),
     WAITING.name: (
-        (("prunus", "line", "rose"), ("camellia", "focal", "rose"), ("tulip", "mass", "rose"), ("aspidistra", "foliage", "green")), "usual", [],
+        (
+            ("prunus", "line", "rose"),
+            ("camellia", "focal", "rose"),
+            ("tulip", "mass", "rose"),
+            ("aspidistra", "foliage", "green"),
+        ),
+        "usual",
+        [],
     ),
-}  # fmt: skip
+}
 PRICES = """# Harbour market, Thursday
 Snapdragon, 10, £8.50
 Sunflower, 5, £6.00
@@ -117,14 +186,20 @@ Rosemary, 10, £5.00
 Cast-iron leaf, 10, £9.00
 Cherry blossom, 10, £14.00
 """
-# What has come in for the brief that is being marked and is looked at when the workers start: (student's place, piece of the
-# roll, view, file name or '' for one with the student's name, options of the shot).
+# What has come in for the brief that is being marked and is looked at when the workers start:
+# (student's place, piece of the roll, view, file name or '' for one with the student's name,
+# options of the shot).
 COME_IN = (
     (0, 10, "back", "IMG_2207.jpg", {}),
-    (6, 5, "front", "IMG_2214.heic", {"kind": "HEIC", "profile": "Display P3"}), (7, 19, "front", "IMG_2215.jpg", {"orientation": 6}),
-    (8, 23, "front", "", {}), (9, 25, "front", "IMG_2219.jpg", {"kelvin": 3000.0}), (10, 18, "front", "IMG_2220.jpg", {"blur": 4.0}),
-    (13, 0, "empty", "IMG_2232.jpg", {}), (11, 35, "front", "IMG_2222.jpg", {"crop": (0.0, 0.25, 0.0, 0.0)}), (12, 31, "front", "IMG_2230.jpg", {"roll_deg": 7.0}),
-)  # fmt: skip
+    (6, 5, "front", "IMG_2214.heic", {"kind": "HEIC", "profile": "Display P3"}),
+    (7, 19, "front", "IMG_2215.jpg", {"orientation": 6}),
+    (8, 23, "front", "", {}),
+    (9, 25, "front", "IMG_2219.jpg", {"kelvin": 3000.0}),
+    (10, 18, "front", "IMG_2220.jpg", {"blur": 4.0}),
+    (13, 0, "empty", "IMG_2232.jpg", {}),
+    (11, 35, "front", "IMG_2222.jpg", {"crop": (0.0, 0.25, 0.0, 0.0)}),
+    (12, 31, "front", "IMG_2230.jpg", {"roll_deg": 7.0}),
+)
 WORDS = (
     # place of the student in the returned brief, rule, score or None to waive, reason
     (1, "rim-softened", 9.0, "The glazed rim is meant to be seen here."),
@@ -143,8 +218,12 @@ def load():
     college, _ = School.objects.get_or_create(name="Saltmarsh College")
     maren = _person(college, "maren", "Maren", "Hollis", Role.OWNER)
     ossian = _person(college, "ossian", "Ossian", "Brandt", Role.ASSISTANT)
-    course, _ = Course.objects.get_or_create(school=college, name="Evening course, museum foyer", term="Autumn 2026")
-    Student.objects.bulk_create([Student(course=course, name=n) for n in STUDENTS], ignore_conflicts=True)
+    course, _ = Course.objects.get_or_create(
+        school=college, name="Evening course, museum foyer", term="Autumn 2026"
+    )
+    Student.objects.bulk_create(
+        [Student(course=course, name=n) for n in STUDENTS], ignore_conflicts=True
+    )
     _shelf(college, maren)
     briefs = [_set(course, one) for one in TERM]
     with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as camera:
@@ -166,11 +245,18 @@ def _set(course, one: Set) -> Brief:
         course=course,
         name=one.name,
         defaults={
-            "stands": stands, "container": one.container, "container_height_cm": one.height_cm, "container_width_cm": one.width_cm,
-            "form": one.form, "viewpoint": one.viewpoint, "school": one.school, "scheme": one.scheme, "views": list(one.views),
+            "stands": stands,
+            "container": one.container,
+            "container_height_cm": one.height_cm,
+            "container_width_cm": one.width_cm,
+            "form": one.form,
+            "viewpoint": one.viewpoint,
+            "school": one.school,
+            "scheme": one.scheme,
+            "views": list(one.views),
             "pass_mark": 50,
         },
-    )  # fmt: skip
+    )
     brief.give_pieces()
     return brief
 
@@ -182,26 +268,34 @@ def _plan(brief, by) -> None:
         return
     brief.near = near
     brief.save(update_fields=["near"])
-    items = [{"slug": slug, "role": role, "colour": colour, "stems": None} for slug, role, colour in lines]
+    items = [
+        {"slug": slug, "role": role, "colour": colour, "stems": None}
+        for slug, role, colour in lines
+    ]
     Plan.objects.create(brief=brief, items=items, variant=variant, changed_by=by)
     Workshop.objects.get_or_create(school=brief.course.school, defaults={"prices": PRICES})
 
 
 def _photographed(brief, one: Set, by, camera) -> None:
-    """The simulated photographs of a brief, measured here so that the bench is ready at the first sign-in; the camera takes the
-    next while one is measured."""
+    """The simulated photographs of a brief, measured here so that the bench is ready at the first
+    sign-in; the camera takes the next while one is measured.
+    """
     pieces = list(brief.pieces.order_by("student__name"))
     if not one.numbers or any(p.photographs.exists() for p in pieces):
         return
     shots = [(number, piece.code) for number, piece in zip(one.numbers, pieces, strict=False)]
-    for piece, (number, _), data in zip(pieces, shots, camera.map(beside_card, *zip(*shots, strict=True)), strict=False):
+    for piece, (number, _), data in zip(
+        pieces, shots, camera.map(beside_card, *zip(*shots, strict=True)), strict=False
+    ):
         with transaction.atomic():
             photograph, _ = add_photograph(piece, data, f"piece-{number + 1}.jpg", by)
         see_photograph(photograph)
 
 
 def _answered(piece, place: int, by) -> None:
-    """What is asked of a piece is answered as an instructor would: as it is proposed, else yes, and now and then in part."""
+    """What is asked of a piece is answered as an instructor would: as it is proposed, else yes, and
+    now and then in part.
+    """
     said = {word: value for value, word in ANSWERS.items()}
     asked = [line for line in read(piece).verdict.lines if line.asked]
     for number, line in enumerate(asked):
@@ -210,7 +304,9 @@ def _answered(piece, place: int, by) -> None:
 
 
 def _marked(brief, one: Set, by) -> None:
-    """The first pieces of a brief are marked, with words of the instructor's, and the first of these returned."""
+    """The first pieces of a brief are marked, with words of the instructor's, and the first of
+    these returned.
+    """
     pieces = list(brief.pieces.order_by("student__name").prefetch_related("photographs"))
     if any(p.state in (Piece.State.MARKED, Piece.State.RETURNED) for p in pieces):
         return
@@ -235,17 +331,23 @@ def _marked(brief, one: Set, by) -> None:
 
 
 def _shelf(college, by):
-    """The college's containers, each photographed empty with a card beside it and measured with a rule."""
+    """The college's containers, each photographed empty with a card beside it and measured with a
+    rule.
+    """
     if college.containers.exists():
         return
     for place, shape in enumerate(SHELF.values()):
-        one = add_container(college, take(frame(place, EMPTY), Shot(code=CARD)).data, f"{shape.name}.jpg", by)
+        one = add_container(
+            college, take(frame(place, EMPTY), Shot(code=CARD)).data, f"{shape.name}.jpg", by
+        )
         one.height_cm, one.width_cm, one.by_card = shape.height_cm, round(shape.widest_cm, 1), False
         one.save()
 
 
 def _come_in(brief, by):
-    """An evening's pictures have been dropped on the last brief: with cards, with names, with neither, well and badly taken."""
+    """An evening's pictures have been dropped on the last brief: with cards, with names, with
+    neither, well and badly taken.
+    """
     if brief.arrivals.exists():
         return
     pieces = list(brief.pieces.order_by("student__name"))

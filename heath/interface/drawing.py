@@ -20,7 +20,13 @@ def drawable(mark: Mark) -> dict:
     """A mark as JSON for the template: kind, path, place of its label."""
     points = np.asarray(mark.points, float)
     middle = points.mean(axis=0)
-    out = {"kind": mark.kind, "label": mark.label, "says": mark.says, "x": round(middle[0], 1), "y": round(middle[1], 1)}
+    out = {
+        "kind": mark.kind,
+        "label": mark.label,
+        "says": mark.says,
+        "x": round(middle[0], 1),
+        "y": round(middle[1], 1),
+    }
     if mark.kind == "ring":
         out["r"] = round(mark.size, 1)
     elif mark.kind == "bracket":
@@ -47,7 +53,11 @@ def _bracket(points: np.ndarray) -> str:
     way = points[1] - points[0]
     length = max(float(np.hypot(*way)), 1e-6)
     tick = np.array([-way[1], way[0]]) / length * min(14.0, 0.08 * length + 4)
-    parts = [(points[0], points[1]), (points[0] - tick, points[0] + tick), (points[1] - tick, points[1] + tick)]
+    parts = [
+        (points[0], points[1]),
+        (points[0] - tick, points[0] + tick),
+        (points[1] - tick, points[1] + tick),
+    ]
     return " ".join(f"M{a[0]:.1f} {a[1]:.1f} L{b[0]:.1f} {b[1]:.1f}" for a, b in parts)
 
 
@@ -61,30 +71,51 @@ def lenses(findings: Findings) -> list[dict]:
 
 
 def ghost(reading, ratio: float) -> tuple[Mark, ...]:
-    """The piece after a cut to a height ratio: its outline with all that stands higher brought down, and the line it is cut to."""
+    """The piece after a cut to a height ratio: its outline with all that stands higher brought
+    down, and the line it is cut to.
+    """
     datum = reading.datum
     along = ratio * datum.height
     centre = np.asarray(datum.rim) + along * datum.up
-    half = 0.35 * np.hypot(*np.subtract(reading.findings.right, reading.findings.left)) * datum.right
+    half = (
+        0.35 * np.hypot(*np.subtract(reading.findings.right, reading.findings.left)) * datum.right
+    )
     step = reading.outer - np.asarray(datum.rim)
     over = np.maximum(0.0, step @ datum.up - along)
     after = reading.outer - over[:, None] * datum.up
     return (
-        Mark("dashed", (tuple(centre - half), tuple(centre + half)), "cut to here", "Height after the next cut."),
-        Mark("outline", tuple(map(tuple, after[:: max(1, len(after) // 160)])), "", "The piece after the next cut."),
+        Mark(
+            "dashed",
+            (tuple(centre - half), tuple(centre + half)),
+            "cut to here",
+            "Height after the next cut.",
+        ),
+        Mark(
+            "outline",
+            tuple(map(tuple, after[:: max(1, len(after) // 160)])),
+            "",
+            "The piece after the next cut.",
+        ),
     )
 
 
 def container_path(shape, middle: float, table: float, high: float, wide: float) -> str:
-    """SVG path of a container `high` and at its widest `wide`, standing on `table` about `middle`; straight-sided without a `shape`."""
+    """SVG path of a container `high` and at its widest `wide`, standing on `table` about `middle`;
+    straight-sided without a `shape`.
+    """
     sides = shape.half if shape else (0.5, 0.5)
     across = wide / 2 / max(sides)
     rows = [table - high * i / (len(sides) - 1) for i in range(len(sides))]
-    left, right = ([f"{middle + way * across * h:.1f} {y:.1f}" for h, y in zip(sides, rows, strict=True)] for way in (-1, 1))
+    left, right = (
+        [f"{middle + way * across * h:.1f} {y:.1f}" for h, y in zip(sides, rows, strict=True)]
+        for way in (-1, 1)
+    )
     return "M" + "L".join([*left, *reversed(right)]) + "Z"
 
 
-LOOKS = {  # left, right (in rim widths from the axis), top and bottom (in container heights over the base) of where a check is to be looked at
+# left, right (in rim widths from the axis), top and bottom (in container heights over the base) of
+# where a check is to be looked at
+LOOKS = {
     "rim": (-0.8, 0.8, 1.35, 0.75),
     "water": (-0.8, 0.8, 1.05, -0.05),
     "foot": (-0.9, 0.9, 0.35, -0.2),

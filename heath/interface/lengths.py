@@ -1,15 +1,26 @@
-"""Lengths in inches for those who want them: every length is worked out and kept in centimetres, and turned on its way to the reader."""
+"""Lengths in inches for those who want them: every length is worked out and kept in centimetres,
+and turned on its way to the reader.
+"""
 
 import re
 
 CM = 2.54  # to the international inch (ISO 80000-3)
-# What somebody wrote stays as it was written: in a field, in a phrase to be put into one, and where it is shown (<bdi>).
-WRITTEN = r'<textarea\b.*?</textarea>|<bdi>.*?</bdi>|\b(?:value|data-phrase)="[^"]*"|aria-label="Remark [^"]*"|'
-LENGTH = re.compile(WRITTEN + r"(\d+(?:\.\d+)?)(?: to (\d+(?:\.\d+)?))? cm( \(±)?(?(3)(\d+(?:\.\d+)?))(?![\w²])", re.S)
+# What somebody wrote stays as it was written: in a field, in a phrase to be put into one, and where
+# it is shown (<bdi>).
+WRITTEN = (
+    r'<textarea\b.*?</textarea>|<bdi>.*?</bdi>|\b(?:value|data-phrase)="[^"]*"|aria-label="Remark'
+    r' [^"]*"|'
+)
+LENGTH = re.compile(
+    WRITTEN + r"(\d+(?:\.\d+)?)(?: to (\d+(?:\.\d+)?))? cm( \(±)?(?(3)(\d+(?:\.\d+)?))(?![\w²])",
+    re.S,
+)
 
 
 def in_inches(text: str) -> str:
-    """A text with each "12.5 cm", "3 to 4 cm" and "4.5 cm (±0.8" in it told in inches, to a tenth."""
+    """A text with each "12.5 cm", "3 to 4 cm" and "4.5 cm (±0.8" in it told in inches, to a
+    tenth.
+    """
 
     def turned(found: re.Match) -> str:
         low, high, open_, spread = found.groups()

@@ -42,7 +42,9 @@ Pictures = dict[str, Callable[[], tuple[str, bytes]]]
 
 
 def laid_out(template: str, context: dict, pictures: Pictures):
-    """A template laid out on pages; `pictures` answers its own addresses under INSIDE with (media type, bytes)."""
+    """A template laid out on pages; `pictures` answers its own addresses under INSIDE with (media
+    type, bytes).
+    """
     text = render_to_string(template, context)
     return HTML(string=text, base_url=f"{INSIDE}static/", url_fetcher=_Inside(pictures)).render()
 

@@ -1,4 +1,6 @@
-"""What is asked and sent, made plain before a view sees it: text that can be kept, and whole numbers."""
+"""What is asked and sent, made plain before a view sees it: text that can be kept, and whole
+numbers.
+"""
 
 import re
 from datetime import date, datetime
@@ -9,7 +11,10 @@ from django.utils.http import url_has_allowed_host_and_scheme
 
 NUMBER = re.compile(r"[0-9]{1,9}")
 YEARS = range(1990, 2200)  # of dates that a person gives
-KEPT_OUT = "What was sent holds a character that cannot be kept (NUL). Go back, take it out, and send it again."
+KEPT_OUT = (
+    "What was sent holds a character that cannot be kept (NUL). Go back, take it out, and send it"
+    " again."
+)
 TOO_MUCH = "This is more than can be sent at once. Go back and send less of it."
 
 
@@ -40,7 +45,12 @@ def moment(text) -> datetime | None:
 def path_within(request, to) -> str:
     """The path on this site that a request names as the next one, or ''."""
     to = str(to or "")
-    return to if to.startswith("/") and url_has_allowed_host_and_scheme(to, {request.get_host()}, request.is_secure()) else ""
+    return (
+        to
+        if to.startswith("/")
+        and url_has_allowed_host_and_scheme(to, {request.get_host()}, request.is_secure())
+        else ""
+    )
 
 
 class Plain:
@@ -65,7 +75,9 @@ class Plain:
 
 
 def _holds_nul(sent) -> bool:
-    return any("\0" in name or any("\0" in value for value in values) for name, values in sent.lists())
+    return any(
+        "\0" in name or any("\0" in value for value in values) for name, values in sent.lists()
+    )
 
 
 def _refused(request, words, status):

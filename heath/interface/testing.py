@@ -1,4 +1,6 @@
-"""What the site's tests share: a school with people, a class, a brief, and a simulated photograph."""
+"""What the site's tests share: a school with people, a class, a brief, and a simulated
+photograph.
+"""
 
 from functools import cache
 
@@ -20,14 +22,23 @@ def picture(number=30, **shot):
 def school(name="Cliffend College", username="ruth"):
     """A school with an instructor, a class of two students and a brief: (user, brief)."""
     place = School.objects.create(name=name)
-    user = User.objects.create_user(username, password="a-long-password", school=place, role=Role.OWNER)
+    user = User.objects.create_user(
+        username, password="a-long-password", school=place, role=Role.OWNER
+    )
     course = Course.objects.create(school=place, name="Tuesday class", term="Autumn")
     for student in ("Ada Shore", "Bo Strand"):
         Student.objects.create(course=course, name=student)
     brief = Brief.objects.create(
-        course=course, name="Column", container="Tall cylinder", container_height_cm=24, container_width_cm="10.4",
-        viewpoint="front only", form="symmetrical triangle", scheme="analogous", pass_mark=50,
-    )  # fmt: skip
+        course=course,
+        name="Column",
+        container="Tall cylinder",
+        container_height_cm=24,
+        container_width_cm="10.4",
+        viewpoint="front only",
+        form="symmetrical triangle",
+        scheme="analogous",
+        pass_mark=50,
+    )
     brief.give_pieces()
     return user, brief
 

@@ -17,10 +17,12 @@ def line_up(request, pk):
     brief = find(request.user, Brief, "course", pk=pk)
     pieces = [
         p
-        for p in visible(request.user, Piece)
-        .filter(brief=brief, state__in=READY)
-        .select_related("brief__course", "student")
-        .prefetch_related("photographs")
+        for p in (
+            visible(request.user, Piece)
+            .filter(brief=brief, state__in=READY)
+            .select_related("brief__course", "student")
+            .prefetch_related("photographs")
+        )
         if p.photograph is not None and p.photograph.scene
     ]
     kept = standings(pieces)

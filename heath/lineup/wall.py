@@ -20,7 +20,9 @@ NONE = "not measured"
 
 @dataclass(frozen=True)
 class Hung:
-    """One piece on the wall: its standing, `scale` from its units to the wall's, its view box, and what is written under it."""
+    """One piece on the wall: its standing, `scale` from its units to the wall's, its view box, and
+    what is written under it.
+    """
 
     piece: Piece
     standing: Standing
@@ -35,7 +37,9 @@ class Hung:
 
 @dataclass(frozen=True)
 class Wall:
-    """What is drawn: groups of (name, pieces), band lines as (height, words) in the wall's units, and its whole height there."""
+    """What is drawn: groups of (name, pieces), band lines as (height, words) in the wall's units,
+    and its whole height there.
+    """
 
     groups: tuple[tuple[str, tuple[Hung, ...]], ...]
     bands: tuple[tuple[float, str], ...]
@@ -45,7 +49,10 @@ class Wall:
 
 def standings(pieces: list[Piece]) -> dict[int, Standing]:
     """How each piece stands, by its number; what has changed since it was kept is read anew."""
-    kept = {s.piece_id: s for s in Standing.objects.filter(piece__in=pieces).select_related("photograph")}
+    kept = {
+        s.piece_id: s
+        for s in Standing.objects.filter(piece__in=pieces).select_related("photograph")
+    }
     for piece in pieces:
         if piece.pk not in kept or kept[piece.pk].key != key_of(piece):
             kept[piece.pk] = keep_standing(piece)
@@ -58,7 +65,9 @@ def choices(pieces: list[Piece], kept: dict[int, Standing]) -> list[tuple[str, s
     return [(d.name, d.title, d.family) for d in DEFINITIONS.values() if d.name in seen]
 
 
-def hang(brief, pieces: list[Piece], kept: dict[int, Standing], by: str, grouped: bool, in_cm: bool) -> Wall:
+def hang(
+    brief, pieces: list[Piece], kept: dict[int, Standing], by: str, grouped: bool, in_cm: bool
+) -> Wall:
     """Hang pieces by student, mark or a measure, in equal containers or in true centimetres."""
     rules = [rule.under(brief.as_core()) for rule in brief.rule_set.rules]
     rule = next((r for r in rules if r.measure == by), None)
@@ -78,13 +87,21 @@ def hang(brief, pieces: list[Piece], kept: dict[int, Standing], by: str, grouped
     return Wall(groups, _bands(brief, rules, in_cm), top - room, low - top + 2 * room)
 
 
-def _hung(piece: Piece, standing: Standing, by: str, rule: Rule | None, pass_mark: float, in_cm: bool) -> Hung:
+def _hung(
+    piece: Piece, standing: Standing, by: str, rule: Rule | None, pass_mark: float, in_cm: bool
+) -> Hung:
     marked = piece.state != Piece.State.MARKING
     mark = standing.score
     value = mark if by == MARK else None if by == STUDENT else standing.measures.get(by)
     scale = standing.container_cm / 10 if in_cm else 1.0  # in centimetres a hundred units to one
     wide = (standing.right - standing.left) * scale + 0.3 * UNIT * scale
-    words = "" if by == STUDENT else f"{value:.0f}" if by == MARK and value is not None else _said(by, value)
+    words = (
+        ""
+        if by == STUDENT
+        else f"{value:.0f}"
+        if by == MARK and value is not None
+        else _said(by, value)
+    )
     group = _group(by, value, rule, pass_mark, marked)
     return Hung(piece, standing, scale, "", wide, value, words, mark, group)
 
@@ -117,7 +134,13 @@ def _group(by: str, value: float | None, rule: Rule | None, pass_mark: float, ma
         return "passed" if round(value) >= pass_mark else "not yet passed"
     if rule is None:
         return "measured"
-    return "below the band" if value < rule.band.low else "above the band" if value > rule.band.high else "in the band"
+    return (
+        "below the band"
+        if value < rule.band.low
+        else "above the band"
+        if value > rule.band.high
+        else "in the band"
+    )
 
 
 def _box(hung: Hung, top: float, high: float) -> str:

@@ -36,8 +36,12 @@ class User(AbstractUser):
     sign_outs = models.PositiveIntegerField(default=0)
 
     def get_session_auth_hash(self):
-        """What a session is checked by: it changes with the password and with each sign-out from everywhere."""
-        return salted_hmac("heath.people.session", f"{self.password}{self.sign_outs}", algorithm="sha256").hexdigest()
+        """What a session is checked by: it changes with the password and with each sign-out from
+        everywhere.
+        """
+        return salted_hmac(
+            "heath.people.session", f"{self.password}{self.sign_outs}", algorithm="sha256"
+        ).hexdigest()
 
     def get_session_auth_fallback_hash(self):
         """No older secrets are taken."""
@@ -64,7 +68,9 @@ class User(AbstractUser):
 
 
 class Press(models.Model):
-    """One press of a button that makes something: the form's key, and where its answer led. Kept for a day."""
+    """One press of a button that makes something: the form's key, and where its answer led. Kept
+    for a day.
+    """
 
     user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
     key = models.CharField(max_length=40)

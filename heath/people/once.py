@@ -1,4 +1,6 @@
-"""One press, one effect: a form that makes something carries a key, and what a key has made is not made again."""
+"""One press, one effect: a form that makes something carries a key, and what a key has made is not
+made again.
+"""
 
 import hashlib
 from datetime import timedelta
@@ -14,16 +16,25 @@ KEPT = timedelta(days=1)
 
 
 def _key(request) -> str:
-    """A digest of the form's key and of all that was sent with it, so that what was changed after going back counts as new."""
-    sent = sorted((name, value) for name in request.POST if name != "csrfmiddlewaretoken" for value in request.POST.getlist(name))
+    """A digest of the form's key and of all that was sent with it, so that what was changed after
+    going back counts as new.
+    """
+    sent = sorted(
+        (name, value)
+        for name in request.POST
+        if name != "csrfmiddlewaretoken"
+        for value in request.POST.getlist(name)
+    )
     files = sorted((name, file.name, file.size) for name, file in request.FILES.items())
     return hashlib.sha256(repr((sent, files)).encode("utf-8", "surrogatepass")).hexdigest()[:40]
 
 
 def once(view):
-    """A view whose effect comes once for each key `once` that a form sends with it; pressed again it leads where the first press led.
+    """A view whose effect comes once for each key `once` that a form sends with it; pressed again
+    it leads where the first press led.
 
-    The second press waits for the first. What led nowhere, because something was wrong with it, may be sent again.
+    The second press waits for the first. What led nowhere, because something was wrong with it, may
+    be sent again.
     """
 
     @wraps(view)

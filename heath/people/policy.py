@@ -1,8 +1,9 @@
 """Who may see and change what: the one place where it is decided.
 
-Everything belongs to a school, and a person sees their own school's records only. What lies
-outside is answered as not found, so that its existence is not given away. Within a school an assistant marks and
-corrects, an instructor sets, releases, returns and removes, the owner looks after the people.
+Everything belongs to a school, and a person sees their own school's records only. What lies outside
+is answered as not found, so that its existence is not given away. Within a school an assistant
+marks and corrects, an instructor sets, releases, returns and removes, the owner looks after the
+people.
 """
 
 from django.http import Http404
@@ -43,7 +44,9 @@ def visible(user, model):
 
 
 def find(user, model, *along, **by):
-    """One record the person may see, or Http404; with the records it refers to that are named `along`."""
+    """One record the person may see, or Http404; with the records it refers to that are named
+    `along`.
+    """
     if not by:
         raise Http404
     records = visible(user, model)
@@ -112,7 +115,8 @@ _INSTRUCTING = (
 _ANYBODY = ("unit", "sign-out", "sign-out-everywhere", "password", "password-changed")
 _OWNING = ("people", "person")
 
-# The least role that may send something to an address, by its name; what is not named here is sent by nobody.
+# The least role that may send something to an address, by its name; what is not named here is sent
+# by nobody.
 CHANGES = {
     **dict.fromkeys((*_ANYBODY, *_MARKING), Role.ASSISTANT),
     **dict.fromkeys(_INSTRUCTING, Role.INSTRUCTOR),
@@ -120,7 +124,10 @@ CHANGES = {
 }
 # Pages that only these may open; any other may be read by everybody of the school.
 PAGES = {
-    **dict.fromkeys(("brief-new", "brief-change", "course-new", "course", "draft", "draft-release"), Role.INSTRUCTOR),
+    **dict.fromkeys(
+        ("brief-new", "brief-change", "course-new", "course", "draft", "draft-release"),
+        Role.INSTRUCTOR,
+    ),
     **dict.fromkeys(_OWNING, Role.OWNER),
 }
 WITHOUT_SCHOOL = _ANYBODY  # what somebody may do who belongs to no school

@@ -11,33 +11,51 @@ reset = {
 }
 urlpatterns = [
     path(
-        "sign-in/", views.LoginView.as_view(template_name="people/sign_in.html", redirect_authenticated_user=True), name="sign-in"
+        "sign-in/",
+        views.LoginView.as_view(
+            template_name="people/sign_in.html", redirect_authenticated_user=True
+        ),
+        name="sign-in",
     ),
     path("unit/", unit, name="unit"),
     path("sign-out/", views.LogoutView.as_view(), name="sign-out"),
     path("sign-out-everywhere/", sign_out_everywhere, name="sign-out-everywhere"),
     path(
         "password/",
-        views.PasswordChangeView.as_view(template_name="people/password.html", success_url=reverse_lazy("password-changed")),
+        views.PasswordChangeView.as_view(
+            template_name="people/password.html", success_url=reverse_lazy("password-changed")
+        ),
         name="password",
     ),
-    path("password/changed/", views.PasswordChangeDoneView.as_view(template_name="people/changed.html"), name="password-changed"),
+    path(
+        "password/changed/",
+        views.PasswordChangeDoneView.as_view(template_name="people/changed.html"),
+        name="password-changed",
+    ),
     path("people/", people, name="people"),
     path("people/<int:pk>/", person, name="person"),
-    path("forgotten/", login_not_required(views.PasswordResetView.as_view(**reset)), name="forgotten"),
+    path(
+        "forgotten/", login_not_required(views.PasswordResetView.as_view(**reset)), name="forgotten"
+    ),
     path(
         "forgotten/sent/",
-        login_not_required(views.PasswordResetDoneView.as_view(template_name="people/reset_sent.html")),
+        login_not_required(
+            views.PasswordResetDoneView.as_view(template_name="people/reset_sent.html")
+        ),
         name="password_reset_done",
     ),
     path(
         "forgotten/<uidb64>/<token>/",
-        login_not_required(views.PasswordResetConfirmView.as_view(template_name="people/reset_set.html")),
+        login_not_required(
+            views.PasswordResetConfirmView.as_view(template_name="people/reset_set.html")
+        ),
         name="password_reset_confirm",
     ),
     path(
         "forgotten/done/",
-        login_not_required(views.PasswordResetCompleteView.as_view(template_name="people/reset_done.html")),
+        login_not_required(
+            views.PasswordResetCompleteView.as_view(template_name="people/reset_done.html")
+        ),
         name="password_reset_complete",
     ),
 ]

@@ -22,8 +22,15 @@ class PersonForm(forms.ModelForm):
     class Meta:
         model = User
         fields = ("username", "first_name", "last_name", "email", "role")
-        labels = {"username": "Name to sign in with", "email": "Address for mail", "role": "What they are"}
-        help_texts = {"username": "", "email": "A letter with a link to set the password goes there."}
+        labels = {
+            "username": "Name to sign in with",
+            "email": "Address for mail",
+            "role": "What they are",
+        }
+        help_texts = {
+            "username": "",
+            "email": "A letter with a link to set the password goes there.",
+        }
 
     def __init__(self, *args, **more):
         super().__init__(*args, **more)
@@ -41,7 +48,9 @@ def unit(request):
 
 @once
 def people(request):
-    """The people of the school, and adding one: they get a letter with a link to set their password."""
+    """The people of the school, and adding one: they get a letter with a link to set their
+    password.
+    """
     form = PersonForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         person = form.save(commit=False)
@@ -50,20 +59,31 @@ def people(request):
         person.set_password(token_urlsafe(32))
         person.save()
         _letter(request, person)
-        messages.info(request, f"{person.shown_name} is added; a letter to {person.email} tells how to set the password.")
+        messages.info(
+            request,
+            f"{person.shown_name} is added; a letter to {person.email} tells how to set the"
+            " password.",
+        )
         return redirect("people")
     found = visible(request.user, User).order_by("-is_active", "last_name", "username")
     return render(
-        request, "people/people.html", {"people": found, "form": form, "roles": Role.choices}, status=422 if form.errors else 200
+        request,
+        "people/people.html",
+        {"people": found, "form": form, "roles": Role.choices},
+        status=422 if form.errors else 200,
     )
 
 
 @require_POST
 def person(request, pk):
-    """Change what somebody is, let them in or keep them out, end their sessions, or send the letter again. The last owner stays one."""
+    """Change what somebody is, let them in or keep them out, end their sessions, or send the letter
+    again. The last owner stays one.
+    """
     what = request.POST.get("do", "")
     with transaction.atomic():
-        owners = list(visible(request.user, User).select_for_update().filter(role=Role.OWNER, is_active=True))
+        owners = list(
+            visible(request.user, User).select_for_update().filter(role=Role.OWNER, is_active=True)
+        )
         one = find(request.user, User, pk=pk)
         last = owners == [one]
         if what in Role.values and not (last and what != Role.OWNER):
@@ -96,6 +116,8 @@ def _letter(request, one) -> None:
     form = PasswordResetForm({"email": one.email})
     if form.is_valid():
         form.save(
-            request=request, use_https=request.is_secure(), subject_template_name="people/letter_subject.txt",
+            request=request,
+            use_https=request.is_secure(),
+            subject_template_name="people/letter_subject.txt",
             email_template_name="people/letter.txt",
-        )  # fmt: skip
+        )

@@ -30,7 +30,9 @@ def _care(planned: Planned, made: date):
 
 
 def made_on(piece) -> date:
-    """The day a piece was made, as far as it is known: when its first photograph came in, else today."""
+    """The day a piece was made, as far as it is known: when its first photograph came in, else
+    today.
+    """
     first = piece.photographs.order_by("pk").first()
     return timezone.localtime(first.added_at).date() if first else timezone.localdate()
 
@@ -40,16 +42,27 @@ def care(request, pk):
     """The card of a brief's pieces, made on a day."""
     planned, made = planned_of(request, pk), _made(request)
     return render(
-        request, "planner/care.html", {"p": planned, "brief": planned.brief, "care": _care(planned, made), "made": made}
+        request,
+        "planner/care.html",
+        {"p": planned, "brief": planned.brief, "care": _care(planned, made), "made": made},
     )
 
 
 @require_safe
 def care_pdf(request, pk):
-    """One card on A6 for each piece of a class; made on the day that is asked for, else on each piece's own."""
+    """One card on A6 for each piece of a class; made on the day that is asked for, else on each
+    piece's own.
+    """
     planned = planned_of(request, pk)
-    pieces = planned.brief.pieces.select_related("student").prefetch_related("photographs").order_by(planned.brief.order)
-    own = [(p.shown_name, _care(planned, _made(request) if request.GET.get("made") else made_on(p))) for p in pieces]
+    pieces = (
+        planned.brief.pieces.select_related("student")
+        .prefetch_related("photographs")
+        .order_by(planned.brief.order)
+    )
+    own = [
+        (p.shown_name, _care(planned, _made(request) if request.GET.get("made") else made_on(p)))
+        for p in pieces
+    ]
     return cards(planned, own or [("", _care(planned, _made(request)))], f"care-{pk}")
 
 
@@ -58,7 +71,8 @@ def cards(planned: Planned, own, name: str) -> HttpResponse:
     if any(c is None for _, c in own):
         raise Http404
     answer = HttpResponse(
-        pdf("planner/care_paper.html", {"brief": planned.brief, "cards": own}, {}), content_type="application/pdf"
+        pdf("planner/care_paper.html", {"brief": planned.brief, "cards": own}, {}),
+        content_type="application/pdf",
     )
     answer["Content-Disposition"] = f'inline; filename="{name}.pdf"'
     return answer

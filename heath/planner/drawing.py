@@ -1,4 +1,6 @@
-"""A stem plan drawn to scale over its container: from in front, and small from the side, or from above where the stems make rings."""
+"""A stem plan drawn to scale over its container: from in front, and small from the side, or from
+above where the stems make rings.
+"""
 
 from __future__ import annotations
 
@@ -14,9 +16,12 @@ from juniper.scene import Vessel
 
 FRONT, ASIDE, HEIGHT = 560.0, 200.0, 600.0
 ROOM = 34.0  # about the drawing, for words
-SHORT, LONG, TIP = 50.0, 130.0, 11.0  # how broad the figures of the lower and the upper band line are; a tip's radius
+# how broad the figures of the lower and the upper band line are; a tip's radius
+SHORT, LONG, TIP = 50.0, 130.0, 11.0
 NEAR_LINE = 6.0  # from the container's middle, within which a tip stands in line
-EYES = 60.0  # cm over the table: eyes of guests who sit at it (handbook, from memory: tall pieces are clear above 55 to 60)
+# cm over the table: eyes of guests who sit at it (handbook, from memory: tall pieces are clear
+# above 55 to 60)
+EYES = 60.0
 
 
 @dataclass(frozen=True)
@@ -34,8 +39,11 @@ class DrawnStem:
 
 @dataclass(frozen=True)
 class Drawing:
-    """Figures of an SVG of `width` by `height`: container, table, rim, the two band lines, the form's outline, the focal zone (x, y, width, height),
-    the guests' line of sight (y, cm), stems, and those of a ring that lean the other way (`mirrored`); and a second view, `aside` being 'side' or 'above', with its own scale."""
+    """Figures of an SVG of `width` by `height`: container, table, rim, the two band lines, the
+    form's outline, the focal zone (x, y, width, height), the guests' line of sight (y, cm), stems,
+    and those of a ring that lean the other way (`mirrored`); and a second view, `aside` being
+    'side' or 'above', with its own scale.
+    """
 
     width: float
     height: float
@@ -76,7 +84,11 @@ class Drawing:
 
     def _clear_of_tips(self, y: float, wide: float) -> tuple[float, str]:
         level = [s.x for s in self.stems if abs(s.y - y) < TIP + 8]
-        places = [(22.0, "start"), (FRONT - 22, "end"), *((x + TIP + 6, "start") for x in sorted(level))]
+        places = [
+            (22.0, "start"),
+            (FRONT - 22, "end"),
+            *((x + TIP + 6, "start") for x in sorted(level)),
+        ]
         for at, end in places:
             left, right = (at, at + wide) if end == "start" else (at - wide, at)
             if not any(left - TIP < x < right + TIP for x in level):
@@ -92,15 +104,23 @@ def drawn(
     shape: Vessel | None = None,
     rings: dict[str, int] | None = None,
 ) -> Drawing:
-    """Draw a plan over a container of a shape, straight-sided without one; `rings` are the flowers in each ring of a layered round piece."""
-    bands = {r.measure: r.under(brief).band for r in rules.rules if r.measure and r.applies(brief)} if rules else {}
+    """Draw a plan over a container of a shape, straight-sided without one; `rings` are the flowers
+    in each ring of a layered round piece.
+    """
+    bands = (
+        {r.measure: r.under(brief).band for r in rules.rules if r.measure and r.applies(brief)}
+        if rules
+        else {}
+    )
     sight = _sight(bands.get("table_height"))
     parts = plan.outline(brief.form)
     corners = np.vstack([*parts, *([[s.side, s.height]] for s in plan.stems)])
     top = max(plan.high, float(corners[:, 1].max()), *((sight - pot.height,) if sight else ()))
     low = min(0.0, float(corners[:, 1].min()))
     reach = max(pot.width / 2, float(np.abs(corners[:, 0]).max()))
-    scale = min((HEIGHT - 2 * ROOM) / (top + max(pot.height, -low)), (FRONT - 2 * ROOM) / (2 * reach))
+    scale = min(
+        (HEIGHT - 2 * ROOM) / (top + max(pot.height, -low)), (FRONT - 2 * ROOM) / (2 * reach)
+    )
     middle = FRONT / 2
     rim = ROOM + top * scale
     table = rim + pot.height * scale
@@ -108,63 +128,121 @@ def drawn(
     ringed = bool(rings)
     beside = FRONT + ASIDE / 2
     deep = pot.depth or pot.width
-    far = max([deep / 2, *(abs(s.depth) for s in plan.stems), *(abs(s.side) for s in plan.stems if ringed)])
+    far = max(
+        [
+            deep / 2,
+            *(abs(s.depth) for s in plan.stems),
+            *(abs(s.side) for s in plan.stems if ringed),
+        ]
+    )
     small = min(scale, (ASIDE - 36) / (2 * far))
     small_table = rim + pot.height * small
     return Drawing(
-        FRONT + ASIDE, min(HEIGHT, max(table, rim - low * scale) + ROOM), container_path(shape, middle, table, pot.height * scale, pot.width * scale), table, middle, rim,
-        rim - plan.low * scale, rim - plan.high * scale, _path(parts, middle, rim, scale), _focal(bands, plan, middle, rim, scale),
+        FRONT + ASIDE,
+        min(HEIGHT, max(table, rim - low * scale) + ROOM),
+        container_path(shape, middle, table, pot.height * scale, pot.width * scale),
+        table,
+        middle,
+        rim,
+        rim - plan.low * scale,
+        rim - plan.high * scale,
+        _path(parts, middle, rim, scale),
+        _focal(bands, plan, middle, rim, scale),
         (table - sight * scale, sight) if sight else None,
-        tuple(_drawn(s, n, middle, rim, scale, s.side) for n, s in enumerate(plan.stems, 1)), scale,
-        "above" if ringed else "side", beside, container_path(None, beside, small_table, pot.height * small, deep * small),
+        tuple(_drawn(s, n, middle, rim, scale, s.side) for n, s in enumerate(plan.stems, 1)),
+        scale,
+        "above" if ringed else "side",
+        beside,
+        container_path(None, beside, small_table, pot.height * small, deep * small),
         () if ringed else _from_the_side(plan, beside, rim, small),
         _rings(plan, rings, beside, rim, small) if ringed else (),
-        tuple(_drawn(replace(s, lean=-s.lean), 0, middle, rim, scale, -s.side).line for s in plan.stems if s.name in rings), small,
-    )  # fmt: skip
+        tuple(
+            _drawn(replace(s, lean=-s.lean), 0, middle, rim, scale, -s.side).line
+            for s in plan.stems
+            if s.name in rings
+        ),
+        small,
+    )
 
 
-def _from_the_side(plan: StemPlan, middle: float, rim: float, scale: float) -> tuple[DrawnStem, ...]:
-    """The stems by their depth; of those that stand in line only the tallest has its number, or they would hide each other's."""
+def _from_the_side(
+    plan: StemPlan, middle: float, rim: float, scale: float
+) -> tuple[DrawnStem, ...]:
+    """The stems by their depth; of those that stand in line only the tallest has its number, or
+    they would hide each other's.
+    """
     out = [_drawn(s, n, middle, rim, scale, s.depth) for n, s in enumerate(plan.stems, 1)]
     tallest = max(out, key=lambda d: d.stem.height)
     return tuple(replace(d, named=d is tallest or abs(d.x - middle) > NEAR_LINE) for d in out)
 
 
 def _path(parts, middle: float, rim: float, scale: float) -> str:
-    return "".join("M" + "L".join(f"{middle + x * scale:.1f} {rim - y * scale:.1f}" for x, y in part) + "Z" for part in parts)
+    return "".join(
+        "M" + "L".join(f"{middle + x * scale:.1f} {rim - y * scale:.1f}" for x, y in part) + "Z"
+        for part in parts
+    )
 
 
-def _focal(bands, plan: StemPlan, middle: float, rim: float, scale: float) -> tuple[float, float, float, float] | None:
-    """Where the focal flowers belong: between the heights of their band, as far off the axis as theirs allows."""
+def _focal(
+    bands, plan: StemPlan, middle: float, rim: float, scale: float
+) -> tuple[float, float, float, float] | None:
+    """Where the focal flowers belong: between the heights of their band, as far off the axis as
+    theirs allows.
+    """
     if "focal_height" not in bands:
         return None
-    low, high = (max(0.0, min(e, 1.0)) * plan.height * scale for e in (bands["focal_height"].low, bands["focal_height"].high))
+    low, high = (
+        max(0.0, min(e, 1.0)) * plan.height * scale
+        for e in (bands["focal_height"].low, bands["focal_height"].high)
+    )
     off = bands["focal_offset"].high if "focal_offset" in bands else 0.6
     half = min(off, 1.0) * plan.half * scale
     return middle - half, rim - high, 2 * half, high - low
 
 
 def _sight(band) -> float | None:
-    """cm over the table that a seated-table piece stays under, or, where the rules ask for more, the height of the guests' eyes."""
+    """cm over the table that a seated-table piece stays under, or, where the rules ask for more,
+    the height of the guests' eyes.
+    """
     if band is None:
         return None
     return band.high if math.isfinite(band.high) else EYES
 
 
 def _rings(plan: StemPlan, rings: dict[str, int], x: float, y: float, scale: float):
-    """Circles (radius, heads (x, y)) of a layered piece from above, the middle one a head by itself; each ring stands in the gaps of the next."""
+    """Circles (radius, heads (x, y)) of a layered piece from above, the middle one a head by
+    itself; each ring stands in the gaps of the next.
+    """
     out = [(0.0, ((x, y),))]
     for place, (name, count) in enumerate(rings.items()):
         around = abs(plan.by_name[name].side) * scale
         turns = [2 * math.pi * (i + 0.5 * (place % 2)) / count for i in range(count)]
-        out.append((around, tuple((round(x + around * math.sin(t), 1), round(y - around * math.cos(t), 1)) for t in turns)))
+        out.append(
+            (
+                around,
+                tuple(
+                    (round(x + around * math.sin(t), 1), round(y - around * math.cos(t), 1))
+                    for t in turns
+                ),
+            )
+        )
     return tuple(out)
 
 
-def _drawn(stem: PlannedStem, number: int, middle: float, rim: float, scale: float, across: float) -> DrawnStem:
+def _drawn(
+    stem: PlannedStem, number: int, middle: float, rim: float, scale: float, across: float
+) -> DrawnStem:
     x, y = middle + across * scale, rim - stem.height * scale
     turn = math.atan2(across, stem.height)
-    down = (middle - stem.hidden * scale * math.sin(turn), rim + stem.hidden * scale * math.cos(turn))
+    down = (
+        middle - stem.hidden * scale * math.sin(turn),
+        rim + stem.hidden * scale * math.cos(turn),
+    )
     return DrawnStem(
-        stem, number, f"M{middle:.1f} {rim:.1f}L{x:.1f} {y:.1f}", f"M{middle:.1f} {rim:.1f}L{down[0]:.1f} {down[1]:.1f}", round(x, 1), round(y, 1)
-    )  # fmt: skip
+        stem,
+        number,
+        f"M{middle:.1f} {rim:.1f}L{x:.1f} {y:.1f}",
+        f"M{middle:.1f} {rim:.1f}L{down[0]:.1f} {down[1]:.1f}",
+        round(x, 1),
+        round(y, 1),
+    )

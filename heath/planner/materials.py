@@ -35,7 +35,11 @@ def _page(request, **more):
     role, month = request.GET.get("role", ""), request.GET.get("month", "")
     workshop = workshop_of(request.user.school_id)
     own = {m.slug: m for m in OwnMaterial.objects.filter(school=request.user.school_id)}
-    found = [m for m in materials_of(request.user.school_id).values() if words in f"{m.common} {m.botanical} {m.role}".lower()]
+    found = [
+        m
+        for m in materials_of(request.user.school_id).values()
+        if words in f"{m.common} {m.botanical} {m.role}".lower()
+    ]
     if role in ROLES:
         found = [m for m in found if m.role == role]
     if 1 <= (whole(month) or 0) <= 12:
@@ -43,10 +47,22 @@ def _page(request, **more):
     if request.GET.get("food"):
         found = [m for m in found if m.edible_company]
     context = {
-        "materials": found, "words": words, "cautions": CAUTIONS, "own": own, "roles": ROLES, "textures": TEXTURES, "colours": COLOURS, "role": role,
-        "month": whole(month) or 0, "months": range(1, 13), "south": workshop.south, "food": bool(request.GET.get("food")),
-        "faulty": [m for m in own.values() if m.fault], "now": timezone.localdate().month, "row": {},
-    }  # fmt: skip
+        "materials": found,
+        "words": words,
+        "cautions": CAUTIONS,
+        "own": own,
+        "roles": ROLES,
+        "textures": TEXTURES,
+        "colours": COLOURS,
+        "role": role,
+        "month": whole(month) or 0,
+        "months": range(1, 13),
+        "south": workshop.south,
+        "food": bool(request.GET.get("food")),
+        "faulty": [m for m in own.values() if m.fault],
+        "now": timezone.localdate().month,
+        "row": {},
+    }
     return render(request, "planner/materials.html", context | more)
 
 
@@ -71,33 +87,44 @@ def materials_file(request, suffix):
 
 @require_POST
 def bring(request):
-    """Take materials in from CSV or JSON, all or none of them: those that the catalogue has just so are passed over."""
+    """Take materials in from CSV or JSON, all or none of them: those that the catalogue has just so
+    are passed over.
+    """
     file = request.FILES.get("file")
     if file is None:
         messages.error(request, "Choose a file of materials first, CSV or JSON.")
         return redirect("materials")
     data = file.read(LARGEST + 1)
     if len(data) > LARGEST:
-        messages.error(request, f"That file is larger than {LARGEST // 1000} kB: is it a list of materials?")
+        messages.error(
+            request, f"That file is larger than {LARGEST // 1000} kB: is it a list of materials?"
+        )
         return redirect("materials")
     try:
         text = data.decode("utf-8-sig")
         found = from_json(text) if text.lstrip().startswith("[") else read_materials(text)
     except UnicodeDecodeError:
-        messages.error(request, "That file is no text in UTF-8. Save it as CSV (UTF-8) or JSON, and choose it again.")
+        messages.error(
+            request,
+            "That file is no text in UTF-8. Save it as CSV (UTF-8) or JSON, and choose it again.",
+        )
         return redirect("materials")
     except FaultyMaterials as error:
         return _page(request, faults=error.faults)
     ships = {m.slug: m for m in catalogue()}
     new = [m for m in found if ships.get(m.slug) != m]
     if len(new) > MOST:
-        messages.error(request, f"A school has up to {MOST} materials of its own; that file has {len(new)}.")
+        messages.error(
+            request, f"A school has up to {MOST} materials of its own; that file has {len(new)}."
+        )
         return redirect("materials")
     with transaction.atomic():
         for one in new:
             _keep(request.user, one)
     messages.info(
-        request, f"{len(new)} materials are the school's own now; {len(found) - len(new)} stood in the catalogue just so."
+        request,
+        f"{len(new)} materials are the school's own now; {len(found) - len(new)} stood in the"
+        " catalogue just so.",
     )
     return redirect("materials")
 
@@ -105,7 +132,9 @@ def bring(request):
 def _keep(user, one) -> None:
     if user.school_id is None:
         raise Http404
-    OwnMaterial.objects.update_or_create(school=user.school, slug=one.slug, defaults={"row": row_of(one), "added_by": user})
+    OwnMaterial.objects.update_or_create(
+        school=user.school, slug=one.slug, defaults={"row": row_of(one), "added_by": user}
+    )
 
 
 @require_POST
@@ -113,7 +142,19 @@ def _keep(user, one) -> None:
 def add(request):
     """Add a material by hand, or change one."""
     sent = request.POST
-    row = {c: sent.get(c, "") for c in ("common", "botanical", "role", "texture", "across_cm", "life_low", "life_high", "source")}
+    row = {
+        c: sent.get(c, "")
+        for c in (
+            "common",
+            "botanical",
+            "role",
+            "texture",
+            "across_cm",
+            "life_low",
+            "life_high",
+            "source",
+        )
+    }
     row |= {
         "slug": slugify(sent.get("slug") or row["common"])[:60],
         "months": f"{sent.get('from', '')}-{sent.get('to', '')}",
@@ -127,7 +168,9 @@ def add(request):
         one = read_materials(as_rows([row]))[0]
     except FaultyMaterials as error:
         return _page(
-            request, add_faults=[words for _, words in error.faults], row=row | {"from": sent.get("from"), "to": sent.get("to")}
+            request,
+            add_faults=[words for _, words in error.faults],
+            row=row | {"from": sent.get("from"), "to": sent.get("to")},
         )
     _keep(request.user, one)
     messages.info(request, f"{one.common} is in the school's catalogue.")
@@ -136,10 +179,15 @@ def add(request):
 
 @require_POST
 def remove(request, pk):
-    """Take a material of the school's own out again; one that ships under the same name comes back."""
+    """Take a material of the school's own out again; one that ships under the same name comes
+    back.
+    """
     one = find(request.user, OwnMaterial, pk=pk)
     one.delete()
-    messages.info(request, f"{one.slug if one.fault else one.material.common} is taken out of the school's own.")
+    messages.info(
+        request,
+        f"{one.slug if one.fault else one.material.common} is taken out of the school's own.",
+    )
     return redirect("materials")
 
 

@@ -1,4 +1,6 @@
-"""What a school and its people decide while they plan: moved tips, what a piece is made of, prices, ways, materials of their own."""
+"""What a school and its people decide while they plan: moved tips, what a piece is made of, prices,
+ways, materials of their own.
+"""
 
 import csv
 import io
@@ -13,22 +15,30 @@ CM = {"max_digits": 5, "decimal_places": 1, "null": True, "blank": True}
 
 
 class Plan(models.Model):
-    """A brief's plan. `tips` are those that were moved, by stem: [cm to the side, cm over the rim], for the container, form and rules that
-    `tips_for` names; `items` the recipe's lines (see heath.planner.recipes), `answers` what was said to each warning, by its key."""
+    """A brief's plan. `tips` are those that were moved, by stem: [cm to the side, cm over the rim],
+    for the container, form and rules that `tips_for` names; `items` the recipe's lines (see
+    heath.planner.recipes), `answers` what was said to each warning, by its key.
+    """
 
     brief = models.OneToOneField("briefs.Brief", on_delete=models.CASCADE, related_name="plan")
     tips = models.JSONField(default=dict)
     tips_for = models.CharField(max_length=200, blank=True)
     depth_cm = models.DecimalField(**CM, validators=[MinValueValidator(1), MaxValueValidator(300)])
-    longest_cm = models.DecimalField(**CM, validators=[MinValueValidator(3), MaxValueValidator(300)])
+    longest_cm = models.DecimalField(
+        **CM, validators=[MinValueValidator(3), MaxValueValidator(300)]
+    )
     carried = models.BooleanField(default=False)
     clear = models.BooleanField(null=True, blank=True)
     stems = models.JSONField(default=list)
     variant = models.CharField(max_length=8, choices=[(v, v) for v in VARIANTS], default="usual")
     items = models.JSONField(default=list)
     answers = models.JSONField(default=dict)
-    pieces = models.PositiveSmallIntegerField(null=True, blank=True, validators=[MinValueValidator(1), MaxValueValidator(200)])
-    changed_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True, related_name="+")
+    pieces = models.PositiveSmallIntegerField(
+        null=True, blank=True, validators=[MinValueValidator(1), MaxValueValidator(200)]
+    )
+    changed_by = models.ForeignKey(
+        "people.User", on_delete=models.SET_NULL, null=True, related_name="+"
+    )
     changed_at = models.DateTimeField(auto_now=True)
 
     def __str__(self):
@@ -36,9 +46,13 @@ class Plan(models.Model):
 
 
 class Workshop(models.Model):
-    """What holds for all plans of a school: its price list as typed, and its ways where schools disagree (question to way)."""
+    """What holds for all plans of a school: its price list as typed, and its ways where schools
+    disagree (question to way).
+    """
 
-    school = models.OneToOneField("people.School", on_delete=models.CASCADE, related_name="workshop")
+    school = models.OneToOneField(
+        "people.School", on_delete=models.CASCADE, related_name="workshop"
+    )
     prices = models.TextField(blank=True, max_length=20_000)
     ways = models.JSONField(default=dict)
     south = models.BooleanField(default=False)
@@ -48,17 +62,23 @@ class Workshop(models.Model):
 
 
 class OwnMaterial(models.Model):
-    """A material of a school's own, beside the catalogue or in the place of one of its; `row` is its line by the catalogue's columns."""
+    """A material of a school's own, beside the catalogue or in the place of one of its; `row` is
+    its line by the catalogue's columns.
+    """
 
     school = models.ForeignKey("people.School", on_delete=models.CASCADE, related_name="materials")
     slug = models.SlugField(max_length=60)
     row = models.JSONField()
-    added_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True, related_name="+")
+    added_by = models.ForeignKey(
+        "people.User", on_delete=models.SET_NULL, null=True, related_name="+"
+    )
     added_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
         ordering = ("slug",)
-        constraints = [models.UniqueConstraint(fields=("school", "slug"), name="one_material_of_a_slug")]
+        constraints = [
+            models.UniqueConstraint(fields=("school", "slug"), name="one_material_of_a_slug")
+        ]
 
     def __str__(self):
         return self.slug

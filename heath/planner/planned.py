@@ -1,4 +1,6 @@
-"""A brief's plan as it is in force: the stems by its rules with the tips that were moved, what holds them, and what it warns of."""
+"""A brief's plan as it is in force: the stems by its rules with the tips that were moved, what
+holds them, and what it warns of.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,17 @@ from juniper.planning import (
 )
 from juniper.planning.buying import FaultyPrices, bill, read_prices
 from juniper.planning.materials import ACROSS, COLOURS, ROLES, Material, catalogue
-from juniper.planning.recipe import MOST, VARIANTS, Wanted, counts, recipe, ring_counts, scheme_planned, swatches, values_of
+from juniper.planning.recipe import (
+    MOST,
+    VARIANTS,
+    Wanted,
+    counts,
+    recipe,
+    ring_counts,
+    scheme_planned,
+    swatches,
+    values_of,
+)
 from juniper.planning.ways import in_force
 from juniper.planning.wiring import EXTENDING, wiring
 from juniper.rules import Brief as CoreBrief
@@ -45,9 +57,12 @@ def own_workshop(user) -> Workshop:
 
 
 def materials_of(school_id) -> dict[str, Material]:
-    """The catalogue by slug, with what a school has of its own in the place of what ships under the same name."""
+    """The catalogue by slug, with what a school has of its own in the place of what ships under the
+    same name.
+    """
     rows = OwnMaterial.objects.filter(school=school_id)
-    own = {m.slug: m.material for m in rows if not m.fault}  # one that cannot be read is told on the page of materials
+    # one that cannot be read is told on the page of materials
+    own = {m.slug: m.material for m in rows if not m.fault}
     both = {m.slug: m for m in catalogue()} | own
     return dict(sorted(both.items(), key=lambda m: m[1].common.lower()))
 
@@ -55,7 +70,11 @@ def materials_of(school_id) -> dict[str, Material]:
 def pot_of(brief, plan: Plan | None = None) -> Pot:
     """The container that a brief names."""
     depth = plan.depth_cm if plan else None
-    return Pot(float(brief.container_height_cm), float(brief.container_width_cm), float(depth) if depth else None)
+    return Pot(
+        float(brief.container_height_cm),
+        float(brief.container_width_cm),
+        float(depth) if depth else None,
+    )
 
 
 def saved_plan(brief) -> Plan:
@@ -70,7 +89,9 @@ def made_for(brief, rules: RuleSet) -> str:
 
 
 def with_tips(stems: StemPlan, pot: Pot, tips: dict) -> StemPlan:
-    """The plan with its moved tips; one that no longer makes sense is left where the rules have it."""
+    """The plan with its moved tips; one that no longer makes sense is left where the rules have
+    it.
+    """
     for name, place in tips.items():
         try:
             stems = moved(stems, pot, name, *map(float, place))
@@ -80,18 +101,26 @@ def with_tips(stems: StemPlan, pot: Pot, tips: dict) -> StemPlan:
 
 
 def stem_plan(brief, core: CoreBrief | None = None) -> tuple[StemPlan, Pot]:
-    """The stems that a brief asks for, as planned, and its container: what bench and sheet hold a piece against. `core` is the brief as the piece
-    has it: for a vessel of its own the plan is worked out anew, and tips that were moved for another are left out."""
+    """The stems that a brief asks for, as planned, and its container: what bench and sheet hold a
+    piece against. `core` is the brief as the piece has it: for a vessel of its own the plan is
+    worked out anew, and tips that were moved for another are left out.
+    """
     plan, rules, core = saved_plan(brief), brief.rule_set, core or brief.as_core()
     depth = float(plan.depth_cm) if plan.depth_cm else None
     pot = Pot(core.container_height_cm, core.container_width_cm, depth)
     stems = plan_stems(rules, pot, core)
     own = core.container_height_cm != float(brief.container_height_cm)
-    return (with_tips(stems, pot, plan.tips) if not own and plan.tips_for == made_for(brief, rules) else stems), pot
+    return (
+        with_tips(stems, pot, plan.tips)
+        if not own and plan.tips_for == made_for(brief, rules)
+        else stems
+    ), pot
 
 
 class Planned:
-    """Everything a page of the planner shows of a brief; what is asked for is worked out when it is."""
+    """Everything a page of the planner shows of a brief; what is asked for is worked out when it
+    is.
+    """
 
     extending = EXTENDING
 
@@ -130,7 +159,9 @@ class Planned:
 
     @cached_property
     def shortage(self):
-        """What stems that are too short mean, None where they are long enough or nothing was said."""
+        """What stems that are too short mean, None where they are long enough or nothing was
+        said.
+        """
         if self.plan.longest_cm is None:
             return None
         shelf = {
@@ -139,7 +170,9 @@ class Planned:
             if c.measured and c.pk != self.brief.stands_id
         }
         schools = tuple(school(s) for s in school_slugs())
-        return shortage(self.stems, float(self.plan.longest_cm), self.rules, self.pot, self.core, shelf, schools)
+        return shortage(
+            self.stems, float(self.plan.longest_cm), self.rules, self.pot, self.core, shelf, schools
+        )
 
     @cached_property
     def wanted(self) -> tuple[Wanted, ...]:
@@ -148,13 +181,24 @@ class Planned:
         for line in self.plan.items[:MOST_ITEMS]:
             one = self.materials.get(line.get("slug"))
             if one is not None:
-                out.append(Wanted(one, line.get("role") or one.role, line.get("colour") or one.colours[0], line.get("stems")))
+                out.append(
+                    Wanted(
+                        one,
+                        line.get("role") or one.role,
+                        line.get("colour") or one.colours[0],
+                        line.get("stems"),
+                    )
+                )
         return tuple(out)
 
     @cached_property
     def warnings(self):
-        """What clashes with where the piece will stand, each with the answer that was given (None while none was)."""
-        found = clashes(tuple(w.material for w in self.wanted), tuple(self.brief.near), self.rules.slug)
+        """What clashes with where the piece will stand, each with the answer that was given (None
+        while none was).
+        """
+        found = clashes(
+            tuple(w.material for w in self.wanted), tuple(self.brief.near), self.rules.slug
+        )
         return [(w, self.plan.answers.get(w.key)) for w in found]
 
     @property
@@ -182,7 +226,9 @@ class Planned:
     def recipe(self, variant: str = ""):
         """The lines with their stems, without what is held back."""
         back = self.unanswered
-        return recipe(tuple(w for w in self.wanted if w.material.slug not in back), self.counts(variant))
+        return recipe(
+            tuple(w for w in self.wanted if w.material.slug not in back), self.counts(variant)
+        )
 
     @cached_property
     def items(self):
@@ -222,7 +268,9 @@ class Planned:
             return read_prices(text, tuple(self.materials.values())), ()
         except FaultyPrices as error:
             bad = {n for n, _ in error.faults}
-            good = "\n".join("" if n in bad else line for n, line in enumerate(text.splitlines(), 1))
+            good = "\n".join(
+                "" if n in bad else line for n, line in enumerate(text.splitlines(), 1)
+            )
             return read_prices(good, tuple(self.materials.values())), error.faults
 
     @cached_property
@@ -232,7 +280,9 @@ class Planned:
 
     @cached_property
     def variants(self):
-        """Each variant: name, whether it is in force, flower and leaf stems of a piece, and the class's bill."""
+        """Each variant: name, whether it is in force, flower and leaf stems of a piece, and the
+        class's bill.
+        """
         out = []
         for name in VARIANTS:
             items = self.recipe(name)
@@ -275,7 +325,9 @@ class Planned:
     def cautions(self):
         """What is to be minded, each once."""
         own = tuple(dict.fromkeys(w.material for w in self.wanted))
-        return cautions_for(self.pot, self.stems, self.holdings[0], self.clear, tuple(self.brief.near), own)
+        return cautions_for(
+            self.pot, self.stems, self.holdings[0], self.clear, tuple(self.brief.near), own
+        )
 
     @property
     def steps(self):
@@ -289,8 +341,10 @@ class Planned:
 
 
 def read_items(rows: list[dict], materials: dict[str, Material]) -> list[dict]:
-    """The recipe's lines as typed (material, role, colour, stems), as they are kept: a line, or a number, that cannot be read stays as it was
-    typed, under `words` and `raw`, and is told of until it is mended."""
+    """The recipe's lines as typed (material, role, colour, stems), as they are kept: a line, or a
+    number, that cannot be read stays as it was typed, under `words` and `raw`, and is told of until
+    it is mended.
+    """
     names: dict[str, str] = {}
     for m in materials.values():
         names |= {n.lower(): m.slug for n in (m.botanical, m.common, m.slug)}
@@ -312,7 +366,11 @@ def read_items(rows: list[dict], materials: dict[str, Material]) -> list[dict]:
             "colour": colour if colour in COLOURS else "",
             "stems": stems,
         }
-        kept.append(line | ({} if slug else {"words": words}) | ({"raw": text} if text and stems is None else {}))
+        kept.append(
+            line
+            | ({} if slug else {"words": words})
+            | ({"raw": text} if text and stems is None else {})
+        )
     return kept
 
 
@@ -322,11 +380,13 @@ def faults_of(items: list[dict], materials: dict[str, Material]) -> list[str]:
     for line in items:
         if line.get("words"):
             faults.append(
-                f"No material is called “{line['words']}” in the catalogue. Choose one of those that are offered while you type, or add it to your materials."
+                f"No material is called “{line['words']}” in the catalogue. Choose one of those"
+                " that are offered while you type, or add it to your materials."
             )
         elif line.get("raw"):
             said = materials[line["slug"]].spoken if line["slug"] in materials else line["slug"]
             faults.append(
-                f"How many stems of {said} in a piece? A whole number from 1 to {MOST}, or nothing, to have it worked out."
+                f"How many stems of {said} in a piece? A whole number from 1 to {MOST}, or nothing,"
+                " to have it worked out."
             )
     return faults

@@ -22,16 +22,24 @@ USUAL_TIME = (18, 30)
 
 
 def _asked(request, planned: Planned) -> dict:
-    """What the address asks for: materials with their stems, the class's time, how many hands; what makes no sense is left out."""
+    """What the address asks for: materials with their stems, the class's time, how many hands; what
+    makes no sense is left out.
+    """
     needs = {}
     for raw in request.GET.getlist("have")[:MOST_NEEDS]:
         slug, _, stems = raw.partition(":")
         if slug in planned.materials and 1 <= (whole(stems) or 0) <= MOST_STEMS:
             needs[slug] = Need(planned.materials[slug], int(stems))
-    usual = (timezone.localtime() + timedelta(days=1)).replace(hour=USUAL_TIME[0], minute=USUAL_TIME[1], second=0, microsecond=0)
+    usual = (timezone.localtime() + timedelta(days=1)).replace(
+        hour=USUAL_TIME[0], minute=USUAL_TIME[1], second=0, microsecond=0
+    )
     at = moment(request.GET.get("at"))
     at = timezone.make_aware(at) if at else usual
-    people = min(MOST_PEOPLE, int(request.GET["people"])) if request.GET.get("people", "") in ("1", "2") else 1
+    people = (
+        min(MOST_PEOPLE, int(request.GET["people"]))
+        if request.GET.get("people", "") in ("1", "2")
+        else 1
+    )
     return {"needs": needs, "at": at, "people": people}
 
 
@@ -51,7 +59,11 @@ def _table(planned: Planned, asked: dict) -> dict:
     """The timetable as the page and the paper show it."""
     ways = planned.workshop.ways
     jobs = timetable(tuple(asked["needs"].values()), asked["at"], asked["people"], ways)
-    seared = [(j.material.common, countdown(j.material, ways)) for j in jobs if countdown(j.material, ways)]
+    seared = [
+        (j.material.common, countdown(j.material, ways))
+        for j in jobs
+        if countdown(j.material, ways)
+    ]
     return asked | {
         "brief": planned.brief,
         "p": planned,
@@ -70,16 +82,27 @@ def _table(planned: Planned, asked: dict) -> dict:
 
 @require_safe
 def conditioning(request, pk):
-    """When each material is made ready, backwards from class time. Everything asked for is in the address, so it can be kept and sent on; without
-    it the recipe's materials are taken."""
+    """When each material is made ready, backwards from class time. Everything asked for is in the
+    address, so it can be kept and sent on; without it the recipe's materials are taken.
+    """
     planned = planned_of(request, pk)
     asked = _asked(request, planned)
     needs, fault = asked["needs"], ""
     if request.GET.get("add"):
         words, stems = request.GET["add"].strip().lower(), request.GET.get("stems", "")
-        one = next((m for m in planned.materials.values() if words in (m.slug, m.common.lower(), m.botanical.lower())), None)
+        one = next(
+            (
+                m
+                for m in planned.materials.values()
+                if words in (m.slug, m.common.lower(), m.botanical.lower())
+            ),
+            None,
+        )
         if one is None:
-            fault = f"No material is called “{words}” in the catalogue. Choose one of those that are offered while you type."
+            fault = (
+                f"No material is called “{words}” in the catalogue. Choose one of those that are"
+                " offered while you type."
+            )
         elif not 1 <= (whole(stems) or 0) <= MOST_STEMS:
             fault = f"How many stems of {one.spoken}? A whole number from 1 to {MOST_STEMS}."
         else:
@@ -89,7 +112,14 @@ def conditioning(request, pk):
         asked["needs"] = _by_recipe(planned)
     context = _table(planned, asked)
     rows = [
-        (job, _address({k: v for k, v in asked["needs"].items() if k != job.material.slug}, asked["at"], asked["people"]))
+        (
+            job,
+            _address(
+                {k: v for k, v in asked["needs"].items() if k != job.material.slug},
+                asked["at"],
+                asked["people"],
+            ),
+        )
         for job in context["jobs"]
     ]
     return render(request, "planner/conditioning.html", context | {"rows": rows, "fault": fault})
@@ -100,7 +130,9 @@ def conditioning_pdf(request, pk):
     """The timetable on A4, to hang up."""
     planned = planned_of(request, pk)
     context = _table(planned, _asked(request, planned))
-    answer = HttpResponse(pdf("planner/conditioning_paper.html", context, {}), content_type="application/pdf")
+    answer = HttpResponse(
+        pdf("planner/conditioning_paper.html", context, {}), content_type="application/pdf"
+    )
     answer["Content-Disposition"] = f'inline; filename="conditioning-{pk}.pdf"'
     return answer
 
@@ -110,7 +142,9 @@ def conditioning_ics(request, pk):
     """The timetable as a calendar."""
     planned = planned_of(request, pk)
     asked = _asked(request, planned)
-    jobs = timetable(tuple(asked["needs"].values()), asked["at"], asked["people"], planned.workshop.ways)
+    jobs = timetable(
+        tuple(asked["needs"].values()), asked["at"], asked["people"], planned.workshop.ways
+    )
     return calendar(as_ics(entries(jobs), planned.brief.name, timezone.now()), f"conditioning-{pk}")
 
 
@@ -124,7 +158,9 @@ def calendar(text: str, name: str) -> HttpResponse:
 @login_not_required
 @require_safe
 def timer(request):
-    """Countdowns at the bench: nothing of a school, so anybody may open it; once loaded it needs no server."""
+    """Countdowns at the bench: nothing of a school, so anybody may open it; once loaded it needs no
+    server.
+    """
     return render(request, "planner/timer.html")
 
 

@@ -1,4 +1,6 @@
-"""The recipe of a piece: what it is made of, how many stems, what to buy, and what must be answered before it is used."""
+"""The recipe of a piece: what it is made of, how many stems, what to buy, and what must be answered
+before it is used.
+"""
 
 from django.contrib import messages
 from django.shortcuts import redirect, render
@@ -18,7 +20,10 @@ LEAST_WORDS = 5
 
 def _typed(request) -> list[dict]:
     columns = [request.POST.getlist(name) for name in ("material", "role", "colour", "stems")]
-    return [dict(zip(("material", "role", "colour", "stems"), row, strict=True)) for row in zip(*columns, strict=False)]
+    return [
+        dict(zip(("material", "role", "colour", "stems"), row, strict=True))
+        for row in zip(*columns, strict=False)
+    ]
 
 
 def _rows(planned: Planned) -> list[dict]:
@@ -34,11 +39,15 @@ def _rows(planned: Planned) -> list[dict]:
         }
         row["stems"] = line.get("raw") or ("" if line["stems"] is None else line["stems"])
         rows.append(row | {"worked": worked.get((line["slug"], line["role"], line["colour"]))})
-    return rows + [{"material": "", "role": "", "colour": "", "stems": ""}] * (len(rows) < MOST_ITEMS)
+    return rows + [{"material": "", "role": "", "colour": "", "stems": ""}] * (
+        len(rows) < MOST_ITEMS
+    )
 
 
 def recipe(request, pk):
-    """What a piece is made of. Everything is kept as it is typed; what is at fault is told, and the rest stands."""
+    """What a piece is made of. Everything is kept as it is typed; what is at fault is told, and the
+    rest stands.
+    """
     planned, faults = planned_of(request, pk), []
     if request.method == "POST":
         planned.plan.items = read_items(_typed(request), planned.materials)
@@ -48,7 +57,10 @@ def recipe(request, pk):
         if not pieces or 1 <= (whole(pieces) or 0) <= MOST_PIECES:
             planned.plan.pieces = int(pieces) if pieces else None
         else:
-            faults.append(f"How many pieces? A whole number from 1 to {MOST_PIECES}, or nothing for one to each student.")
+            faults.append(
+                f"How many pieces? A whole number from 1 to {MOST_PIECES}, or nothing for one to"
+                " each student."
+            )
         prices = request.POST.get("prices")
         if prices is not None and prices != planned.workshop.prices:
             workshop = own_workshop(request.user)
@@ -59,9 +71,16 @@ def recipe(request, pk):
             return redirect("recipe", pk=pk)
         planned = planned_of(request, pk)
     context = {
-        "p": planned, "brief": planned.brief, "rows": _rows(planned), "faults": faults_of(planned.plan.items, planned.materials) + faults, "roles": ROLES, "colours": COLOURS,
-    }  # fmt: skip
-    return render(request, "planner/_recipe.html" if request.htmx else "planner/recipe.html", context)
+        "p": planned,
+        "brief": planned.brief,
+        "rows": _rows(planned),
+        "faults": faults_of(planned.plan.items, planned.materials) + faults,
+        "roles": ROLES,
+        "colours": COLOURS,
+    }
+    return render(
+        request, "planner/_recipe.html" if request.htmx else "planner/recipe.html", context
+    )
 
 
 @require_POST
@@ -79,9 +98,16 @@ def answer(request, pk):
         planned.plan.answers.pop(key, None)
         keep(planned, request.user)
     elif len(words) < LEAST_WORDS:
-        messages.error(request, f"{one.material.common} stays held back: say in a few words why it may stand there.")
+        messages.error(
+            request,
+            f"{one.material.common} stays held back: say in a few words why it may stand there.",
+        )
     else:
-        said = {"words": words, "by": request.user.shown_name, "at": timezone.localtime().strftime("%d %B %Y, %H:%M")}
+        said = {
+            "words": words,
+            "by": request.user.shown_name,
+            "at": timezone.localtime().strftime("%d %B %Y, %H:%M"),
+        }
         planned.plan.answers[key] = said
         keep(planned, request.user)
     return redirect("recipe", pk=pk)

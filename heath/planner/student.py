@@ -1,4 +1,6 @@
-"""The plan on a student's phone, behind the link of the class: what to cut, in which order, what to mind; no marks, no rules' scores."""
+"""The plan on a student's phone, behind the link of the class: what to cut, in which order, what to
+mind; no marks, no rules' scores.
+"""
 
 from django.contrib.auth.decorators import login_not_required
 from django.http import Http404, HttpResponse
@@ -27,7 +29,9 @@ def plan(request, text):
     """The plan, for the bench."""
     link = _link(text)
     if not link.open:
-        return render(request, "intake/student_closed.html", {"link": link, "brief": link.brief}, status=410)
+        return render(
+            request, "intake/student_closed.html", {"link": link, "brief": link.brief}, status=410
+        )
     return render(request, "planner/student.html", shown(Planned(link.brief)) | {"token": text})
 
 
@@ -39,6 +43,8 @@ def plan_pdf(request, text):
     link = _link(text)
     if not link.open:
         raise Http404
-    answer = HttpResponse(pdf("planner/paper.html", shown(Planned(link.brief)), {}), content_type="application/pdf")
+    answer = HttpResponse(
+        pdf("planner/paper.html", shown(Planned(link.brief)), {}), content_type="application/pdf"
+    )
     answer["Content-Disposition"] = 'inline; filename="plan.pdf"'
     return answer

@@ -37,12 +37,17 @@ class HoldingForm(forms.ModelForm):
     """What holds the stems depends on these."""
 
     stems = forms.MultipleChoiceField(
-        label="Stems that go in", required=False, choices=[(s, s) for s in STEMS], widget=forms.CheckboxSelectMultiple
+        label="Stems that go in",
+        required=False,
+        choices=[(s, s) for s in STEMS],
+        widget=forms.CheckboxSelectMultiple,
     )
     clear = forms.NullBooleanField(
         label="Clear glass",
         required=False,
-        widget=forms.Select(choices=[("unknown", "as its picture shows"), ("true", "yes"), ("false", "no")]),
+        widget=forms.Select(
+            choices=[("unknown", "as its picture shows"), ("true", "yes"), ("false", "no")]
+        ),
     )
 
     class Meta:
@@ -89,12 +94,18 @@ def plan(request, pk):
             return redirect(f"{request.path}#{'holding' if form is HoldingForm else 'stems'}")
         planned = planned_of(request, pk)  # without what was wrong
         preparing, holding = (sent, holding) if form is StemsForm else (preparing, sent)
-    return render(request, "planner/plan.html", shown(planned) | {"preparing": preparing, "holding_form": holding})
+    return render(
+        request,
+        "planner/plan.html",
+        shown(planned) | {"preparing": preparing, "holding_form": holding},
+    )
 
 
 @require_POST
 def move(request, pk):
-    """A tip that is being dragged, or was let go (`keep`): the drawing, lengths and bands with it. `back` puts all tips where the rules have them."""
+    """A tip that is being dragged, or was let go (`keep`): the drawing, lengths and bands with it.
+    `back` puts all tips where the rules have them.
+    """
     planned = planned_of(request, pk)
     mark = made_for(planned.brief, planned.rules)
     if request.POST.get("back"):
@@ -105,14 +116,19 @@ def move(request, pk):
     try:
         side, up = (float(request.POST.get(n, "")) for n in ("side", "up"))
     except ValueError:
-        return HttpResponseBadRequest("No place for the tip was sent. Load the page again.", content_type=plain)
+        return HttpResponseBadRequest(
+            "No place for the tip was sent. Load the page again.", content_type=plain
+        )
     try:
         planned.stems = moved(planned.stems, planned.pot, name, side, up)
     except ValueError as error:
         return HttpResponseBadRequest(str(error), content_type=plain)
     if request.POST.get("keep"):
         tips = planned.plan.tips if planned.tips_stand else {}
-        planned.plan.tips, planned.plan.tips_for = tips | {name: [round(side, 2), round(up, 2)]}, mark
+        planned.plan.tips, planned.plan.tips_for = (
+            tips | {name: [round(side, 2), round(up, 2)]},
+            mark,
+        )
         planned.tips_stand = True
         keep(planned, request.user)
     return render(request, "planner/_live.html", _drawn(planned))
@@ -121,7 +137,10 @@ def move(request, pk):
 @require_safe
 def plan_pdf(request, pk):
     """The students' handout: the plan on A4, without any marks."""
-    answer = HttpResponse(pdf("planner/paper.html", shown(planned_of(request, pk)), {}), content_type="application/pdf")
+    answer = HttpResponse(
+        pdf("planner/paper.html", shown(planned_of(request, pk)), {}),
+        content_type="application/pdf",
+    )
     answer["Content-Disposition"] = f'inline; filename="plan-{pk}.pdf"'
     return answer
 

@@ -22,21 +22,34 @@ class SafetyOpen(NotToReturn):
 
 
 def issue_sheet(piece: Piece, user) -> ReturnSheet:
-    """Make the sheet of a marked piece, in a new version; one that stands unchanged is kept. Raises NotToReturn."""
+    """Make the sheet of a marked piece, in a new version; one that stands unchanged is kept. Raises
+    NotToReturn.
+    """
     if piece.brief.hides_names:
         raise NamesHidden(
-            "Names are hidden until the marks of this brief are locked. Lock them on the brief's page, then return the sheets."
+            "Names are hidden until the marks of this brief are locked. Lock them on the brief's"
+            " page, then return the sheets."
         )
     with transaction.atomic():
-        piece = Piece.objects.select_for_update(of=("self",)).select_related("brief__course", "student").get(pk=piece.pk)
+        piece = (
+            Piece.objects.select_for_update(of=("self",))
+            .select_related("brief__course", "student")
+            .get(pk=piece.pk)
+        )
         latest = piece.sheets.order_by("-version").first()
         if piece.state == Piece.State.MARKED or latest is None or latest.withdrawn_at:
-            # A sheet that stands is followed at its address; a withdrawn one's address never lives again.
-            kept = {"key": latest.key, "ends_at": latest.ends_at} if latest and not latest.withdrawn_at else {}
+            # A sheet that stands is followed at its address; a withdrawn one's address never lives
+            # again.
+            kept = (
+                {"key": latest.key, "ends_at": latest.ends_at}
+                if latest and not latest.withdrawn_at
+                else {}
+            )
             reading = read(piece)
             if reading.verdict.to_answer:
                 raise SafetyOpen(
-                    f"{piece.shown_name}: answer “{reading.verdict.to_answer[0]}” on the bench first, then return the piece."
+                    f"{piece.shown_name}: answer “{reading.verdict.to_answer[0]}” on the bench"
+                    " first, then return the piece."
                 )
             latest = ReturnSheet.objects.create(
                 **kept,

@@ -1,4 +1,6 @@
-"""The student's own address of their sheet: without an account, good for one piece, until it ends or is withdrawn."""
+"""The student's own address of their sheet: without an account, good for one piece, until it ends
+or is withdrawn.
+"""
 
 from django.utils import timezone
 
@@ -6,8 +8,14 @@ from heath.returns.models import ReturnSheet
 
 
 def sheet_at(key: str) -> ReturnSheet | None:
-    """The newest sheet of an address, withdrawn or ended or not; None when there is no such address."""
-    found = ReturnSheet.objects.filter(key=key).select_related("piece__brief__course").order_by("version")
+    """The newest sheet of an address, withdrawn or ended or not; None when there is no such
+    address.
+    """
+    found = (
+        ReturnSheet.objects.filter(key=key)
+        .select_related("piece__brief__course")
+        .order_by("version")
+    )
     return found.last()
 
 

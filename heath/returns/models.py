@@ -18,8 +18,9 @@ def bundle_path(instance, name):
 class ReturnSheet(models.Model):
     """One issue of a piece's sheet. `figures` holds all that it shows, so that it never changes.
 
-    The student's address ends in `key`. A further issue takes it over while the one before stands; after a withdrawal it has a new
-    one, and the old address stays withdrawn. After `ends_at` the address shows nothing any more.
+    The student's address ends in `key`. A further issue takes it over while the one before stands;
+    after a withdrawal it has a new one, and the old address stays withdrawn. After `ends_at` the
+    address shows nothing any more.
     """
 
     piece = models.ForeignKey("intake.Piece", on_delete=models.CASCADE, related_name="sheets")
@@ -30,15 +31,21 @@ class ReturnSheet(models.Model):
     issued_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True)
     issued_at = models.DateTimeField(auto_now_add=True)
     withdrawn_at = models.DateTimeField(null=True)
-    withdrawn_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True, related_name="+")
+    withdrawn_by = models.ForeignKey(
+        "people.User", on_delete=models.SET_NULL, null=True, related_name="+"
+    )
 
     class Meta:
         ordering = ("version",)
-        constraints = [models.UniqueConstraint(fields=("piece", "version"), name="one_sheet_a_version")]
+        constraints = [
+            models.UniqueConstraint(fields=("piece", "version"), name="one_sheet_a_version")
+        ]
 
 
 class Bundle(models.Model):
-    """All sheets of a brief as one PDF, made in the background; `done` of `total` sheets are in it so far."""
+    """All sheets of a brief as one PDF, made in the background; `done` of `total` sheets are in it
+    so far.
+    """
 
     brief = models.ForeignKey("briefs.Brief", on_delete=models.CASCADE, related_name="bundles")
     file = models.FileField(upload_to=bundle_path, blank=True)

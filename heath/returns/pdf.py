@@ -12,7 +12,11 @@ def _parts(sheet) -> tuple[str, dict, dict]:
             return "image/jpeg", file.read()
 
     address = f"{INSIDE}photograph/{photograph.pk}"
-    return "returns/paper.html", {"sheet": sheet, "f": sheet.figures, "photo_url": address}, {address: picture}
+    return (
+        "returns/paper.html",
+        {"sheet": sheet, "f": sheet.figures, "photo_url": address},
+        {address: picture},
+    )
 
 
 def pdf_of(sheet) -> bytes:
@@ -21,7 +25,9 @@ def pdf_of(sheet) -> bytes:
 
 
 def pdf_of_all(sheets, done) -> bytes:
-    """PDF bytes of several sheets, one after the other; `done` is told how many are laid out after each."""
+    """PDF bytes of several sheets, one after the other; `done` is told how many are laid out after
+    each.
+    """
     documents = []
     for number, sheet in enumerate(sheets, 1):
         documents.append(laid_out(*_parts(sheet)))
@@ -31,5 +37,7 @@ def pdf_of_all(sheets, done) -> bytes:
 
 def file_name(sheet) -> str:
     """A file name that says whose sheet it is, without its ending."""
-    name = "".join(c if c.isalnum() else "-" for c in f"{sheet.figures['student']} {sheet.figures['brief']}").strip("-")
+    name = "".join(
+        c if c.isalnum() else "-" for c in f"{sheet.figures['student']} {sheet.figures['brief']}"
+    ).strip("-")
     return name.encode("ascii", "ignore").decode() or "sheet"

@@ -1,4 +1,6 @@
-"""What a student sees behind the link to their sheet: that sheet and its picture, and nothing of anybody else."""
+"""What a student sees behind the link to their sheet: that sheet and its picture, and nothing of
+anybody else.
+"""
 
 from django.contrib.auth.decorators import login_not_required
 from django.http import Http404, HttpResponse
@@ -25,7 +27,9 @@ def _own(view):
         if sheet is None:
             raise Http404
         if not in_force(sheet):
-            return render(request, "returns/withdrawn.html", {"ended": sheet.withdrawn_at is None}, status=410)
+            return render(
+                request, "returns/withdrawn.html", {"ended": sheet.withdrawn_at is None}, status=410
+            )
         return view(request, sheet, text, **more)
 
     return within
@@ -34,7 +38,12 @@ def _own(view):
 @_own
 def sheet(request, sheet, text):
     """The sheet, for a phone as for a screen."""
-    context = {"sheet": sheet, "f": sheet.figures, "token": text, "care": bool(Planned(sheet.piece.brief).items)}
+    context = {
+        "sheet": sheet,
+        "f": sheet.figures,
+        "token": text,
+        "care": bool(Planned(sheet.piece.brief).items),
+    }
     return render(request, "returns/student.html", context)
 
 

@@ -11,12 +11,16 @@ from heath.returns.models import Bundle
 from heath.returns.pdf import pdf_of_all
 
 log = logging.getLogger(__name__)
-GONE_WRONG = "The sheets could not all be made. Try once more; if it stays so, open them one by one."
+GONE_WRONG = (
+    "The sheets could not all be made. Try once more; if it stays so, open them one by one."
+)
 
 
 @app.task(name="returns.make_bundle")
 def make_bundle(bundle_id: int):
-    """Return every marked piece of a brief, and put all its sheets into one PDF; what was done is told as it goes on."""
+    """Return every marked piece of a brief, and put all its sheets into one PDF; what was done is
+    told as it goes on.
+    """
     bundle = Bundle.objects.filter(pk=bundle_id).select_related("brief").first()
     if bundle is None or bundle.ready:
         return
@@ -36,7 +40,11 @@ def _fail(bundle: Bundle, words: str) -> None:
 
 def _make(bundle: Bundle) -> None:
     ready = bundle.brief.pieces.filter(state__in=(Piece.State.MARKED, Piece.State.RETURNED))
-    pieces = list(ready.select_related("brief__course", "student").prefetch_related("photographs").order_by("student__name"))
+    pieces = list(
+        ready.select_related("brief__course", "student")
+        .prefetch_related("photographs")
+        .order_by("student__name")
+    )
     if not pieces:
         _fail(bundle, "No piece of this brief is marked yet.")
         return

@@ -33,13 +33,19 @@ def issue(request, pk):
     except NotToReturn as error:
         messages.error(request, str(error))
         # Marks are locked on the brief's page; a question is answered on the bench.
-        return redirect("brief", pk=piece.brief_id) if isinstance(error, NamesHidden) else redirect("bench", pk=piece.pk)
+        return (
+            redirect("brief", pk=piece.brief_id)
+            if isinstance(error, NamesHidden)
+            else redirect("bench", pk=piece.pk)
+        )
     return redirect("sheet", pk=piece.pk)
 
 
 def _latest(request, pk):
     newest = find(request.user, Piece, pk=pk).latest_sheet_version()
-    found = find(request.user, ReturnSheet, "piece__brief", "piece__student", piece=pk, version=newest)
+    found = find(
+        request.user, ReturnSheet, "piece__brief", "piece__student", piece=pk, version=newest
+    )
     if found.piece.brief.hides_names:  # an earlier sheet, on the school's own pages
         found.figures = found.figures | {"student": found.piece.shown_name}
     return found
@@ -59,7 +65,8 @@ def withdraw(request, pk):
     withdraw_sheet(_latest(request, pk), request.user)
     messages.info(
         request,
-        "The sheet is withdrawn: the student's link says so. Returning the piece again makes a new version at a new address.",
+        "The sheet is withdrawn: the student's link says so. Returning the piece again makes a new"
+        " version at a new address.",
     )
     return redirect("sheet", pk=pk)
 
@@ -69,9 +76,13 @@ def ends(request, pk):
     """Set the last day on which a piece's latest sheet is shown at its address, or none."""
     latest = _latest(request, pk)
     try:
-        day = forms.DateField(required=False, input_formats=["%Y-%m-%d"]).clean(request.POST.get("ends", ""))
+        day = forms.DateField(required=False, input_formats=["%Y-%m-%d"]).clean(
+            request.POST.get("ends", "")
+        )
     except forms.ValidationError:
-        messages.error(request, "This is no day. Write it as year, month and day, such as 2027-01-31.")
+        messages.error(
+            request, "This is no day. Write it as year, month and day, such as 2027-01-31."
+        )
     else:
         latest.ends_at = timezone.make_aware(datetime.combine(day, time.max)) if day else None
         latest.save(update_fields=["ends_at"])
@@ -97,7 +108,9 @@ def sheet_svg(request, pk):
 @require_POST
 @once
 def return_all(request, pk):
-    """Return every marked piece of a brief and make one PDF of all its sheets, in the background."""
+    """Return every marked piece of a brief and make one PDF of all its sheets, in the
+    background.
+    """
     brief = find(request.user, Brief, pk=pk)
     if brief.hides_names:
         messages.error(request, "Names are hidden: lock the marks first, then return the sheets.")
@@ -122,4 +135,6 @@ def bundle_file(request, pk):
     one = find(request.user, Bundle, "brief", pk=pk)
     if not one.ready:
         raise Http404
-    return FileResponse(one.file.open("rb"), content_type="application/pdf", filename=f"sheets-{one.brief_id}.pdf")
+    return FileResponse(
+        one.file.open("rb"), content_type="application/pdf", filename=f"sheets-{one.brief_id}.pdf"
+    )

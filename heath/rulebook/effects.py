@@ -31,7 +31,9 @@ class Effect:
 
 
 def effects(draft: RuleSetVersion, pieces) -> list[Effect]:
-    """What a draft would have done to pieces already marked, the largest change first. Nothing is written."""
+    """What a draft would have done to pieces already marked, the largest change first. Nothing is
+    written.
+    """
     out = []
     for piece in pieces:
         new = read(piece).assessment.under(draft.rule_set).verdict

@@ -13,7 +13,9 @@ def _read(text: str) -> RuleSet:
 
 
 class RuleSetVersion(models.Model):
-    """One version of a rule set that a school has made its own: a draft until it is released, and never changed after that."""
+    """One version of a rule set that a school has made its own: a draft until it is released, and
+    never changed after that.
+    """
 
     school = models.ForeignKey("people.School", on_delete=models.CASCADE, related_name="rule_sets")
     slug = models.CharField(max_length=62)
@@ -25,7 +27,9 @@ class RuleSetVersion(models.Model):
 
     class Meta:
         ordering = ("slug", "-number")
-        constraints = [models.UniqueConstraint(fields=("school", "slug", "number"), name="one_of_each_version")]
+        constraints = [
+            models.UniqueConstraint(fields=("school", "slug", "number"), name="one_of_each_version")
+        ]
 
     def __str__(self):
         return f"{self.rule_set.name}, version {self.number}"

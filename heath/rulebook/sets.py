@@ -10,7 +10,15 @@ from django.utils import timezone
 
 from heath.people.models import School
 from heath.rulebook.models import RuleSetVersion
-from juniper.rules import Band, FaultyRuleSet, RuleSet, read_rule_set, school, school_slugs, write_rule_set
+from juniper.rules import (
+    Band,
+    FaultyRuleSet,
+    RuleSet,
+    read_rule_set,
+    school,
+    school_slugs,
+    write_rule_set,
+)
 
 LARGEST = 200_000  # letters of a document
 VERSION_LINE = re.compile(r"^version\s*=.*$", re.MULTILINE)
@@ -36,13 +44,16 @@ def choices(at) -> list[tuple[str, str]]:
     """Slug and name of every rule set a brief may be held against."""
     own = {
         v.slug: f"{v.rule_set.name} (own, version {v.number})"
-        for v in RuleSetVersion.objects.filter(school=at, released_at__isnull=False).order_by("number")
+        for v in RuleSetVersion.objects.filter(school=at, released_at__isnull=False).order_by(
+            "number"
+        )
     }
     return [(s, school(s).name) for s in school_slugs()] + sorted(own.items())
 
 
 def draft_of(at, rule_set: RuleSet, user) -> RuleSetVersion:
-    """A draft to edit, made from a rule set: the next version of the school's own, or the first of a copy of a shipped one.
+    """A draft to edit, made from a rule set: the next version of the school's own, or the first of
+    a copy of a shipped one.
 
     A draft that is already there is given back, so that nothing that was typed is lost.
     """
@@ -50,43 +61,59 @@ def draft_of(at, rule_set: RuleSet, user) -> RuleSetVersion:
     if slug in school_slugs():
         slug, name = f"{slug}-own"[:62], f"{name}, our own"[:80]
     with transaction.atomic():
-        School.objects.select_for_update().get(pk=at.pk)  # one at a time: a first version has no row to lock
+        # one at a time: a first version has no row to lock
+        School.objects.select_for_update().get(pk=at.pk)
         versions = RuleSetVersion.objects.filter(school=at, slug=slug)
         waiting = versions.filter(released_at__isnull=True).first()
         if waiting:
             return waiting
         number = (versions.first().number if versions.exists() else 0) + 1
         text = write_rule_set(replace(rule_set, slug=slug, name=name, version=str(number)))
-        return RuleSetVersion.objects.create(school=at, slug=slug, number=number, text=text, made_by=user)
+        return RuleSetVersion.objects.create(
+            school=at, slug=slug, number=number, text=text, made_by=user
+        )
 
 
 def taken_in(at, text: str, user) -> RuleSetVersion:
-    """A draft from a document that was brought along. Raises FaultyRuleSet, which says what is wrong and on which line."""
+    """A draft from a document that was brought along. Raises FaultyRuleSet, which says what is
+    wrong and on which line.
+    """
     if len(text) > LARGEST:
         raise FaultyRuleSet(f"The document has {len(text)} letters; {LARGEST} is the most.")
     rule_set = read_rule_set(text)
     if rule_set.slug in school_slugs():
         raise FaultyRuleSet(
-            f"The slug '{rule_set.slug}' belongs to a school that ships with the product. Give the document another."
+            f"The slug '{rule_set.slug}' belongs to a school that ships with the product. Give the"
+            " document another."
         )
     with transaction.atomic():
-        School.objects.select_for_update().get(pk=at.pk)  # one at a time: a first version has no row to lock
+        # one at a time: a first version has no row to lock
+        School.objects.select_for_update().get(pk=at.pk)
         versions = RuleSetVersion.objects.filter(school=at, slug=rule_set.slug)
         waiting = versions.filter(released_at__isnull=True).first()
         if waiting:
             raise FaultyRuleSet(
-                f"A draft of version {waiting.number} of '{rule_set.slug}' waits: release it or throw it away first, then bring this one."
+                f"A draft of version {waiting.number} of '{rule_set.slug}' waits: release it or"
+                " throw it away first, then bring this one."
             )
         number = (versions.first().number if versions.exists() else 0) + 1
         # Kept as it came, when it already carries its number, so that it is given back the same.
         kept = VERSION_LINE.sub(f'version = "{number}"', text, count=1)
-        return RuleSetVersion.objects.create(school=at, slug=rule_set.slug, number=number, text=kept, made_by=user)
+        return RuleSetVersion.objects.create(
+            school=at, slug=rule_set.slug, number=number, text=kept, made_by=user
+        )
 
 
 def changed(
-    draft: RuleSetVersion, code: str, band: list[float] | None = None, weight: float | None = None, taught: str | None = None
+    draft: RuleSetVersion,
+    code: str,
+    band: list[float] | None = None,
+    weight: float | None = None,
+    taught: str | None = None,
 ) -> RuleSetVersion:
-    """The draft with another band, weight or taught sentence for one rule. Raises ValueError with a sentence for the user."""
+    """The draft with another band, weight or taught sentence for one rule. Raises ValueError with a
+    sentence for the user.
+    """
     if draft.released_at:
         raise ValueError("A released version never changes. Make a new draft from it.")
     rule_set = draft.rule_set
@@ -99,14 +126,19 @@ def changed(
     if taught is not None and not 5 <= len(taught) <= 400:
         raise ValueError("The sentence that is taught has 5 letters at least and 400 at most.")
     new = {"band": Band(*band) if band else None, "weight": weight, "taught": taught}
-    rules = tuple(r if r.code != code else replace(r, **{k: v for k, v in new.items() if v is not None}) for r in rule_set.rules)
+    rules = tuple(
+        r if r.code != code else replace(r, **{k: v for k, v in new.items() if v is not None})
+        for r in rule_set.rules
+    )
     draft.text = write_rule_set(replace(rule_set, rules=rules))
     draft.save(update_fields=["text"])
     return draft
 
 
 def release(draft: RuleSetVersion, briefs) -> None:
-    """Release a draft, and hold the given briefs against it from now on; marks that were given stay as they are."""
+    """Release a draft, and hold the given briefs against it from now on; marks that were given stay
+    as they are.
+    """
     with transaction.atomic():
         draft.released_at = timezone.now()
         draft.save(update_fields=["released_at"])

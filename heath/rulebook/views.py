@@ -1,4 +1,6 @@
-"""The rulebook: what each school teaches, two of them side by side, and how each measure is made."""
+"""The rulebook: what each school teaches, two of them side by side, and how each measure is
+made.
+"""
 
 import math
 from dataclasses import replace
@@ -27,12 +29,18 @@ from juniper.rules.wording import disagreements
 
 
 def _set(request, slug) -> RuleSet:
-    """A shipped rule set, or the newest released version of the school's own; a draft by its number (?version=)."""
+    """A shipped rule set, or the newest released version of the school's own; a draft by its number
+    (?version=).
+    """
     if slug in school_slugs():
         return school(slug)
     number = request.GET.get("version", "")
     found = visible(request.user, RuleSetVersion).filter(slug=slug)
-    one = found.filter(number=number).first() if whole(number) is not None else found.filter(released_at__isnull=False).first()
+    one = (
+        found.filter(number=number).first()
+        if whole(number) is not None
+        else found.filter(released_at__isnull=False).first()
+    )
     if one is None:
         raise Http404
     return one.rule_set
@@ -40,7 +48,12 @@ def _set(request, slug) -> RuleSet:
 
 def _sets(request) -> list[RuleSet]:
     newest = {
-        v.slug: v.rule_set for v in visible(request.user, RuleSetVersion).filter(released_at__isnull=False).order_by("number")
+        v.slug: v.rule_set
+        for v in (
+            visible(request.user, RuleSetVersion)
+            .filter(released_at__isnull=False)
+            .order_by("number")
+        )
     }
     return [*(school(s) for s in school_slugs()), *newest.values()]
 
@@ -58,7 +71,17 @@ def _values(user) -> dict[str, list[float]]:
 def _said(text: str, rule) -> str:
     """Advice as it is read before there is a piece."""
     low, high = f"{rule.band.low:g}", f"{rule.band.high:g}"
-    return fill_advice(text, {"value": "…", "low": low, "high": high, "cm": "… cm", "side": "one side", "other": "other"})
+    return fill_advice(
+        text,
+        {
+            "value": "…",
+            "low": low,
+            "high": high,
+            "cm": "… cm",
+            "side": "one side",
+            "other": "other",
+        },
+    )
 
 
 def _row(rule, total: float, values: list[float], span=None) -> dict:
@@ -79,7 +102,10 @@ def _row(rule, total: float, values: list[float], span=None) -> dict:
         "pieces": len(values),
         "below": _said(rule.below, rule),
         "above": _said(rule.above, rule),
-        "cases": [{"when": " and ".join(c.when), "words": c.band.words, "taught": c.taught} for c in rule.cases],
+        "cases": [
+            {"when": " and ".join(c.when), "words": c.band.words, "taught": c.taught}
+            for c in rule.cases
+        ],
         "breaks": _breaks(rule),
     }
 
@@ -95,8 +121,13 @@ def _breaks(rule) -> str:
     """What missing a rule that the brief stands on does, in a sentence; '' for another."""
     if rule.breach is None:
         return ""
-    when = "while the answer is no" if rule.check else f"{BREACHES[rule.breach.side]}, beyond doubt,"
-    return f"The brief stands on it: {when} the whole is held at {rule.breach.at:g}. An instructor can waive it."
+    when = (
+        "while the answer is no" if rule.check else f"{BREACHES[rule.breach.side]}, beyond doubt,"
+    )
+    return (
+        f"The brief stands on it: {when} the whole is held at {rule.breach.at:g}. An instructor can"
+        " waive it."
+    )
 
 
 @once
@@ -105,7 +136,11 @@ def rulebook(request):
     faults, text = "", ""
     if request.method == "POST":
         file = request.FILES.get("document")
-        text = file.read(LARGEST + 1).decode("utf-8", "replace") if file else request.POST.get("text", "")
+        text = (
+            file.read(LARGEST + 1).decode("utf-8", "replace")
+            if file
+            else request.POST.get("text", "")
+        )
         try:
             draft = taken_in(request.user.school, text, request.user)
         except FaultyRuleSet as error:
@@ -117,7 +152,13 @@ def rulebook(request):
     return render(
         request,
         "rulebook/rulebook.html",
-        {"shipped": [school(s) for s in school_slugs()], "sets": _sets(request), "own": versions, "fault": faults, "text": text},
+        {
+            "shipped": [school(s) for s in school_slugs()],
+            "sets": _sets(request),
+            "own": versions,
+            "fault": faults,
+            "text": text,
+        },
     )
 
 
@@ -132,7 +173,9 @@ def rule_set(request, slug):
         if rows:
             families.append({"name": family, "rows": rows, "share": sum(r["share"] for r in rows)})
     return render(
-        request, "rulebook/rule_set.html", {"set": one, "families": families, "sets": [school(s) for s in school_slugs()]}
+        request,
+        "rulebook/rule_set.html",
+        {"set": one, "families": families, "sets": [school(s) for s in school_slugs()]},
     )
 
 
@@ -144,18 +187,32 @@ def compare(request):
     totals = [sum(r.weight for r in s.rules) for s in (left, right)]
     rows = []
     for family in FAMILIES:
-        pairs = [{(r.measure or r.code): r for r in s.rules if r.family == family} for s in (left, right)]
+        pairs = [
+            {(r.measure or r.code): r for r in s.rules if r.family == family} for s in (left, right)
+        ]
         for key in dict.fromkeys((*pairs[0], *pairs[1])):
             both = [p.get(key) for p in pairs]
             own = values.get(key, [])
-            span = span_of([r.band for r in both if r], own) if not any(r and r.check for r in both) else None
-            cells = [_row(r, t, own, span) if r else None for r, t in zip(both, totals, strict=True)]
-            rows.append({
-                "family": family,
-                "title": DEFINITIONS[key].title if key in DEFINITIONS else next(r for r in both if r).title,
-                "cells": cells,
-                "differs": None in cells or cells[0]["words"] != cells[1]["words"],
-            })  # fmt: skip
+            span = (
+                span_of([r.band for r in both if r], own)
+                if not any(r and r.check for r in both)
+                else None
+            )
+            cells = [
+                _row(r, t, own, span) if r else None for r, t in zip(both, totals, strict=True)
+            ]
+            rows.append(
+                {
+                    "family": family,
+                    "title": (
+                        DEFINITIONS[key].title
+                        if key in DEFINITIONS
+                        else next(r for r in both if r).title
+                    ),
+                    "cells": cells,
+                    "differs": None in cells or cells[0]["words"] != cells[1]["words"],
+                }
+            )
     return render(
         request,
         "rulebook/compare.html",
@@ -171,7 +228,10 @@ def document(request, slug):
     else:
         number = request.GET.get("version", "")
         found = visible(request.user, RuleSetVersion).filter(slug=slug)
-        text = get_object_or_404(found, number=whole(number) if whole(number) is not None else _set(request, slug).version).text
+        text = get_object_or_404(
+            found,
+            number=whole(number) if whole(number) is not None else _set(request, slug).version,
+        ).text
     answer = HttpResponse(text, content_type="application/toml; charset=utf-8")
     answer["Content-Disposition"] = f'attachment; filename="{slug}.toml"'
     return answer
@@ -231,7 +291,8 @@ def change(request, pk):
                 raise ValueError("A band has four edges. Load the page again.")
             # An edge without end stays so when it is left empty.
             band = [
-                e if t.strip() == "" and math.isinf(e) else float(t.replace(",", ".")) for t, e in zip(typed, was, strict=True)
+                e if t.strip() == "" and math.isinf(e) else float(t.replace(",", "."))
+                for t, e in zip(typed, was, strict=True)
             ]
             if not all(math.isfinite(b) or math.isinf(e) for b, e in zip(band, was, strict=True)):
                 raise ValueError("An edge is a number.")
@@ -240,7 +301,11 @@ def change(request, pk):
         changed(one, code, band, float(raw.replace(",", ".")) if raw is not None else None, taught)
     except ValueError as error:
         words = str(error)
-        fault = "Write a number, such as 1.5." if "could not convert" in words else words[0].upper() + words[1:].rstrip(".") + "."
+        fault = (
+            "Write a number, such as 1.5."
+            if "could not convert" in words
+            else words[0].upper() + words[1:].rstrip(".") + "."
+        )
     return render(request, "rulebook/_draft.html", _draft_context(request, one, fault, code))
 
 
@@ -251,7 +316,11 @@ def release_page(request, pk):
     if one.released_at:
         return redirect("rulebook")
     base = one.slug.removesuffix("-own")
-    briefs = list(visible(request.user, Brief).filter(school__in=(one.slug, base)).select_related("course__school"))
+    briefs = list(
+        visible(request.user, Brief)
+        .filter(school__in=(one.slug, base))
+        .select_related("course__school")
+    )
     if request.method == "POST":
         chosen = set(request.POST.getlist("brief"))
         release(one, [b for b in briefs if str(b.pk) in chosen])
@@ -266,7 +335,13 @@ def release_page(request, pk):
     return render(
         request,
         "rulebook/release.html",
-        {"draft": one, "set": one.rule_set, "briefs": briefs, "effects": done, "moves": sum(e.moves for e in done)},
+        {
+            "draft": one,
+            "set": one.rule_set,
+            "briefs": briefs,
+            "effects": done,
+            "moves": sum(e.moves for e in done),
+        },
     )
 
 
@@ -282,9 +357,16 @@ def discard(request, pk):
 def go_back(request, pk):
     """Make a draft from an earlier version; a draft that is there already is not lost for it."""
     one = find(request.user, RuleSetVersion, pk=pk)
-    waiting = visible(request.user, RuleSetVersion).filter(slug=one.slug, released_at__isnull=True).first()
+    waiting = (
+        visible(request.user, RuleSetVersion)
+        .filter(slug=one.slug, released_at__isnull=True)
+        .first()
+    )
     if waiting:
-        messages.error(request, f"A draft of version {waiting.number} waits: release it or throw it away first.")
+        messages.error(
+            request,
+            f"A draft of version {waiting.number} waits: release it or throw it away first.",
+        )
         return redirect("rulebook")
     return redirect("draft", pk=draft_of(request.user.school, one.rule_set, request.user).pk)
 
@@ -292,7 +374,9 @@ def go_back(request, pk):
 @cache
 def _measures() -> tuple:
     shown = shown_measures()
-    return tuple((family, [s for s in shown if s.definition.family == family]) for family in FAMILIES)
+    return tuple(
+        (family, [s for s in shown if s.definition.family == family]) for family in FAMILIES
+    )
 
 
 @require_safe

@@ -12,18 +12,25 @@ NAMELESS = "Container"
 def name_from(filename: str, school) -> str:
     """A name to begin with: the file's, where it says something, else the next free number."""
     stem = filename.rsplit(".", 1)[0].replace("_", " ").replace("-", " ").strip()[:80]
-    if sum(c.isalpha() for c in stem) >= 3 and not stem.upper().startswith(("IMG", "DSC", "PXL", "PHOTO", "SCREENSHOT")):
+    if sum(c.isalpha() for c in stem) >= 3 and not stem.upper().startswith(
+        ("IMG", "DSC", "PXL", "PHOTO", "SCREENSHOT")
+    ):
         return stem[0].upper() + stem[1:]
     return f"{NAMELESS} {school.containers.count() + 1}"
 
 
 def add_container(school, data: bytes, filename: str, user) -> Container:
-    """Read the photograph and set the container on the shelf. Raises UnusablePhotograph or NothingFound with a sentence for the person."""
+    """Read the photograph and set the container on the shelf. Raises UnusablePhotograph or
+    NothingFound with a sentence for the person.
+    """
     photo = read_photograph(data, filename)
     seen = see_empty(photo)
     copy = ladder(data)["screen"]
     shrink = min(1.0, LADDER["screen"][0] / max(photo.width, photo.height))
-    sides = [[[round(x * shrink, 1), round(y * shrink, 1)] for x, y in side] for side in (seen.left, seen.right)]
+    sides = [
+        [[round(x * shrink, 1), round(y * shrink, 1)] for x, y in side]
+        for side in (seen.left, seen.right)
+    ]
     new = Container(
         school=school,
         name=name_from(filename, school),

@@ -19,4 +19,6 @@ class ContainerForm(forms.ModelForm):
             field.required = True
             field.error_messages["required"] = "This is still to be filled in."
             if name != "name":
-                field.error_messages["invalid"] = "Write the length as a number of centimetres, such as 24 or 24.5."
+                field.error_messages["invalid"] = (
+                    "Write the length as a number of centimetres, such as 24 or 24.5."
+                )

@@ -13,7 +13,9 @@ LENGTH = [
     MinValueValidator(1, "A container is at least 1 cm: measure it and put the figure here."),
     MaxValueValidator(300, "That is over 3 metres: is the figure in centimetres?"),
 ]
-ALIKE = 0.15  # a box seen from in front looks wider than it is; how far height : width as measured and as seen may differ, relative, for the shape to be believed
+# a box seen from in front looks wider than it is; how far height : width as measured and as seen
+# may differ, relative, for the shape to be believed
+ALIKE = 0.15
 
 
 def picture_path(instance, name):
@@ -22,8 +24,9 @@ def picture_path(instance, name):
 
 
 class Container(models.Model):
-    """A container of a school. `shape` is what was read from its photograph: the core's Vessel, None while none was taken; `sides` the
-    outline on that picture, in its pixels."""
+    """A container of a school. `shape` is what was read from its photograph: the core's Vessel,
+    None while none was taken; `sides` the outline on that picture, in its pixels.
+    """
 
     school = models.ForeignKey("people.School", on_delete=models.CASCADE, related_name="containers")
     name = models.CharField(max_length=80)
@@ -46,7 +49,9 @@ class Container(models.Model):
 
     @property
     def vessel(self) -> Vessel | None:
-        """Its shape as the core reads it, as far as it is believed: None when its sizes as measured say something else."""
+        """Its shape as the core reads it, as far as it is believed: None when its sizes as measured
+        say something else.
+        """
         return SHAPE.validate_python(self.shape) if self.shape and not self.differs else None
 
     @property
@@ -56,7 +61,9 @@ class Container(models.Model):
 
     @property
     def differs(self) -> bool:
-        """Whether the picture shows another shape than the sizes say: its rim was not followed, as of clear glass, or a size is wrong."""
+        """Whether the picture shows another shape than the sizes say: its rim was not followed, as
+        of clear glass, or a size is wrong.
+        """
         if not self.shape or not self.measured:
             return False
         seen = SHAPE.validate_python(self.shape).width

@@ -27,12 +27,16 @@ def shelf(request):
         if not pictures:
             faults.append("No picture came with it: choose a photograph of the empty container.")
         if len(pictures) > TOO_MANY:
-            faults.append(f"{TOO_MANY} pictures at a time are the most; the first {TOO_MANY} were taken.")
+            faults.append(
+                f"{TOO_MANY} pictures at a time are the most; the first {TOO_MANY} were taken."
+            )
         new = None
         for upload in pictures[:TOO_MANY]:
             try:
                 with decoding():
-                    new = add_container(request.user.school, read_upload(upload), upload.name or "", request.user)
+                    new = add_container(
+                        request.user.school, read_upload(upload), upload.name or "", request.user
+                    )
             except (UnusablePhotograph, NothingFound) as error:
                 faults.append(f"{upload.name}: {error}")
         if not faults:
@@ -48,11 +52,18 @@ def container(request, pk):
     if request.method == "POST" and form.is_valid():
         form.save()
         messages.success(request, f"{one} stands on the shelf.")
-        return redirect("shelf" if not one.differs else "container", **({} if not one.differs else {"pk": one.pk}))
+        return redirect(
+            "shelf" if not one.differs else "container",
+            **({} if not one.differs else {"pk": one.pk}),
+        )
     return render(
         request,
         "shelf/container.html",
-        {"form": form, "container": find(request.user, Container, pk=pk), "used": one.briefs.count()},
+        {
+            "form": form,
+            "container": find(request.user, Container, pk=pk),
+            "used": one.briefs.count(),
+        },
     )
 
 

@@ -1,8 +1,10 @@
 """The artists' circle of twelve steps, on which yellow faces violet, orange blue and red green.
 
-A measured hue is mapped to it, never read straight off: each step is anchored at an OKLab hue, and so are the edges between steps; what lies
-between is interpolated. OKLab (Ottosson 2020) is used because CIELAB turns a blue towards violet as it deepens, so that ultramarine would
-be named violet there. Anchors and edges are common practice; the pigments beside them are colours that a painter calls so.
+A measured hue is mapped to it, never read straight off: each step is anchored at an OKLab hue, and
+so are the edges between steps; what lies between is interpolated. OKLab (Ottosson 2020) is used
+because CIELAB turns a blue towards violet as it deepens, so that ultramarine would be named violet
+there. Anchors and edges are common practice; the pigments beside them are colours that a painter
+calls so.
 """
 
 from __future__ import annotations
@@ -11,7 +13,8 @@ import numpy as np
 
 from juniper.colour.spaces import ok_hue
 
-# Step name, OKLab hue in degrees of its middle and of its edge to the next step, and a pigment or dye that is called so.
+# Step name, OKLab hue in degrees of its middle and of its edge to the next step, and a pigment or
+# dye that is called so.
 ANCHORS = (
     ("yellow", 99.0, 83.0, "cadmium yellow"),
     ("yellow-orange", 74.0, 64.0, "Indian yellow"),
@@ -30,8 +33,11 @@ STEPS = tuple(name for name, *_ in ANCHORS)
 NEUTRALS = ("white", "cream", "grey", "black", "brown")
 
 _FIRST = ANCHORS[0][1]
-# Middles and edges in turn, unrolled so that the angle falls as the place rises: once round from yellow to yellow.
-_ANGLES = np.array([a if a <= _FIRST else a - 360 for _, *both, _ in ANCHORS for a in both] + [_FIRST - 360])
+# Middles and edges in turn, unrolled so that the angle falls as the place rises: once round from
+# yellow to yellow.
+_ANGLES = np.array(
+    [a if a <= _FIRST else a - 360 for _, *both, _ in ANCHORS for a in both] + [_FIRST - 360]
+)
 _PLACES = np.arange(len(_ANGLES)) / 2
 
 
@@ -56,8 +62,9 @@ def gap(first: float, second: float) -> float:
 def saturation(lab) -> np.ndarray:
     """How deep a colour is apart from how brightly it is lit: C* / (L* + 16).
 
-    Above the linear part of CIELAB (L* > 8) shading scales L* + 16, a* and b* alike, so that hue angle and saturation of a petal stay as
-    they are from its lit side to its shaded one. White has under .13, cream .13 to .29, a pale pink .35, a red rose 1.2.
+    Above the linear part of CIELAB (L* > 8) shading scales L* + 16, a* and b* alike, so that hue
+    angle and saturation of a petal stay as they are from its lit side to its shaded one. White has
+    under .13, cream .13 to .29, a pale pink .35, a red rose 1.2.
     """
     lab = np.asarray(lab, float)
     return np.hypot(lab[..., 1], lab[..., 2]) / (np.maximum(lab[..., 0], 0.0) + 16)

@@ -35,8 +35,15 @@ class NoPalette(ValueError):
 
 def to_gpl(title: str, colours: tuple[Colour, ...]) -> str:
     """GIMP palette: a header, then red, green, blue 0..255 and a name on each line."""
-    rows = [f"{r:3d} {g:3d} {b:3d}\t{_plain(c.name)}" for c in colours for r, g, b in [_levels(c.hex)]]
-    return "\n".join(["GIMP Palette", f"Name: {_plain(title)}", f"Columns: {min(len(rows), 8)}", "#", *rows]) + "\n"
+    rows = [
+        f"{r:3d} {g:3d} {b:3d}\t{_plain(c.name)}" for c in colours for r, g, b in [_levels(c.hex)]
+    ]
+    return (
+        "\n".join(
+            ["GIMP Palette", f"Name: {_plain(title)}", f"Columns: {min(len(rows), 8)}", "#", *rows]
+        )
+        + "\n"
+    )
 
 
 def to_csv(colours: tuple[Colour, ...]) -> str:
@@ -52,25 +59,32 @@ def to_csv(colours: tuple[Colour, ...]) -> str:
 
 
 def to_svg(title: str, colours: tuple[Colour, ...]) -> str:
-    """SVG: a swatch for each colour, as broad as its share, with its name and hex written under it."""
+    """SVG: a swatch for each colour, as broad as its share, with its name and hex written under
+    it.
+    """
     total = sum(c.share or 0 for c in colours)
     rows, x = [], 0.0
     for c in colours:
         wide = 640 * (c.share / total if total and c.share else 1 / max(1, len(colours)))
         rows.append(
-            f'<rect x="{x:.1f}" width="{wide:.1f}" height="80" fill="{c.hex}"><title>{escape(c.name)} {c.hex}</title></rect>'
+            f'<rect x="{x:.1f}" width="{wide:.1f}" height="80"'
+            f' fill="{c.hex}"><title>{escape(c.name)} {c.hex}</title></rect>'
         )
-        rows.append(f'<text x="{x + 4:.1f}" y="96" font-size="11" font-family="sans-serif">{escape(c.name)}</text>')
+        rows.append(
+            f'<text x="{x + 4:.1f}" y="96" font-size="11"'
+            f' font-family="sans-serif">{escape(c.name)}</text>'
+        )
         x += wide
     return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 640 104" width="640" height="104"><title>{escape(title)}</title>'
-        + "".join(rows)
-        + "</svg>\n"
+        '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 640 104" width="640"'
+        f' height="104"><title>{escape(title)}</title>' + "".join(rows) + "</svg>\n"
     )
 
 
 def read(text: str) -> tuple[Colour, ...]:
-    """The colours of a GIMP palette, a CSV with a column `hex`, or SVG swatches. Raises NoPalette."""
+    """The colours of a GIMP palette, a CSV with a column `hex`, or SVG swatches. Raises
+    NoPalette.
+    """
     text = text.lstrip("\ufeff")
     if text.lstrip().startswith("GIMP Palette"):
         found = _from_gpl(text)
@@ -79,9 +93,15 @@ def read(text: str) -> tuple[Colour, ...]:
     else:
         found = _from_csv(text)
     if not found:
-        raise NoPalette("The file holds no colour. Give a GIMP palette, a CSV with a column hex, or SVG swatches.")
+        raise NoPalette(
+            "The file holds no colour. Give a GIMP palette, a CSV with a column hex, or SVG"
+            " swatches."
+        )
     if len(found) > MOST:
-        raise NoPalette(f"The file holds {len(found)} colours; a brief's palette has {MOST} at most. Leave out the others.")
+        raise NoPalette(
+            f"The file holds {len(found)} colours; a brief's palette has {MOST} at most. Leave out"
+            " the others."
+        )
     return tuple(found)
 
 
@@ -89,11 +109,19 @@ def _from_gpl(text: str) -> list[Colour]:
     out = []
     for number, line in enumerate(text.splitlines(), 1):
         row = line.strip()
-        if not row or row.startswith("#") or number == 1 or re.match(r"(Name|Columns|Channels):", row):
+        if (
+            not row
+            or row.startswith("#")
+            or number == 1
+            or re.match(r"(Name|Columns|Channels):", row)
+        ):
             continue
         fields = row.split(None, 3)
         if len(fields) < 3 or not all(LEVEL.fullmatch(f) and int(f) < 256 for f in fields[:3]):
-            raise NoPalette(f"Line {number} is no colour: it should begin with red, green and blue from 0 to 255.")
+            raise NoPalette(
+                f"Line {number} is no colour: it should begin with red, green and blue from 0 to"
+                " 255."
+            )
         value = "#" + "".join(f"{int(f):02x}" for f in fields[:3])
         out.append(Colour(_name(fields[3]) if len(fields) > 3 else value, value))
     return out
@@ -103,7 +131,10 @@ def _from_csv(text: str) -> list[Colour]:
     try:
         rows = list(csv.reader(io.StringIO(text, newline="")))
     except csv.Error as error:
-        raise NoPalette("The file is no CSV that can be read: a field is too long, or a quotation mark is not closed.") from error
+        raise NoPalette(
+            "The file is no CSV that can be read: a field is too long, or a quotation mark is not"
+            " closed."
+        ) from error
     if not rows or "hex" not in (head := [c.strip().lower() for c in rows[0]]):
         raise NoPalette("The first line should name the columns, one of them hex.")
     at, named, shared = (
@@ -117,34 +148,51 @@ def _from_csv(text: str) -> list[Colour]:
             continue
         value = row[at].strip().lower() if len(row) > at else ""
         if not HEX.fullmatch(value):
-            raise NoPalette(f"Line {number} has no colour in the column hex: write it like #b7431f.")
+            raise NoPalette(
+                f"Line {number} has no colour in the column hex: write it like #b7431f."
+            )
         name = row[named] if named is not None and len(row) > named else value
         share = row[shared].strip() if shared is not None and len(row) > shared else ""
-        out.append(Colour(_name(name.removeprefix("'")), value, float(share) if re.fullmatch(r"[01]?\.?\d+", share) else None))
+        out.append(
+            Colour(
+                _name(name.removeprefix("'")),
+                value,
+                float(share) if re.fullmatch(r"[01]?\.?\d+", share) else None,
+            )
+        )
     return out
 
 
 def _from_svg(text: str) -> list[Colour]:
-    """The fills of an SVG's rectangles, named by their titles. No document type or entity of a stranger's file is followed."""
+    """The fills of an SVG's rectangles, named by their titles. No document type or entity of a
+    stranger's file is followed.
+    """
     try:
         root = ElementTree.fromstring(text, forbid_dtd=True)
     except (ParseError, DefusedXmlException, ValueError) as error:
         raise NoPalette(
-            "The file is no SVG that can be read. Write it again without a document type, or give a GIMP palette."
+            "The file is no SVG that can be read. Write it again without a document type, or give a"
+            " GIMP palette."
         ) from error
     out = []
     for rect in root.iter():
         value = _fill(rect) if str(rect.tag).rpartition("}")[2] == "rect" else ""
         if value:
-            title = next((t.text or "" for t in rect if str(t.tag).rpartition("}")[2] == "title"), "")
+            title = next(
+                (t.text or "" for t in rect if str(t.tag).rpartition("}")[2] == "title"), ""
+            )
             out.append(Colour(_name(title.strip().removesuffix(value) or value), value))
     return out
 
 
 def _fill(rect: Element) -> str:
-    """The fill of a rectangle as '#rrggbb', by its style (CSS goes before attributes; SVG 1.1, 6.4) or attribute; '' for none."""
+    """The fill of a rectangle as '#rrggbb', by its style (CSS goes before attributes; SVG 1.1, 6.4)
+    or attribute; '' for none.
+    """
     style = dict(part.split(":", 1) for part in rect.get("style", "").split(";") if ":" in part)
-    value = {k.strip(): v.strip() for k, v in style.items()}.get("fill", rect.get("fill", "")).strip()
+    value = {k.strip(): v.strip() for k, v in style.items()}.get(
+        "fill", rect.get("fill", "")
+    ).strip()
     return value.lower() if HEX.fullmatch(value) else ""
 
 

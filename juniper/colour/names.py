@@ -15,8 +15,9 @@ SOURCE = Path(__file__).with_name("flower_names.toml")
 
 @dataclass(frozen=True)
 class Named:
-    """A name and its range: hue in degrees of OKLab (`to` may pass 360), lightness L*, saturation C* / (L* + 16); and the neutrals of the
-    artists' circle that it may be a name of."""
+    """A name and its range: hue in degrees of OKLab (`to` may pass 360), lightness L*, saturation
+    C* / (L* + 16); and the neutrals of the artists' circle that it may be a name of.
+    """
 
     name: str
     hue: tuple[float, float]
@@ -25,7 +26,9 @@ class Named:
     neutral: frozenset[str] = frozenset()
 
     def away(self, hue: float, light: float, deep: float) -> float:
-        """How far a colour lies from the range's middle, 1 at its edge; hue counts for less the paler the colour is."""
+        """How far a colour lies from the range's middle, 1 at its edge; hue counts for less the
+        paler the colour is.
+        """
         middle, half = sum(self.hue) / 2, (self.hue[1] - self.hue[0]) / 2
         turn = abs((hue - middle + 180) % 360 - 180) * min(1.0, deep / 0.12)
         out = [turn / half]
@@ -39,14 +42,20 @@ def names() -> tuple[Named, ...]:
     """All names, as flower_names.toml has them."""
     table = tomllib.loads(SOURCE.read_text())["names"]
     return tuple(
-        Named(name, *(tuple(map(float, one[k])) for k in ("hue", "light", "deep")), frozenset(one.get("neutral", ())))
+        Named(
+            name,
+            *(tuple(map(float, one[k])) for k in ("hue", "light", "deep")),
+            frozenset(one.get("neutral", ())),
+        )
         for name, one in table.items()
     )
 
 
 def flower_name(lab) -> str:
-    """What a florist would call a CIELAB colour (3,), taken as of the material by itself in even light. What is neutral on the artists' circle has
-    a neutral's name, so that white petals in a blue shade are never blue."""
+    """What a florist would call a CIELAB colour (3,), taken as of the material by itself in even
+    light. What is neutral on the artists' circle has a neutral's name, so that white petals in a
+    blue shade are never blue.
+    """
     hue, light, deep = float(ok_hue(lab)), float(lab[0]), float(saturation(lab))
     neutral = neutral_name(lab)
     fitting = [n for n in names() if neutral is None or neutral in n.neutral]

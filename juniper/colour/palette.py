@@ -15,25 +15,35 @@ from juniper.colour.spaces import from_hex, lab_from_srgb, srgb_from_lab, to_hex
 LIGHTNESS_WEIGHT = 0.35  # shade within one flower must not split it
 SMALLEST_SHARE = 0.03
 MERGE_BELOW = 17.0
-# Two colours are one when the sum of these, times what parts them on the circle, in saturation and in lightness, is under 1: by logistic
-# regression on 17,000 pairs of blooms of 104 simulated pictures.
+# Two colours are one when the sum of these, times what parts them on the circle, in saturation and
+# in lightness, is under 1: by logistic regression on 17,000 pairs of blooms of 104 simulated
+# pictures.
 BY_HUE, BY_SATURATION, BY_LIGHTNESS = 5.6, 8.0, 0.6
 HALF_DEEP = 0.3  # saturation at which a colour lies halfway from the circle's middle to its rim
-TONES = 0.1  # share of a bloom that its second colour must hold: an edge or a flush is kept (common practice)
+# share of a bloom that its second colour must hold: an edge or a flush is kept (common practice)
+TONES = 0.1
 TONES_APART = 2.5  # distance of the two, with 1 the limit between one colour and two
-AT_EDGE = 0.5  # what pixels at the edge of petals count for in a colour's mean: half of them is what lies behind
-LOOSE = 0.08  # of the flowers' area: petals of no bloom must hold as much to be a colour of their own
-WARMED = 5.0  # degrees of hue: petals lit by each other look so much nearer to red, if yellow to orange (median of 104 simulated pictures)
-FACING = 1.18  # times L* + 16: lit petals turn partly away from the light, and look so much darker than flat ones that face it (same pictures)
-LIT = (50.0, 97.0)  # percentiles of lightness between which a petal shows its own colour: neither in shade nor shining
+# what pixels at the edge of petals count for in a colour's mean: half of them is what lies behind
+AT_EDGE = 0.5
+# of the flowers' area: petals of no bloom must hold as much to be a colour of their own
+LOOSE = 0.08
+# degrees of hue: petals lit by each other look so much nearer to red, if yellow to orange (median
+# of 104 simulated pictures)
+WARMED = 5.0
+# times L* + 16: lit petals turn partly away from the light, and look so much darker than flat ones
+# that face it (same pictures)
+FACING = 1.18
+# percentiles of lightness between which a petal shows its own colour: neither in shade nor shining
+LIT = (50.0, 97.0)
 
 
 @dataclass(frozen=True)
 class Swatch:
-    """One colour of a palette: CIELAB mean as lit, its name on the artists' circle, share of its part.
+    """One colour of a palette: CIELAB mean as lit, its name on the circle, share of its part.
 
-    `hex` is the mean as lit; `shown` that of its lit side, which is how it is spoken of and drawn, and `hue` is named by;
-    `called` is the name that a person gave it; `doubt` is the area, in parts of all flowers, that it may have too much or too little.
+    `hex` is the mean as lit; `shown` that of its lit side, which is how it is spoken of and drawn,
+    and `hue` is named by; `called` is the name that a person gave it; `doubt` is the area, in parts
+    of all flowers, that it may have too much or too little.
     """
 
     part: str
@@ -52,22 +62,28 @@ class Swatch:
 
     @property
     def name(self) -> str:
-        """What it is called: by hand, or by the plain names of flower colours; of anything else its step."""
+        """What it is called: by hand, or by the plain names of flower colours; of anything else its
+        step.
+        """
         return self.called or (flower_name(self.own) if self.part == "flower" else self.hue)
 
     @property
     def own(self) -> tuple[float, float, float]:
-        """CIELAB of the material by itself: of its lit side, for petals without the warmth that they throw on each other."""
+        """CIELAB of the material by itself: of its lit side, for petals without the warmth that
+        they throw on each other.
+        """
         lab = lab_from_srgb(from_hex(self.chip))
         return tuple(float(v) for v in (own_colour(lab) if self.part == "flower" else lab))
 
 
 def flower_colours(lab: np.ndarray, bloom: np.ndarray, most: int = 9) -> np.ndarray:
-    """Number of the colour (n,) from 0 of petal pixels (n, 3) in CIELAB, of which `bloom` (n,) int tells the bloom each belongs to (0 none).
+    """Number of the colour (n,) from 0 of petal pixels (n, 3) in CIELAB, of which `bloom` (n,) int
+    tells the bloom each belongs to (0 none).
 
-    A bloom is of one colour from its lit side to its shaded one, or of two if both are plain and broad. Blooms are
-    joined while they are alike, the likest first (average linkage; Sokal & Michener 1958); how many colours there are is so found by the
-    data. Petals of no bloom go to the likest colour unless there are many that none is like.
+    A bloom is of one colour from its lit side to its shaded one, or of two if both are plain and
+    broad. Blooms are joined while they are alike, the likest first (average linkage; Sokal &
+    Michener 1958); how many colours there are is so found by the data. Petals of no bloom go to the
+    likest colour unless there are many that none is like.
     """
     if len(lab) == 0:
         return np.zeros(0, int)
@@ -79,7 +95,9 @@ def flower_colours(lab: np.ndarray, bloom: np.ndarray, most: int = 9) -> np.ndar
 
 
 def _tones(lab: np.ndarray, bloom: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """(tone of each pixel or -1, lit CIELAB of each tone (k, 3), pixels of each): one tone to a bloom, or two."""
+    """(tone of each pixel or -1, lit CIELAB of each tone (k, 3), pixels of each): one tone to a
+    bloom, or two.
+    """
     tone = np.full(len(lab), -1)
     order = np.argsort(bloom, kind="stable")
     numbers, starts = np.unique(bloom[order], return_index=True)
@@ -109,7 +127,9 @@ def _two_toned(lab: np.ndarray) -> list[np.ndarray]:
     step = max(1, len(lab) // 400)
     cv2.setRNGSeed(7)
     criteria = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_MAX_ITER, 10, 0.01)
-    _, _, centres = cv2.kmeans(places[::step].astype(np.float32), 2, None, criteria, 1, cv2.KMEANS_PP_CENTERS)
+    _, _, centres = cv2.kmeans(
+        places[::step].astype(np.float32), 2, None, criteria, 1, cv2.KMEANS_PP_CENTERS
+    )
     second = ((places - centres[1]) ** 2).sum(axis=1) < ((places - centres[0]) ** 2).sum(axis=1)
     if not TONES < second.mean() < 1 - TONES:
         return whole
@@ -119,7 +139,9 @@ def _two_toned(lab: np.ndarray) -> list[np.ndarray]:
 
 
 def on_disc(lab) -> np.ndarray:
-    """Place of colours on the painters' disc (..., 2): turned by their step on the artists' circle, out from its middle by saturation."""
+    """Place of colours on the painters' disc (..., 2): turned by their step on the artists' circle,
+    out from its middle by saturation.
+    """
     lab = np.asarray(lab, float)
     deep = saturation(lab)
     turn = np.radians(30 * place_of(lab))
@@ -127,7 +149,9 @@ def on_disc(lab) -> np.ndarray:
 
 
 def apart(first, second) -> np.ndarray:
-    """How far two colours of petals (..., 3) CIELAB are from being one: under 1 they are taken for the same, in light and in shade."""
+    """How far two colours of petals (..., 3) CIELAB are from being one: under 1 they are taken for
+    the same, in light and in shade.
+    """
     first, second = np.asarray(first, float), np.asarray(second, float)
     across, out = across_and_out(on_disc(first), on_disc(second))
     lighter = np.abs(first[..., 0] - second[..., 0]) / 100
@@ -135,14 +159,20 @@ def apart(first, second) -> np.ndarray:
 
 
 def across_and_out(first: np.ndarray, second: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """What parts places on_disc() (..., 2): in hue, as far as two of the paler one's saturation would lie across the disc, and in saturation."""
+    """What parts places on_disc() (..., 2): in hue, as far as two of the paler one's saturation
+    would lie across the disc, and in saturation.
+    """
     out = [np.hypot(p[..., 0], p[..., 1]) for p in (first, second)]
     across = np.sqrt(np.maximum(((first - second) ** 2).sum(axis=-1) - (out[0] - out[1]) ** 2, 0.0))
-    return across * np.sqrt(np.minimum(*out) / np.maximum(np.maximum(*out), 1e-9)), np.abs(out[0] - out[1])
+    return across * np.sqrt(np.minimum(*out) / np.maximum(np.maximum(*out), 1e-9)), np.abs(
+        out[0] - out[1]
+    )
 
 
 def _with_loose(lab, loose, tone, tones, sizes):
-    """The tones with those of petals of no bloom: of the likest tone, or of their own where many are like none."""
+    """The tones with those of petals of no bloom: of the likest tone, or of their own where many
+    are like none.
+    """
     own = lab[loose]
     index, centres = _few(own, 4)
     places = np.empty(len(centres), int)
@@ -221,8 +251,10 @@ def palette_of(lab: np.ndarray, part: str, most: int = 7) -> tuple[tuple[Swatch,
 def swatches_of(
     lab: np.ndarray, index: np.ndarray, part: str, inner: np.ndarray | None = None
 ) -> tuple[tuple[Swatch, ...], np.ndarray]:
-    """Swatches by falling share of pixels (n, 3) CIELAB by the number (n,) of their colour, and the place (n,) among these of each. Shares sum to 1.
-    `inner` (n,) bool tells which pixels have petals all round: the colours are theirs."""
+    """Swatches by falling share of pixels (n, 3) CIELAB by the number (n,) of their colour, and the
+    place (n,) among these of each. Shares sum to 1. `inner` (n,) bool tells which pixels have
+    petals all round: the colours are theirs.
+    """
     if len(lab) == 0:
         return (), np.zeros(0, np.int32)
     names, counts = np.unique(index, return_counts=True)
@@ -232,12 +264,16 @@ def swatches_of(
     for place, which in enumerate(order):
         own = index == names[which]
         renamed[names[which]] = place
-        out.append(swatch_of(lab[own], part, float(own.mean()), None if inner is None else inner[own]))
+        out.append(
+            swatch_of(lab[own], part, float(own.mean()), None if inner is None else inner[own])
+        )
     return tuple(out), renamed[index]
 
 
 def swatch_of(lab: np.ndarray, part: str, share: float, inner: np.ndarray | None = None) -> Swatch:
-    """The swatch of pixels (n, 3) CIELAB that are of one colour; `inner` (n,) bool tells which of them have petals all round."""
+    """The swatch of pixels (n, 3) CIELAB that are of one colour; `inner` (n,) bool tells which of
+    them have petals all round.
+    """
     weight = None if inner is None else np.where(inner, 1.0, AT_EDGE)
     mean, shown = np.average(lab, axis=0, weights=weight), lit(lab)
     return Swatch(
@@ -251,17 +287,23 @@ def swatch_of(lab: np.ndarray, part: str, share: float, inner: np.ndarray | None
 
 
 def own_colour(lab) -> np.ndarray:
-    """Colour of a petal by itself and squarely lit, of one (3,) as seen among others: light thrown from petal to petal warms yellow and orange."""
+    """Colour of a petal by itself and squarely lit, of one (3,) as seen among others: light thrown
+    from petal to petal warms yellow and orange.
+    """
     light, a, b = (float(v) for v in lab)
     hue, chroma = np.degrees(np.arctan2(b, a)) % 360, np.hypot(a, b)
     # In full from 48 to 84 degrees, fading to none at 36 and 96.
     hue = np.radians(hue + WARMED * np.clip(min(hue - 36, 96 - hue) / 12, 0, 1))
     more = min(FACING, 116 / max(light + 16, 1.0))
-    return np.array([more * (light + 16) - 16, more * chroma * np.cos(hue), more * chroma * np.sin(hue)])
+    return np.array(
+        [more * (light + 16) - 16, more * chroma * np.cos(hue), more * chroma * np.sin(hue)]
+    )
 
 
 def among_others(lab) -> np.ndarray:
-    """How a colour (3,) of petals by itself and squarely lit shows among others: the inverse of own_colour()."""
+    """How a colour (3,) of petals by itself and squarely lit shows among others: the inverse of
+    own_colour().
+    """
     light, a, b = (float(v) for v in lab)
     hue, chroma = np.degrees(np.arctan2(b, a)) % 360, np.hypot(a, b)
     seen = np.linspace(hue - WARMED, hue, 501)
@@ -269,7 +311,9 @@ def among_others(lab) -> np.ndarray:
     seen = np.radians(seen[np.abs(turned - hue).argmin()])
     # own_colour() stops at white: what is brighter than that shows as white in light.
     less = 1 / FACING
-    return np.array([less * (light + 16) - 16, less * chroma * np.cos(seen), less * chroma * np.sin(seen)])
+    return np.array(
+        [less * (light + 16) - 16, less * chroma * np.cos(seen), less * chroma * np.sin(seen)]
+    )
 
 
 def _nearest(points: np.ndarray, centres: np.ndarray) -> np.ndarray:

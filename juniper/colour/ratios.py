@@ -1,4 +1,6 @@
-"""How much of each colour there is: sixty, thirty and ten, the contrast of extension, and the container's part."""
+"""How much of each colour there is: sixty, thirty and ten, the contrast of extension, and the
+container's part.
+"""
 
 from __future__ import annotations
 
@@ -10,20 +12,24 @@ from juniper.colour.circle import NEUTRALS, gap, place_of
 from juniper.colour.palette import Swatch
 from juniper.colour.spaces import ciede2000
 
-SPLIT = (0.6, 0.3, 0.1)  # of the first, the second and all other colours; some teach .65, .25 and .10
-# Light values of the circle's steps from yellow on: Goethe's for the six that he gives, as Itten (The Art of Color) has them, halfway between.
+# of the first, the second and all other colours; some teach .65, .25 and .10
+SPLIT = (0.6, 0.3, 0.1)
+# Light values of the circle's steps from yellow on: Goethe's for the six that he gives, as Itten
+# (The Art of Color) has them, halfway between.
 LIGHT_VALUES = (9.0, 8.5, 8.0, 7.0, 6.0, 4.5, 3.0, 3.5, 4.0, 5.0, 6.0, 7.5)
 ECHO = 20.0  # CIEDE2000 of a container's colour to one of the palette's, under which it echoes it
 SHADE = ("grey", "black", "brown")  # of the palette: mostly eyes and shade, unless they hold much
-# Standard uncertainty of a share of the flowers: what half of them always has, and how much counts of what is in doubt; so that of 130 simulated pictures
-# seven tenths of the errors are smaller.
+# Standard uncertainty of a share of the flowers: what half of them always has, and how much counts
+# of what is in doubt; so that of 130 simulated pictures seven tenths of the errors are smaller.
 STEADY, DOUBTED = 0.025, 0.85
 PLAIN = 0.22  # saturation under which a container is neutral
 
 
 @dataclass(frozen=True)
 class Part:
-    """One step's part in the flowers: its name, share, and the swatches that make it, the largest first."""
+    """One step's part in the flowers: its name, share, and the swatches that make it, the largest
+    first.
+    """
 
     hue: str
     share: float
@@ -36,7 +42,12 @@ def parts_of(swatches: tuple[Swatch, ...]) -> tuple[Part, ...]:
     for s in swatches:
         if s.part == "flower":
             held.setdefault(s.hue, []).append(s)
-    return tuple(sorted((Part(h, sum(s.share for s in own), tuple(own)) for h, own in held.items()), key=lambda p: -p.share))
+    return tuple(
+        sorted(
+            (Part(h, sum(s.share for s in own), tuple(own)) for h, own in held.items()),
+            key=lambda p: -p.share,
+        )
+    )
 
 
 def share_unsure(some: tuple[Swatch, ...], swatches: tuple[Swatch, ...]) -> float:
@@ -46,15 +57,18 @@ def share_unsure(some: tuple[Swatch, ...], swatches: tuple[Swatch, ...]) -> floa
 
 
 def _unsure(share: float, own: float, others: float) -> float:
-    """Standard uncertainty of a share of a whole, of which the part itself, and what else there is, may have some area (in parts of the whole) too much or
-    too little, taken as independent."""
+    """Standard uncertainty of a share of a whole, of which the part itself, and what else there is,
+    may have some area (in parts of the whole) too much or too little, taken as independent.
+    """
     steady = STEADY * 2 * np.sqrt(np.clip(share * (1 - share), 0.0, 0.25))
     return float(np.hypot(steady, DOUBTED * np.hypot(own * (1 - share), others * share)))
 
 
 def split_distance(parts: tuple[Part, ...], split: tuple[float, ...] = SPLIT) -> float:
-    """Share of the flowers that would have to be of another colour for the wanted split: half the sum of differences, the largest part held
-    against the largest wanted, and all after the second against the accent. nan with fewer than two parts."""
+    """Share of the flowers that would have to be of another colour for the wanted split: half the
+    sum of differences, the largest part held against the largest wanted, and all after the second
+    against the accent. nan with fewer than two parts.
+    """
     shares = [p.share for p in parts]
     if len(shares) < 2:
         return float("nan")
@@ -63,14 +77,17 @@ def split_distance(parts: tuple[Part, ...], split: tuple[float, ...] = SPLIT) ->
 
 
 def light_value(place: float) -> float:
-    """Goethe's light value at a place on the circle (0 yellow .. 12), between its steps by proportion."""
+    """Goethe's light value at a place on the circle (0 yellow .. 12), between its steps by
+    proportion.
+    """
     return float(np.interp(place % 12, np.arange(13), (*LIGHT_VALUES, LIGHT_VALUES[0])))
 
 
 @dataclass(frozen=True)
 class Extension:
-    """Two opposite poles of a palette: their names, the first one's share of both, and the share that the contrast of extension wants; `unsure` is
-    the standard uncertainty of the share."""
+    """Two opposite poles of a palette: their names, the first one's share of both, and the share
+    that the contrast of extension wants; `unsure` is the standard uncertainty of the share.
+    """
 
     first: str
     second: str
@@ -80,9 +97,15 @@ class Extension:
 
 
 def extension_of(swatches: tuple[Swatch, ...]) -> Extension | None:
-    """The contrast of extension of a palette with two poles that face each other; None for any other. Areas are wanted in inverse proportion to
-    the light values: yellow to violet 1 : 3, orange to blue 1 : 2, red to green 1 : 1 (Itten)."""
-    hues = [(s, _place(s)) for s in swatches if s.part == "flower" and s.hue not in NEUTRALS and s.share >= 0.04]
+    """The contrast of extension of a palette with two poles that face each other; None for any
+    other. Areas are wanted in inverse proportion to the light values: yellow to violet 1 : 3,
+    orange to blue 1 : 2, red to green 1 : 1 (Itten).
+    """
+    hues = [
+        (s, _place(s))
+        for s in swatches
+        if s.part == "flower" and s.hue not in NEUTRALS and s.share >= 0.04
+    ]
     if len(hues) < 2:
         return None
     chief, at = max(hues, key=lambda h: h[0].share)
@@ -92,7 +115,10 @@ def extension_of(swatches: tuple[Swatch, ...]) -> Extension | None:
         return None
     second = max(facing, key=lambda h: h[0].share)
     areas = [sum(s.share for s, _ in side) for side in (own, facing)]
-    values = [sum(s.share * light_value(p) for s, p in side) / area for side, area in zip((own, facing), areas, strict=True)]
+    values = [
+        sum(s.share * light_value(p) for s, p in side) / area
+        for side, area in zip((own, facing), areas, strict=True)
+    ]
     share = areas[0] / sum(areas)
     unsure = _unsure(share, *(sum(s.doubt for s, _ in side) / sum(areas) for side in (own, facing)))
     return Extension(chief.hue, second[0].hue, share, values[1] / sum(values), unsure)
@@ -103,8 +129,12 @@ def _place(swatch: Swatch) -> float:
 
 
 def relation(container: Swatch, swatches: tuple[Swatch, ...]) -> tuple[str, str]:
-    """How a container stands to the flowers, neutral, echo or contrast, and the colour of the palette it is nearest to."""
-    flowers = [s for s in swatches if s.part == "flower" and s.share >= (0.2 if s.hue in SHADE else 0.04)]
+    """How a container stands to the flowers, neutral, echo or contrast, and the colour of the
+    palette it is nearest to.
+    """
+    flowers = [
+        s for s in swatches if s.part == "flower" and s.share >= (0.2 if s.hue in SHADE else 0.04)
+    ]
     if not flowers:
         return "neutral", ""
     own = np.array(container.own)
@@ -113,5 +143,9 @@ def relation(container: Swatch, swatches: tuple[Swatch, ...]) -> tuple[str, str]
     deep = float(np.hypot(own[1], own[2]) / (own[0] + 16))
     same_step = nearest.hue not in NEUTRALS and nearest.hue == container.hue
     if deep < PLAIN:
-        return ("echo", nearest.name) if min(apart) < ECHO and nearest.hue in NEUTRALS else ("neutral", nearest.name)
+        return (
+            ("echo", nearest.name)
+            if min(apart) < ECHO and nearest.hue in NEUTRALS
+            else ("neutral", nearest.name)
+        )
     return ("echo" if min(apart) < ECHO or same_step else "contrast"), nearest.name

@@ -15,22 +15,35 @@ import numpy as np
 
 from juniper.colour.circle import NEUTRALS, gap, hue_name, place_of, saturation
 from juniper.colour.palette import Swatch, own_colour
-from juniper.colour.spaces import from_hex, lab_from_srgb, linear_from_srgb, srgb_from_lab, srgb_from_linear, to_hex
+from juniper.colour.spaces import (
+    from_hex,
+    lab_from_srgb,
+    linear_from_srgb,
+    srgb_from_lab,
+    srgb_from_linear,
+    to_hex,
+)
 
 COUNTS_FROM = 0.025  # share of the flowers from which a colour is one of the palette's
-MINOR = 0.15  # a colour of less may be left out of a scheme: an accent of its own, or the green of calyx and bud
+# a colour of less may be left out of a scheme: an accent of its own, or the green of calyx and bud
+MINOR = 0.15
 LEFT_OUT = 120.0  # degrees that leaving a colour out costs, times its share
-WHITE_BLUSH = 0.12  # share of another hue up to which white stays white and green: eyes and flushed backs of white flowers
+# share of another hue up to which white stays white and green: eyes and flushed backs of white
+# flowers
+WHITE_BLUSH = 0.12
 PALE = 0.2  # saturation under which a colour is nearly a neutral
 PALE_COUNTS_FROM = 0.06  # share from which such a one still counts
-FAINT, BY_FAINT = 0.10, 150.0  # a corner that is held by a share of less costs the difference times so many degrees
+# a corner that is held by a share of less costs the difference times so many degrees
+FAINT, BY_FAINT = 0.10, 150.0
 WHITES = ("white", "cream")
 GREENS = ("green", "yellow-green")
 CREAM_TINTS, CALYX = ("yellow", "yellow-orange"), 0.08
 LEAVES = 0.15  # the part that foliage plays among the flowers where green belongs to the scheme
 ONE = 0.8  # steps: colours no further apart hold one place on the circle
 BESIDE = 0.2  # steps, on average: colours no further beside the chief one are its tints
-TWO_CORNERS = 12.0  # degrees that two broad colours beside one pole cost a pair of poles, from 1.3 steps apart in full and under 1 step nothing
+# degrees that two broad colours beside one pole cost a pair of poles, from 1.3 steps apart in full
+# and under 1 step nothing
+TWO_CORNERS = 12.0
 HALF = 15.0  # degrees: half a step, within which a scheme fits in full
 LOST = 60.0  # degrees, two steps, at which nothing of it is left
 DEGREES = 30.0  # of one step
@@ -45,8 +58,10 @@ NAMES = ("monochromatic", "analogous", *SHAPES, "polychromatic", "white-green")
 
 @dataclass(frozen=True)
 class Scheme:
-    """A scheme's name, how well it fits (0..1), how far off it is in degrees on the circle, and the nearest other one with the same;
-    `under_other_light` is what it would be, were the picture's light not what it is taken for."""
+    """A scheme's name, how well it fits (0..1), how far off it is in degrees on the circle, and the
+    nearest other one with the same; `under_other_light` is what it would be, were the picture's
+    light not what it is taken for.
+    """
 
     name: str
     fit: float
@@ -57,14 +72,17 @@ class Scheme:
 
 
 def flowers_of(swatches: tuple[Swatch, ...]) -> tuple[Swatch, ...]:
-    """The flowers' colours that are large enough to belong to the palette, as `swatches` has them."""
+    """The flowers' colours that are large enough to belong to the palette, as `swatches` has
+    them.
+    """
     return tuple(s for s in swatches if s.part == "flower" and s.share >= COUNTS_FROM)
 
 
 @lru_cache(maxsize=256)  # a palette does not change while handles move
 def scheme_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> Scheme | None:
-    """Scheme of a flower palette; None when there is no flower colour. Foliage is left out, and so is a little green among the flowers, unless
-    green belongs to the scheme (`with_green`)."""
+    """Scheme of a flower palette; None when there is no flower colour. Foliage is left out, and so
+    is a little green among the flowers, unless green belongs to the scheme (`with_green`).
+    """
     ranked = schemes_of(swatches, with_green)
     if not ranked:
         return None
@@ -72,8 +90,12 @@ def scheme_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> Scheme 
     return replace(ranked[0], other=other.name, other_off=other.off_degrees) if other else ranked[0]
 
 
-def in_doubt(scheme: Scheme, swatches: tuple[Swatch, ...], doubt: float, with_green: bool = False) -> Scheme:
-    """The scheme with what it would be under a light that is bluer or yellower by `doubt` (CIELAB b* of a white), if that is another one."""
+def in_doubt(
+    scheme: Scheme, swatches: tuple[Swatch, ...], doubt: float, with_green: bool = False
+) -> Scheme:
+    """The scheme with what it would be under a light that is bluer or yellower by `doubt` (CIELAB
+    b* of a white), if that is another one.
+    """
     for step in (-doubt, doubt):
         cast = tuple(_lit_by(s, step) for s in swatches)
         other = scheme_of(cast, with_green)
@@ -84,7 +106,9 @@ def in_doubt(scheme: Scheme, swatches: tuple[Swatch, ...], doubt: float, with_gr
 
 @lru_cache(maxsize=512)
 def relit(swatch: Swatch, matrix: tuple[tuple[float, ...], ...]) -> Swatch:
-    """A swatch under another light: `matrix` (3 x 3) takes linear sRGB from the one to the other."""
+    """A swatch under another light: `matrix` (3 x 3) takes linear sRGB from the one to the
+    other.
+    """
     light = np.array(matrix) @ linear_from_srgb(np.array(from_hex(swatch.chip), float))
     return _shown(swatch, lab_from_srgb(srgb_from_linear(np.clip(light, 0, 1))))
 
@@ -97,13 +121,17 @@ def _shown(swatch: Swatch, lab: np.ndarray) -> Swatch:
 
 @lru_cache(maxsize=512)
 def _lit_by(swatch: Swatch, step: float) -> Swatch:
-    """A swatch under a light that turns white yellower by `step`: a darker colour is turned by as much less."""
+    """A swatch under a light that turns white yellower by `step`: a darker colour is turned by as
+    much less.
+    """
     lab = lab_from_srgb(from_hex(swatch.chip))
     return _shown(swatch, lab + np.array([0, 0, step]) * (lab[0] + 16) / 116)
 
 
 def schemes_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> list[Scheme]:
-    """All schemes that a palette can be held to, the one it makes first, the others by how far they are off."""
+    """All schemes that a palette can be held to, the one it makes first, the others by how far they
+    are off.
+    """
     flowers = [s for s in swatches if s.part == "flower"]
     leaves = [s for s in swatches if s.part == "foliage"]
     if with_green and leaves and flowers:
@@ -121,7 +149,11 @@ def schemes_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> list[S
     if weight - green < WHITE_BLUSH and beside_neutral:
         return [Scheme("white-green", float(1 - weight), DEGREES * weight)]
     others = [s for s in hues if s.hue not in GREENS]
-    if not with_green and others and _is_polychromatic([s for s in counted if s.hue not in GREENS], _places(others)):
+    if (
+        not with_green
+        and others
+        and _is_polychromatic([s for s in counted if s.hue not in GREENS], _places(others))
+    ):
         return [Scheme("polychromatic", 1.0, 0.0), *_ranked(_offs(_places(others)))]
     off = _offs(_places(hues if with_green or not others or green >= MINOR else _green_last(hues)))
     if min(off.values()) > 45 and len(hues) >= 4:
@@ -130,14 +162,17 @@ def schemes_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> list[S
 
 
 def _counts_from(swatch: Swatch) -> float:
-    """Share from which a colour counts: more of one that is nearly a neutral, whose hue tells little."""
+    """Share from which a colour counts: more of one that is nearly a neutral, whose hue tells
+    little.
+    """
     faint = swatch.hue not in NEUTRALS and float(saturation(np.array(swatch.own))) < PALE
     return PALE_COUNTS_FROM if faint else COUNTS_FROM
 
 
 def _with_cream(hues: list[Swatch], counted: list[Swatch]) -> list[Swatch]:
-    """Colours with cream joined to yellow or yellow-orange, where these are all there is besides the green of calyx and bud: cream is their
-    tint, and else a neutral."""
+    """Colours with cream joined to yellow or yellow-orange, where these are all there is besides
+    the green of calyx and bud: cream is their tint, and else a neutral.
+    """
     cream = sum(s.share for s in counted if s.hue == "cream")
     warm = [s for s in hues if s.hue not in GREENS]
     green = sum(s.share for s in hues) - sum(s.share for s in warm)
@@ -148,7 +183,10 @@ def _with_cream(hues: list[Swatch], counted: list[Swatch]) -> list[Swatch]:
 
 def _ranked(off: dict[str, float]) -> list[Scheme]:
     ranked = sorted(off.items(), key=lambda o: (round(o[1], 3), NAMES.index(o[0])))
-    return [Scheme(name, float(np.clip((LOST - d) / (LOST - HALF), 0, 1)), float(d)) for name, d in ranked]
+    return [
+        Scheme(name, float(np.clip((LOST - d) / (LOST - HALF), 0, 1)), float(d))
+        for name, d in ranked
+    ]
 
 
 def _green_last(hues: list[Swatch]) -> list[Swatch]:
@@ -157,13 +195,17 @@ def _green_last(hues: list[Swatch]) -> list[Swatch]:
 
 
 def _is_polychromatic(counted: list[Swatch], places: list[tuple[float, float, float]]) -> bool:
-    """Five or more colours, neutrals not counted, on four places or more that no quarter of the circle holds."""
+    """Five or more colours, neutrals not counted, on four places or more that no quarter of the
+    circle holds.
+    """
     names = {s.hue for s in counted if s.hue not in NEUTRALS}
     return len(names) >= 5 and len(places) >= 4 and _arc([p for p, _, _ in places]) > 4.5
 
 
 def _offs(places: list[tuple[float, float, float]]) -> dict[str, float]:
-    """Degrees by which each scheme is off, at the best choice of minor colours that are left out of it."""
+    """Degrees by which each scheme is off, at the best choice of minor colours that are left out of
+    it.
+    """
     total = sum(w for _, w, _ in places)
     places = [(p, w / total, broad) for p, w, broad in places]
     minor = [i for i, (_, w, _) in enumerate(places) if w < MINOR and i > 0][:5]
@@ -182,8 +224,11 @@ def _offs_of(places: list[tuple[float, float, float]]) -> dict[str, float]:
     arc, chief = _arc([p for p, _, _ in places]), places[0][0]
     total = sum(w for _, w, _ in places)
     beside = sum(w * gap(chief, p) for p, w, _ in places) / total
-    # One step, and a tint of the next one that holds little; what was taken together may lie apart as well.
-    one = arc <= ONE or (arc < 1.6 and beside + sum(w * broad for _, w, broad in places) / total <= BESIDE)
+    # One step, and a tint of the next one that holds little; what was taken together may lie apart
+    # as well.
+    one = arc <= ONE or (
+        arc < 1.6 and beside + sum(w * broad for _, w, broad in places) / total <= BESIDE
+    )
     out = {"monochromatic": DEGREES * beside if one else HALF + DEGREES * (arc - ONE)}
     if arc > ONE:
         out["analogous"] = 2 * DEGREES * max(0.0, arc - 3.4) + (6.0 if one else 0.0)
@@ -200,7 +245,9 @@ def _offs_of(places: list[tuple[float, float, float]]) -> dict[str, float]:
 
 
 def _places(hues: list[Swatch]) -> list[tuple[float, float, float]]:
-    """(place on the circle, share, mean distance from it) with colours of nearly one place taken together, the largest first."""
+    """(place on the circle, share, mean distance from it) with colours of nearly one place taken
+    together, the largest first.
+    """
     out: list[tuple[float, float, list[tuple[float, float]]]] = []
     for swatch in sorted(hues, key=lambda s: -s.share):
         place = float(place_of(swatch.own))
@@ -208,12 +255,18 @@ def _places(hues: list[Swatch]) -> list[tuple[float, float, float]]:
             if gap(place, other) < ONE:
                 turn = (place - other + 6) % 12 - 6
                 total = share + swatch.share
-                out[i] = ((other + turn * swatch.share / total) % 12, total, [*own, (place, swatch.share)])
+                out[i] = (
+                    (other + turn * swatch.share / total) % 12,
+                    total,
+                    [*own, (place, swatch.share)],
+                )
                 break
         else:
             out.append((place, swatch.share, [(place, swatch.share)]))
     out.sort(key=lambda p: -p[1])
-    return [(place, share, sum(w * gap(place, p) for p, w in own) / share) for place, share, own in out]
+    return [
+        (place, share, sum(w * gap(place, p) for p, w in own) / share) for place, share, own in out
+    ]
 
 
 def _arc(steps: list[float]) -> float:
@@ -226,8 +279,10 @@ def _arc(steps: list[float]) -> float:
 
 
 def _shape_error(places: list[tuple[float, float]], shape: tuple[int, ...]) -> float:
-    """Degrees from a turned shape, each of whose corners is held by some place, at its best turn: half the share-weighted mean distance of the
-    places, half that of the emptiest corner, and what faint corners cost; infinite when there are too few places."""
+    """Degrees from a turned shape, each of whose corners is held by some place, at its best turn:
+    half the share-weighted mean distance of the places, half that of the emptiest corner, and what
+    faint corners cost; infinite when there are too few places.
+    """
     turns = (np.arange(0, 12, 0.25)[:, None] + np.array(shape, float)) % 12
     where, share = np.array([p for p, _ in places]), np.array([w for _, w in places])
     away = np.abs(where[None, :, None] - turns[:, None, :])

@@ -5,7 +5,13 @@ from __future__ import annotations
 import numpy as np
 
 # IEC 61966-2-1 (sRGB) primaries to CIE XYZ, D65, as commonly published to seven places.
-_XYZ = np.array([[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.0721750], [0.0193339, 0.1191920, 0.9503041]])
+_XYZ = np.array(
+    [
+        [0.4124564, 0.3575761, 0.1804375],
+        [0.2126729, 0.7151522, 0.0721750],
+        [0.0193339, 0.1191920, 0.9503041],
+    ]
+)
 _WHITE = _XYZ.sum(axis=1)
 
 
@@ -44,7 +50,8 @@ def _ratio_from_lab(lab) -> np.ndarray:
     return np.where(f > 6 / 29, f**3, 3 * (6 / 29) ** 2 * (f - 4 / 29))
 
 
-# Linear sRGB to cone-like responses, and their cube roots to OKLab (Ottosson 2020, "A perceptual color space for image processing").
+# Linear sRGB to cone-like responses, and their cube roots to OKLab (Ottosson 2020, "A perceptual
+# color space for image processing").
 _CONES = np.array(
     [
         [0.4122214708, 0.5363325363, 0.0514459929],
@@ -74,12 +81,16 @@ def oklab_from_lab(lab) -> np.ndarray:
 
 def lab_from_oklab(oklab) -> np.ndarray:
     """OKLab to CIELAB under D65: the inverse of oklab_from_lab()."""
-    xyz = (np.asarray(oklab, float) @ np.linalg.inv(_OKLAB).T) ** 3 @ np.linalg.inv(_CONES_FROM_XYZ).T
+    xyz = (np.asarray(oklab, float) @ np.linalg.inv(_OKLAB).T) ** 3 @ np.linalg.inv(
+        _CONES_FROM_XYZ
+    ).T
     return _lab_from_ratio(xyz / _WHITE)
 
 
 def ok_hue(lab) -> np.ndarray:
-    """OKLab hue angle, degrees 0..360, of CIELAB colours (..., 3). A blue keeps its hue there from deep to pale, which CIELAB bends towards violet."""
+    """OKLab hue angle, degrees 0..360, of CIELAB colours (..., 3). A blue keeps its hue there from
+    deep to pale, which CIELAB bends towards violet.
+    """
     ok = oklab_from_lab(lab)
     return np.degrees(np.arctan2(ok[..., 2], ok[..., 1])) % 360
 
@@ -87,7 +98,10 @@ def ok_hue(lab) -> np.ndarray:
 def chroma_hue(lab) -> tuple[np.ndarray, np.ndarray]:
     """Chroma C*ab and hue angle hab in degrees 0..360 of CIELAB colours."""
     lab = np.asarray(lab, float)
-    return np.hypot(lab[..., 1], lab[..., 2]), np.degrees(np.arctan2(lab[..., 2], lab[..., 1])) % 360
+    return (
+        np.hypot(lab[..., 1], lab[..., 2]),
+        np.degrees(np.arctan2(lab[..., 2], lab[..., 1])) % 360,
+    )
 
 
 def from_hex(text: str) -> np.ndarray:
@@ -120,7 +134,9 @@ def ciede2000(first, second) -> np.ndarray:
     l_mean, c_mean = (l1 + l2) / 2, (c1 + c2) / 2
     total = h1 + h2
     apart = np.abs(h1 - h2) > 180
-    h_mean = np.where(grey, total, np.where(apart, np.where(total < 360, total + 360, total - 360), total) / 2)
+    h_mean = np.where(
+        grey, total, np.where(apart, np.where(total < 360, total + 360, total - 360), total) / 2
+    )
     t = (
         1
         - 0.17 * np.cos(np.radians(h_mean - 30))
@@ -132,6 +148,10 @@ def ciede2000(first, second) -> np.ndarray:
     s_c = 1 + 0.045 * c_mean
     s_h = 1 + 0.015 * c_mean * t
     c7 = c_mean**7
-    r_t = -2 * np.sqrt(c7 / (c7 + 25.0**7)) * np.sin(np.radians(60 * np.exp(-(((h_mean - 275) / 25) ** 2))))
+    r_t = (
+        -2
+        * np.sqrt(c7 / (c7 + 25.0**7))
+        * np.sin(np.radians(60 * np.exp(-(((h_mean - 275) / 25) ** 2))))
+    )
     by_l, by_c, by_h = d_l / s_l, d_c / s_c, d_h / s_h
     return np.sqrt(by_l * by_l + by_c * by_c + by_h * by_h + r_t * by_c * by_h)

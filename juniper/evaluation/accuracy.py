@@ -18,16 +18,21 @@ from juniper.scene import Bloom, CutOut, Label, NothingFound, installed_cutout
 from juniper.scene.container.datum import NEEDS_CHECK_BELOW
 
 OFF = 0.08  # relative error of the height ratio from which a datum should be flagged
-SLIVER = 0.00025  # of the picture: a bloom of which less is visible cannot be found, and need not be
+# of the picture: a bloom of which less is visible cannot be found, and need not be
+SLIVER = 0.00025
 
 
 @dataclass(frozen=True)
 class Row:
-    """One picture. Lengths are shares of the container's true height, `ratio_error` is relative; shares are differences.
+    """One picture. Lengths are shares of the container's true height, `ratio_error` is relative;
+    shares are differences.
 
-    `axis` is how far the rim point lies across from the true one, `ends` how far the worse rim end does; `ratio_error` is that of the ratio which the upright
-    picture shows, `own_error` that of the piece's own. `masked` is False for pictures with a datum only. `blooms` holds how many are truly visible, how many of those were found, how many were called, how many of those are
-    truly there. `fault` is the sentence of a picture that could not be measured; its figures count as wrong.
+    `axis` is how far the rim point lies across from the true one, `ends` how far the worse rim end
+    does; `ratio_error` is that of the ratio which the upright picture shows, `own_error` that of
+    the piece's own. `masked` is False for pictures with a datum only. `blooms` holds how many are
+    truly visible, how many of those were found, how many were called, how many of those are truly
+    there. `fault` is the sentence of a picture that could not be measured; its figures count as
+    wrong.
     """
 
     name: str
@@ -81,9 +86,13 @@ def overlap(a: tuple[float, float, float], b: tuple[float, float, float]) -> flo
     return float(both / (np.pi * (r**2 + s**2) - both))
 
 
-def bloom_counts(found: Sequence[Bloom], truth: Sequence[dict], pixels: int) -> tuple[int, int, int, int]:
-    """(truly visible, of those found, called, of those truly there): a bloom is met by one whose disc overlaps it by .3 or whose
-    centre lies inside it; each meets one other at most. Slivers of a bloom need not be found, and are no fault when they are."""
+def bloom_counts(
+    found: Sequence[Bloom], truth: Sequence[dict], pixels: int
+) -> tuple[int, int, int, int]:
+    """(truly visible, of those found, called, of those truly there): a bloom is met by one whose
+    disc overlaps it by .3 or whose centre lies inside it; each meets one other at most. Slivers of
+    a bloom need not be found, and are no fault when they are.
+    """
     discs = [(*b["centre"], b["radius"]) for b in truth]
     called = [(*b.centre, b.radius) for b in found]
     pairs = []
@@ -105,20 +114,33 @@ def bloom_counts(found: Sequence[Bloom], truth: Sequence[dict], pixels: int) -> 
 def compare(
     name: str, data: bytes, truth: Truth, cutout: CutOut | None = None, sized: bool = False
 ) -> tuple[Row, Analysis | None]:
-    """Measure a photograph untouched and hold it against its truth; `sized` tells it the container's height, as a brief does.
-    Returns what was measured beside the row, None where nothing was."""
+    """Measure a photograph untouched and hold it against its truth; `sized` tells it the
+    container's height, as a brief does. Returns what was measured beside the row, None where
+    nothing was.
+    """
     began = time.perf_counter()
     try:
         done = analyse(data, cutout=cutout, container_height_cm=truth.height_cm if sized else None)
     except (UnusablePhotograph, NothingFound) as error:
-        return Row(
-            name, truth.backdrop, truth.kind, ratio_truth=truth.ratio, blooms=(len(truth.blooms), 0, 0, 0), fault=str(error),
-            masked=truth.mask is not None,
-        ), None  # fmt: skip
+        return (
+            Row(
+                name,
+                truth.backdrop,
+                truth.kind,
+                ratio_truth=truth.ratio,
+                blooms=(len(truth.blooms), 0, 0, 0),
+                fault=str(error),
+                masked=truth.mask is not None,
+            ),
+            None,
+        )
     spent = time.perf_counter() - began
     high, up, right = truth.height, truth.up, np.array([-truth.up[1], truth.up[0]])
     datum, found = done.scene.datum, done.measured()
-    own, shown = (found[n].value if found[n].measured else None for n in ("height_ratio", "height_ratio_image"))
+    own, shown = (
+        found[n].value if found[n].measured else None
+        for n in ("height_ratio", "height_ratio_image")
+    )
     ratio = float(shown) if shown is not None else float("nan")
     overlaps, given = (0.0, 0.0), 1.0
     if truth.mask is not None:
@@ -129,39 +151,63 @@ def compare(
         )
         ys, xs = np.nonzero(labels == Label.PLANT)
         tops = (np.column_stack([xs, ys]) + 0.5 - truth.rim) @ up
-        given = float(tops.max() / (np.subtract(truth.top, truth.rim) @ up) - 1) if len(tops) else 1.0
+        given = (
+            float(tops.max() / (np.subtract(truth.top, truth.rim) @ up) - 1) if len(tops) else 1.0
+        )
     share, foliage = found["left_area_share"], found["foliage_share"]
-    ends = [np.subtract(a, b) @ right for a, b in ((datum.rim_left, truth.rim_left), (datum.rim_right, truth.rim_right))]
-    return Row(
-        name=name,
-        backdrop=truth.backdrop,
-        container=truth.kind,
-        plant_iou=overlaps[0],
-        container_iou=overlaps[1],
-        rim=float(np.subtract(datum.rim, truth.rim) @ up) / high,
-        base=float(np.subtract(datum.base, truth.base) @ up) / high,
-        axis=float(np.subtract(datum.rim, truth.rim) @ right) / high,
-        ends=float(np.abs(ends).max()) / high,
-        top=float(np.subtract(found.top, truth.top) @ up) / high,
-        ratio_truth=truth.ratio,
-        ratio=ratio,
-        ratio_error=ratio / truth.ratio - 1,
-        own_error=float(own) / truth.own_ratio - 1 if own is not None and truth.own_ratio else float("nan"),
-        left_share=float(share.value) - truth.left_share if share.measured and truth.left_share is not None else float("nan"),
-        foliage_share=float(foliage.value) - truth.foliage_share
-        if foliage.measured and truth.foliage_share is not None
-        else float("nan"),
-        blooms=bloom_counts(done.scene.blooms, truth.blooms, truth.mask.size) if truth.mask is not None else (0, 0, 0, 0),
-        confidence=datum.confidence,
-        needs_check=datum.needs_check,
-        top_error_given=given,
-        seconds=spent,
-        masked=truth.mask is not None,
-    ), done
+    ends = [
+        np.subtract(a, b) @ right
+        for a, b in ((datum.rim_left, truth.rim_left), (datum.rim_right, truth.rim_right))
+    ]
+    return (
+        Row(
+            name=name,
+            backdrop=truth.backdrop,
+            container=truth.kind,
+            plant_iou=overlaps[0],
+            container_iou=overlaps[1],
+            rim=float(np.subtract(datum.rim, truth.rim) @ up) / high,
+            base=float(np.subtract(datum.base, truth.base) @ up) / high,
+            axis=float(np.subtract(datum.rim, truth.rim) @ right) / high,
+            ends=float(np.abs(ends).max()) / high,
+            top=float(np.subtract(found.top, truth.top) @ up) / high,
+            ratio_truth=truth.ratio,
+            ratio=ratio,
+            ratio_error=ratio / truth.ratio - 1,
+            own_error=(
+                float(own) / truth.own_ratio - 1
+                if own is not None and truth.own_ratio
+                else float("nan")
+            ),
+            left_share=(
+                float(share.value) - truth.left_share
+                if share.measured and truth.left_share is not None
+                else float("nan")
+            ),
+            foliage_share=(
+                float(foliage.value) - truth.foliage_share
+                if foliage.measured and truth.foliage_share is not None
+                else float("nan")
+            ),
+            blooms=(
+                bloom_counts(done.scene.blooms, truth.blooms, truth.mask.size)
+                if truth.mask is not None
+                else (0, 0, 0, 0)
+            ),
+            confidence=datum.confidence,
+            needs_check=datum.needs_check,
+            top_error_given=given,
+            seconds=spent,
+            masked=truth.mask is not None,
+        ),
+        done,
+    )
 
 
 def pictures(folder: Path, like: str = "*") -> list[Path]:
-    """The photographs of a folder that have NAME.json beside NAME.jpg. Raises ValueError when there are none."""
+    """The photographs of a folder that have NAME.json beside NAME.jpg. Raises ValueError when there
+    are none.
+    """
     found = [p for p in sorted(folder.glob(f"{like}.jpg")) if p.with_suffix(".json").exists()]
     if not found:
         raise ValueError(f"No picture in {folder} has its NAME.json beside NAME.jpg.")
@@ -171,8 +217,9 @@ def pictures(folder: Path, like: str = "*") -> list[Path]:
 def held_against_truth(
     path: Path, second: bool = False, sized: bool = False, drawn: bool = False
 ) -> tuple[Row, np.ndarray | None]:
-    """The row of one photograph of a folder, seen by the default engine or with the `second` one, its container's height told or not; and,
-    where it is to be `drawn`, a tile of the contact sheet."""
+    """The row of one photograph of a folder, seen by the default engine or with the `second` one,
+    its container's height told or not; and, where it is to be `drawn`, a tile of the contact sheet.
+    """
     truth = truth_beside(path)
     data = path.read_bytes()
     row, done = compare(path.stem, data, truth, installed_cutout() if second else None, sized)
@@ -181,7 +228,9 @@ def held_against_truth(
 
 @dataclass(frozen=True)
 class Band:
-    """Pictures whose datum was believed between two degrees: how many, how many of them were off, and their median error."""
+    """Pictures whose datum was believed between two degrees: how many, how many of them were off,
+    and their median error.
+    """
 
     low: float
     high: float
@@ -190,18 +239,28 @@ class Band:
     error: float
 
 
-def calibration(rows: Iterable[Row], edges: Sequence[float] = (0.0, 0.2, 0.4, NEEDS_CHECK_BELOW, 0.8, 1.0)) -> list[Band]:
-    """How often the height ratio is off, by the confidence it was given; confidence means something when that share falls as it rises."""
+def calibration(
+    rows: Iterable[Row], edges: Sequence[float] = (0.0, 0.2, 0.4, NEEDS_CHECK_BELOW, 0.8, 1.0)
+) -> list[Band]:
+    """How often the height ratio is off, by the confidence it was given; confidence means something
+    when that share falls as it rises.
+    """
     out = []
     for low, high in pairwise(edges):
-        here = [r for r in rows if low <= r.confidence < high or (high == edges[-1] and r.confidence == high)]
+        here = [
+            r
+            for r in rows
+            if low <= r.confidence < high or (high == edges[-1] and r.confidence == high)
+        ]
         error = float(np.median([abs(r.ratio_error) for r in here])) if here else 0.0
         out.append(Band(low, high, len(here), sum(r.off for r in here), round(error, 4)))
     return out
 
 
 def summary(rows: Iterable[Row]) -> dict[str, float | None]:
-    """Medians, percentiles and counts over pictures; see the keys. What no picture's truth tells is None."""
+    """Medians, percentiles and counts over pictures; see the keys. What no picture's truth tells is
+    None.
+    """
     rows = list(rows)
     masked = [r for r in rows if r.masked]
 

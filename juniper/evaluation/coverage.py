@@ -1,4 +1,6 @@
-"""Whether stated uncertainties hold: how often the truth lies within one and two of them (JCGM 100:2008, G.1.3: 68 and 95 in a hundred)."""
+"""Whether stated uncertainties hold: how often the truth lies within one and two of them (JCGM
+100:2008, G.1.3: 68 and 95 in a hundred).
+"""
 
 from __future__ import annotations
 
@@ -19,14 +21,18 @@ from juniper.rules import Brief, judge, school
 from juniper.scene import NothingFound
 from juniper.steadiness import seen_again, steadied
 
-FORM = "symmetrical triangle"  # whose outline a piece of no taught form is held against, so that the measure of form is tried as well
+# whose outline a piece of no taught form is held against, so that the measure of form is tried as
+# well
+FORM = "symmetrical triangle"
 RULES = "classical-line-mass"
 LEAST = 1e-9  # an uncertainty below which none is stated
 
 
 @dataclass(frozen=True)
 class Held:
-    """One measure of one picture: its name, how far it is off, and its stated uncertainty, in its own unit."""
+    """One measure of one picture: its name, how far it is off, and its stated uncertainty, in its
+    own unit.
+    """
 
     picture: str
     measure: str
@@ -38,8 +44,10 @@ class Held:
 
 @dataclass(frozen=True)
 class Picture:
-    """What came of one picture: its measures; its mark under RULES as `mark` (one Held, of what picture and truth both have), and of each
-    line whose figure was told as not borderline whether the true figure has another state."""
+    """What came of one picture: its measures; its mark under RULES as `mark` (one Held, of what
+    picture and truth both have), and of each line whose figure was told as not borderline whether
+    the true figure has another state.
+    """
 
     held: tuple[Held, ...] = ()
     mark: Held | None = None
@@ -47,7 +55,9 @@ class Picture:
 
 
 def held_to_truth(picture: Path, steady: bool = True) -> Picture:
-    """Every measure of a picture that both the automatic reading and the truth have; `steady`: looked at again under small changes, as the site does."""
+    """Every measure of a picture that both the automatic reading and the truth have; `steady`:
+    looked at again under small changes, as the site does.
+    """
     truth = truth_beside(picture)
     if truth.mask is None:
         return Picture()
@@ -65,7 +75,9 @@ def held_to_truth(picture: Path, steady: bool = True) -> Picture:
         share = replace(done.findings["foliage_share"], value=truth.foliage_share, uncertainty=0.0)
         true = true.joined(share)
     right = {
-        n: f.value for n, f in true.by_name.items() if f.measured and (DEFINITIONS[n].family != "colour" or n == "foliage_share")
+        n: f.value
+        for n, f in true.by_name.items()
+        if f.measured and (DEFINITIONS[n].family != "colour" or n == "foliage_share")
     }
     found, check = done.findings.by_name, seen.scene.datum.needs_check
     held = tuple(
@@ -76,23 +88,35 @@ def held_to_truth(picture: Path, steady: bool = True) -> Picture:
     return Picture(held, *_mark(picture.stem, done, true, {h.measure for h in held}))
 
 
-def _mark(name: str, done: Assessment, true: Findings, both: set[str]) -> tuple[Held | None, tuple[bool, ...]]:
-    """The mark of what picture and truth both have, and which of its lines that were told as sure lie elsewhere in truth."""
+def _mark(
+    name: str, done: Assessment, true: Findings, both: set[str]
+) -> tuple[Held | None, tuple[bool, ...]]:
+    """The mark of what picture and truth both have, and which of its lines that were told as sure
+    lie elsewhere in truth.
+    """
     rules = school(RULES)
-    told = replace(rules, rules=tuple(r for r in rules.rules if r.measure in both and r.asks is None and r.weight))
+    told = replace(
+        rules,
+        rules=tuple(r for r in rules.rules if r.measure in both and r.asks is None and r.weight),
+    )
     exact = replace(true, by_name={n: replace(f, uncertainty=0.0) for n, f in true.by_name.items()})
     ours, theirs = (judge(f, told, done.brief) for f in (done.findings, exact))
     if ours.score is None or theirs.score is None:
         return None, ()
     mark = Held(name, "mark", theirs.score, ours.score, ours.uncertainty, done.findings.needs_check)
     states = {x.rule.code: x.state for x in theirs.lines}
-    return mark, tuple(x.state != states[x.rule.code] for x in ours.lines if x.score is not None and not x.borderline)
+    return mark, tuple(
+        x.state != states[x.rule.code]
+        for x in ours.lines
+        if x.score is not None and not x.borderline
+    )
 
 
 @dataclass(frozen=True)
 class Coverage:
-    """Of `n` readings of a measure the share within one and two of their uncertainties, their root mean square error, and that
-    which was stated."""
+    """Of `n` readings of a measure the share within one and two of their uncertainties, their root
+    mean square error, and that which was stated.
+    """
 
     n: int
     one_u: float
@@ -115,11 +139,15 @@ def coverage(pictures: Iterable[Picture]) -> dict[str, Coverage]:
             stated = np.array([r.uncertainty for r in own])
             one, two = (float((off <= k * stated + LEAST).mean()) for k in (1, 2))
             error, told = (float(np.sqrt((v**2).mean())) for v in (off, stated))
-            out[name] = Coverage(len(own), round(one, 3), round(two, 3), round(error, 4), round(told, 4))
+            out[name] = Coverage(
+                len(own), round(one, 3), round(two, 3), round(error, 4), round(told, 4)
+            )
     return out
 
 
 def crossed(pictures: Iterable[Picture]) -> tuple[int, int]:
-    """Over pictures that were not flagged: how many lines were told as not borderline, and how many of these lie elsewhere in truth."""
+    """Over pictures that were not flagged: how many lines were told as not borderline, and how many
+    of these lie elsewhere in truth.
+    """
     lines = [c for p in pictures if p.mark and not p.mark.needs_check for c in p.crossed]
     return len(lines), sum(lines)

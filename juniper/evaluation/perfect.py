@@ -1,7 +1,9 @@
-"""A perfect piece of each school and form, drawn as it is taught, and what that school's own rules say of it.
+"""A perfect piece of each school and form, drawn as it is taught, and what that school's own rules
+say of it.
 
-What a rule set asks is where its own piece is drawn: its height in the middle of the band for height, its outline the taught one, its colours
-in the taught parts. A rule that such a piece misses contradicts the school's own teaching.
+What a rule set asks is where its own piece is drawn: its height in the middle of the band for
+height, its outline the taught one, its colours in the taught parts. A rule that such a piece misses
+contradicts the school's own teaching.
 """
 
 from __future__ import annotations
@@ -28,18 +30,35 @@ LONG = 560  # pixels from the table to the plant's top
 ROOM = 60  # pixels about the piece
 GREY = Swatch("container", (62.0, 0.0, 0.0), "#969696", "grey", 1.0)
 # One colour for each step of the circle that is used, as florists have it (common practice).
-STEPS = {0: "#f2d21c", 2: "#ed872d", 4: "#d02638", 5: "#c4307a", 6: "#8a3aa8", 7: "#5a4cc0", 8: "#2f66c4", 10: "#2f9a4f"}
+STEPS = {
+    0: "#f2d21c",
+    2: "#ed872d",
+    4: "#d02638",
+    5: "#c4307a",
+    6: "#8a3aa8",
+    7: "#5a4cc0",
+    8: "#2f66c4",
+    10: "#2f9a4f",
+}
 SCHEMES = {
     "split-complementary": ((0, 0.6), (5, 0.3), (7, 0.1)),
     "polychromatic": ((0, 0.25), (2, 0.2), (4, 0.2), (6, 0.15), (8, 0.1), (5, 0.1)),
     "analogous": ((4, 0.62), (2, 0.28), (5, 0.1)),
 }
-VESSELS = {"tall": (24.0, 15.0), "low": (10.0, 24.0), "shallow": (8.0, 28.0), "jar": (15.0, 10.0), "round": (15.0, 15.0)}
+VESSELS = {
+    "tall": (24.0, 15.0),
+    "low": (10.0, 24.0),
+    "shallow": (8.0, 28.0),
+    "jar": (15.0, 10.0),
+    "round": (15.0, 15.0),
+}
 
 
 @dataclass(frozen=True)
 class Taught:
-    """How a school's own piece is made: its forms, container, scheme, viewpoint, share of leaves, fill of the outline, and what of the rim is covered."""
+    """How a school's own piece is made: its forms, container, scheme, viewpoint, share of leaves,
+    fill of the outline, and what of the rim is covered.
+    """
 
     forms: tuple[str, ...]
     vessel: str = "tall"
@@ -54,7 +73,16 @@ class Taught:
     middling: tuple[str, ...] = ("off-balance", "focal too high", "gap")
 
 
-FAULTS = ("off-balance", "too tall", "gap", "focal too high", "no focal", "stray accent", "bare rim", "top heavy")
+FAULTS = (
+    "off-balance",
+    "too tall",
+    "gap",
+    "focal too high",
+    "no focal",
+    "stray accent",
+    "bare rim",
+    "top heavy",
+)
 TOO_TALL = 1.6  # times the height that is taught
 MASS = tuple(f for f in FORMS if f not in ("free", "three-stem"))
 THREE_STEM = Taught(
@@ -72,7 +100,13 @@ SCHOOLS = {
     "three-stem-thirds": THREE_STEM,
     "three-stem-quarters": THREE_STEM,
     "garden-style": Taught(
-        ("free", "round", "symmetrical triangle"), "round", "analogous", leaves=0.7, fill=0.45, rim=0.75, hangs=0.25
+        ("free", "round", "symmetrical triangle"),
+        "round",
+        "analogous",
+        leaves=0.7,
+        fill=0.45,
+        rim=0.75,
+        hangs=0.25,
     ),
     "low-table-piece": Taught(
         ("horizontal", "round"),
@@ -84,28 +118,66 @@ SCHOOLS = {
         middling=("off-balance", "no focal"),
     ),
     "modern-line-and-grouping": Taught(
-        ("right-angle L", "crescent", "S-curve"), fill=0.6, rim=0.3, dominant="line", middling=("off-balance",)
+        ("right-angle L", "crescent", "S-curve"),
+        fill=0.6,
+        rim=0.3,
+        dominant="line",
+        middling=("off-balance",),
     ),
     "layered-round": Taught(
-        ("round",), "round", "analogous", "all round", leaves=0.2, fill=0.86, middling=("off-balance", "gap", "bare rim")
+        ("round",),
+        "round",
+        "analogous",
+        "all round",
+        leaves=0.2,
+        fill=0.86,
+        middling=("off-balance", "gap", "bare rim"),
     ),
     "lavish-polychrome": Taught(
-        ("round", "symmetrical triangle"), "round", "polychromatic", leaves=0.2, fill=0.88, middling=("gap", "focal too high")
+        ("round", "symmetrical triangle"),
+        "round",
+        "polychromatic",
+        leaves=0.2,
+        fill=0.88,
+        middling=("gap", "focal too high"),
     ),
-    "grouped-vessels": Taught(("free",), "jar", "analogous", fill=0.5, rim=0.3, made_of="clear", middling=("stray accent",)),
+    "grouped-vessels": Taught(
+        ("free",),
+        "jar",
+        "analogous",
+        fill=0.5,
+        rim=0.3,
+        made_of="clear",
+        middling=("stray accent",),
+    ),
     "edible-and-herb-bunch": Taught(
-        ("round", "free"), "jar", "analogous", leaves=0.75, fill=0.82, made_of="clear", middling=("gap", "stray accent")
+        ("round", "free"),
+        "jar",
+        "analogous",
+        leaves=0.75,
+        fill=0.82,
+        made_of="clear",
+        middling=("gap", "stray accent"),
     ),
 }
 
 
 def perfect_lines(
-    rules: RuleSet, form: str, faults: tuple[str, ...] = (), vessel: str = "", material: str = "flowers"
+    rules: RuleSet,
+    form: str,
+    faults: tuple[str, ...] = (),
+    vessel: str = "",
+    material: str = "flowers",
 ) -> tuple[Line, ...]:
-    """What a school's rules say of its own perfect piece of a form, all its measures taken as exact; in its own
-    `vessel` or another of VESSELS, of flowers or without. Raises KeyError for a school or form without one."""
+    """What a school's rules say of its own perfect piece of a form, all its measures taken as
+    exact; in its own `vessel` or another of VESSELS, of flowers or without. Raises KeyError for a
+    school or form without one.
+    """
     found, brief = perfect_piece(rules, form, faults, vessel, material)
-    exact = {name: replace(f, uncertainty=0.0, confirmed=None, calm=None) for name, f in found.by_name.items()}
+    exact = {
+        name: replace(f, uncertainty=0.0, confirmed=None, calm=None)
+        for name, f in found.by_name.items()
+    }
     return judge(replace(found, by_name=exact), rules, brief).lines
 
 
@@ -125,23 +197,38 @@ def mark_of(rules: RuleSet, form: str, faults: tuple[str, ...] = ()) -> float:
 
 @lru_cache(maxsize=64)  # each is looked at in more than one way
 def perfect_piece(
-    rules: RuleSet, form: str, faults: tuple[str, ...] = (), vessel: str = "", material: str = "flowers"
+    rules: RuleSet,
+    form: str,
+    faults: tuple[str, ...] = (),
+    vessel: str = "",
+    material: str = "flowers",
 ) -> tuple[Findings, Brief]:
-    """The measures of a school's own piece of a form, with faults of FAULTS put into it, and the brief it answers. Raises KeyError for a school or form
-    without one."""
+    """The measures of a school's own piece of a form, with faults of FAULTS put into it, and the
+    brief it answers. Raises KeyError for a school or form without one.
+    """
     taught = SCHOOLS[rules.slug]
     if form not in taught.forms:
         raise KeyError(form)
-    pot, wide = VESSELS[vessel or ("low" if form == "horizontal" and taught.vessel == "tall" else taught.vessel)]
+    pot, wide = VESSELS[
+        vessel or ("low" if form == "horizontal" and taught.vessel == "tall" else taught.vessel)
+    ]
     brief = Brief(
-        form, taught.viewpoint, taught.scheme, container_height_cm=pot, container_width_cm=wide, dominant=taught.dominant, vessel=taught.made_of,
+        form,
+        taught.viewpoint,
+        taught.scheme,
+        container_height_cm=pot,
+        container_width_cm=wide,
+        dominant=taught.dominant,
+        vessel=taught.made_of,
         material=material,
-    )  # fmt: skip
+    )
     bands = {r.measure: r.under(brief).band for r in rules.rules if r.measure and r.applies(brief)}
     high = _height(bands, pot, wide, form)
     width = _spread(bands, form, wide, high)
     high *= TOO_TALL if "too tall" in faults else 1.0
-    piece = _Piece(taught, form, pot, wide, high, width, bands, frozenset(faults), material != "no flowers")
+    piece = _Piece(
+        taught, form, pot, wide, high, width, bands, frozenset(faults), material != "no flowers"
+    )
     # Without what to add opposite, which would keep the whole drawing with it.
     return replace(_drawn(piece, brief, rules.weighing), scales=None), brief
 
@@ -221,30 +308,53 @@ def _drawn(piece: _Piece, brief: Brief, weighing: str) -> Findings:
     _at_fault(plant, piece, at)
     labels = np.zeros(size, np.uint8)
     half = piece.wide / 2 * scale
-    labels[int(rim[1]) : int(rim[1] + piece.pot * scale), int(rim[0] - half) : int(rim[0] + half)] = Label.CONTAINER
+    labels[
+        int(rim[1]) : int(rim[1] + piece.pot * scale), int(rim[0] - half) : int(rim[0] + half)
+    ] = Label.CONTAINER
     labels[plant > 0] = Label.PLANT
     _cover_rim(labels, rim, half, piece)
     blooms = _blooms(piece, at, labels)
     for b in blooms:
-        cv2.circle(labels, (round(b.centre[0]), round(b.centre[1])), round(b.radius), int(Label.PLANT), -1)
+        cv2.circle(
+            labels, (round(b.centre[0]), round(b.centre[1])), round(b.radius), int(Label.PLANT), -1
+        )
     if "gap" in piece.faults:
         hole = at(-0.06 * piece.width, 0.36 * piece.high)
         across = 0.12 * scale * math.sqrt(piece.width * piece.high)
-        cv2.circle(labels, (round(float(hole[0])), round(float(hole[1]))), round(across), int(Label.BACKDROP), -1)
+        cv2.circle(
+            labels,
+            (round(float(hole[0])), round(float(hole[1]))),
+            round(across),
+            int(Label.BACKDROP),
+            -1,
+        )
     flowers, palette = _coloured(labels == Label.PLANT, piece.taught, blooms)
     light = _light(labels, flowers, blooms, rim)
     if "top heavy" in piece.faults:
         light = np.where(labels == Label.PLANT, 100 - light, light).astype(np.uint8)
     raster = Raster(labels, flowers, light, 1.0)
-    datum = given_datum(tuple(rim), (rim[0], rim[1] + piece.pot * scale), (rim[0] - half, rim[1]), (rim[0] + half, rim[1]))
+    datum = given_datum(
+        tuple(rim),
+        (rim[0], rim[1] + piece.pot * scale),
+        (rim[0] - half, rim[1]),
+        (rim[0] + half, rim[1]),
+    )
     if not piece.flowers:
         raster = replace(raster, flowers=np.zeros_like(flowers))
         palette, blooms = tuple(s for s in palette if s.part != "flower"), ()
     focal = blooms[0].centre if blooms else None
     scene = Scene(datum, focal, blooms, palette, size[1], size[0])
     return measure(
-        surface_of(raster), scene, datum, focal, piece.pot, piece.form, _stems(piece, at), split=(0.6, 0.3, 0.1), weighing=weighing,
-    )  # fmt: skip
+        surface_of(raster),
+        scene,
+        datum,
+        focal,
+        piece.pot,
+        piece.form,
+        _stems(piece, at),
+        split=(0.6, 0.3, 0.1),
+        weighing=weighing,
+    )
 
 
 def _at_fault(plant: np.ndarray, piece: _Piece, at) -> None:
@@ -253,7 +363,9 @@ def _at_fault(plant: np.ndarray, piece: _Piece, at) -> None:
 
     def disc(x: float, y: float, radius: float, value: int) -> None:
         place = at(x * piece.width, y * piece.high)
-        cv2.circle(plant, (round(float(place[0])), round(float(place[1]))), round(radius * unit), value, -1)
+        cv2.circle(
+            plant, (round(float(place[0])), round(float(place[1]))), round(radius * unit), value, -1
+        )
 
     if "off-balance" in piece.faults:
         disc(0.6, 0.28, 0.4, 1)
@@ -262,12 +374,19 @@ def _at_fault(plant: np.ndarray, piece: _Piece, at) -> None:
 
 
 def _cut_room(plant: np.ndarray, fill: float) -> None:
-    """Small rooms in a plant (0 or 1, h x w), so that it fills so much of its outline: none so large that it is a hole."""
+    """Small rooms in a plant (0 or 1, h x w), so that it fills so much of its outline: none so
+    large that it is a hole.
+    """
     whole = int(plant.sum())
     step = max(24, int(math.sqrt(whole) / 9))
     deep = cv2.distanceTransform(plant, cv2.DIST_L2, 3)
     rows = enumerate(range(0, plant.shape[0], step))
-    spots = [(x, y) for n, y in rows for x in range((n % 2) * step // 2, plant.shape[1], step) if deep[y, x] > 0.4 * step]
+    spots = [
+        (x, y)
+        for n, y in rows
+        for x in range((n % 2) * step // 2, plant.shape[1], step)
+        if deep[y, x] > 0.4 * step
+    ]
     radius = min(0.44 * step, math.sqrt((1 - fill) * whole / (math.pi * max(1, len(spots)))))
     for spot in spots:
         cv2.circle(plant, spot, round(radius), 0, -1)
@@ -275,7 +394,8 @@ def _cut_room(plant: np.ndarray, fill: float) -> None:
 
 def _cover_rim(labels: np.ndarray, rim: np.ndarray, half: float, piece: _Piece) -> None:
     """Leaves over the rim's lip, evenly, and what hangs below it beside the vessel."""
-    deep = int(max(0.04 * piece.pot * piece.scale, 0.16 * half))  # over a lip that is seen a little from above
+    # over a lip that is seen a little from above
+    deep = int(max(0.04 * piece.pot * piece.scale, 0.16 * half))
     y = int(rim[1])
     labels[y - 2 : y + deep, int(rim[0] - half) : int(rim[0] + half)] = Label.CONTAINER
     tufts, covered = 8, piece.taught.rim
@@ -292,7 +412,9 @@ def _cover_rim(labels: np.ndarray, rim: np.ndarray, half: float, piece: _Piece) 
 
 
 def _blooms(piece: _Piece, at, labels: np.ndarray) -> tuple[Bloom, ...]:
-    """A focal bloom low by the axis, and others smaller the further up and out, mirrored for a symmetrical form; in groups for a grouped one."""
+    """A focal bloom low by the axis, and others smaller the further up and out, mirrored for a
+    symmetrical form; in groups for a grouped one.
+    """
     radius = min(0.15 * piece.wide, 0.14 * piece.high)
     aside = 0.0 if Brief(piece.form).symmetrical or piece.form == "free" else 0.06 * piece.width
     band = piece.bands.get("focal_height")
@@ -303,7 +425,12 @@ def _blooms(piece: _Piece, at, labels: np.ndarray) -> tuple[Bloom, ...]:
     else:
         rest = [
             (side * across * piece.width, up * piece.high, size * radius, 1)
-            for across, up, size in ((0.24, 0.12, 0.75), (0.14, 0.42, 0.68), (0.06, 0.68, 0.58), (0.34, 0.1, 0.6))
+            for across, up, size in (
+                (0.24, 0.12, 0.75),
+                (0.14, 0.42, 0.68),
+                (0.06, 0.68, 0.58),
+                (0.34, 0.1, 0.6),
+            )
             for side in (-1, 1)
         ]
     out = []
@@ -311,15 +438,28 @@ def _blooms(piece: _Piece, at, labels: np.ndarray) -> tuple[Bloom, ...]:
         place = at(x, y)
         if n and swatch == 1 and not _inside(labels, place):
             continue
-        out.append(Bloom(tuple(map(float, place)), r * piece.scale, "#888888", "", swatch, "focal" if n == 0 else "mass"))
+        out.append(
+            Bloom(
+                tuple(map(float, place)),
+                r * piece.scale,
+                "#888888",
+                "",
+                swatch,
+                "focal" if n == 0 else "mass",
+            )
+        )
     if "stray accent" in piece.faults:
         stray = at(0.34 * piece.width, 0.72 * piece.high)
-        out.append(Bloom(tuple(map(float, stray)), 0.4 * radius * piece.scale, "#18b8a8", "", 1, "mass"))
+        out.append(
+            Bloom(tuple(map(float, stray)), 0.4 * radius * piece.scale, "#18b8a8", "", 1, "mass")
+        )
     return tuple(out)
 
 
 def _grouped(piece: _Piece, radius: float) -> list[tuple[float, float, float, int]]:
-    """Two, a space, one, a space, two with the focal bloom in the middle: a pair high in the upright line, a pair at the end of the lower one."""
+    """Two, a space, one, a space, two with the focal bloom in the middle: a pair high in the
+    upright line, a pair at the end of the lower one.
+    """
     r = 0.6 * radius
     points = np.vstack(piece.parts)
     upright = points[points[:, 1] > 0.55 * piece.high][:, 0].mean()
@@ -328,8 +468,11 @@ def _grouped(piece: _Piece, radius: float) -> list[tuple[float, float, float, in
     across = 0.72 * float(np.abs(low[:, 0][np.sign(low[:, 0]) == side]).max()) * side
     level = float(low[np.abs(low[:, 0] - across) < 0.2 * piece.width][:, 1].mean())
     return [
-        (upright, 0.66 * piece.high - r, r, 2), (upright, 0.66 * piece.high + r, r, 2), (across - r, level, r, 3), (across + r, level, r, 3),
-    ]  # fmt: skip
+        (upright, 0.66 * piece.high - r, r, 2),
+        (upright, 0.66 * piece.high + r, r, 2),
+        (across - r, level, r, 3),
+        (across + r, level, r, 3),
+    ]
 
 
 def _inside(labels: np.ndarray, place: np.ndarray) -> bool:
@@ -341,8 +484,12 @@ def _inside(labels: np.ndarray, place: np.ndarray) -> bool:
     )
 
 
-def _coloured(plant: np.ndarray, taught: Taught, blooms: tuple[Bloom, ...]) -> tuple[np.ndarray, tuple[Swatch, ...]]:
-    """Leaves and flower colours scattered over a plant in the taught parts, everywhere alike; and their palette."""
+def _coloured(
+    plant: np.ndarray, taught: Taught, blooms: tuple[Bloom, ...]
+) -> tuple[np.ndarray, tuple[Swatch, ...]]:
+    """Leaves and flower colours scattered over a plant in the taught parts, everywhere alike; and
+    their palette.
+    """
     parts = SCHEMES[taught.scheme]
     rng = np.random.default_rng(7)
     cells = rng.random((plant.shape[0] // 6 + 1, plant.shape[1] // 6 + 1))
@@ -360,7 +507,9 @@ def _swatch(text: str, share: float) -> Swatch:
     return Swatch("flower", tuple(map(float, lab)), text, hue_name(lab), share, shown=text)
 
 
-def _light(labels: np.ndarray, flowers: np.ndarray, blooms: tuple[Bloom, ...], rim: np.ndarray) -> np.ndarray:
+def _light(
+    labels: np.ndarray, flowers: np.ndarray, blooms: tuple[Bloom, ...], rim: np.ndarray
+) -> np.ndarray:
     """Lightness: darker below, and a light focal bloom where the eye is to go."""
     rows = np.arange(labels.shape[0], dtype=float)[:, None]
     top = float(np.nonzero((labels == Label.PLANT).any(axis=1))[0].min())
@@ -374,10 +523,15 @@ def _light(labels: np.ndarray, flowers: np.ndarray, blooms: tuple[Bloom, ...], r
 
 
 def _stems(piece: _Piece, at) -> tuple[Stem, ...]:
-    """The main lines: main, second and third of a three-stem piece as its bands have them, or lines that spring from one point under the rim."""
+    """The main lines: main, second and third of a three-stem piece as its bands have them, or lines
+    that spring from one point under the rim.
+    """
     if piece.form == "three-stem":
         taught = _middle(piece.bands["main_stem_width"]) * piece.wide
-        main, second = taught * (TOO_TALL if "too tall" in piece.faults else 1.0), taught * _middle(piece.bands["second_main"])
+        main, second = (
+            taught * (TOO_TALL if "too tall" in piece.faults else 1.0),
+            taught * _middle(piece.bands["second_main"]),
+        )
         third = (
             second * _middle(piece.bands["third_second"])
             if "third_second" in piece.bands
@@ -385,8 +539,14 @@ def _stems(piece: _Piece, at) -> tuple[Stem, ...]:
         )
         leans = ((main, -12.0), (second, -45.0), (third, 75.0))
         tips = [(r * math.sin(math.radians(a)), r * math.cos(math.radians(a))) for r, a in leans]
-        return tuple(Stem(tuple(at(x, y)), tuple(at(x / 2, y / 2)), tuple(at(0, 0))) for x, y in tips)
-    tips = [(0.3 * piece.width * side * step, (0.85 - 0.3 * step) * piece.high) for step in (0.4, 1.0) for side in (-1, 1)]
+        return tuple(
+            Stem(tuple(at(x, y)), tuple(at(x / 2, y / 2)), tuple(at(0, 0))) for x, y in tips
+        )
+    tips = [
+        (0.3 * piece.width * side * step, (0.85 - 0.3 * step) * piece.high)
+        for step in (0.4, 1.0)
+        for side in (-1, 1)
+    ]
     foot = -0.1 * piece.pot
     out = []
     for x, y in [(0.0, 0.95 * piece.high), *tips]:

@@ -1,4 +1,6 @@
-"""The same piece, the same mark: one photograph taken again in small ways, and how far its mark moves."""
+"""The same piece, the same mark: one photograph taken again in small ways, and how far its mark
+moves.
+"""
 
 from __future__ import annotations
 
@@ -36,7 +38,9 @@ def _lit(pixels: Picture, by: float) -> Picture:
 def _turned(pixels: Picture, degrees: float) -> Picture:
     high, wide = pixels.shape[:2]
     turn = cv2.getRotationMatrix2D((wide / 2, high / 2), degrees, 1.0)
-    return cv2.warpAffine(pixels, turn, (wide, high), flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
+    return cv2.warpAffine(
+        pixels, turn, (wide, high), flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT
+    )
 
 
 def _cropped(pixels: Picture, share: float) -> Picture:
@@ -64,7 +68,9 @@ RESHOOTS: dict[str, Callable[[Picture], bytes]] = {
 
 @dataclass(frozen=True)
 class Shot:
-    """One re-shoot of a piece: its mark, that mark's stated uncertainty, whether its datum is flagged, and each rule's score by code."""
+    """One re-shoot of a piece: its mark, that mark's stated uncertainty, whether its datum is
+    flagged, and each rule's score by code.
+    """
 
     name: str
     score: float
@@ -74,10 +80,14 @@ class Shot:
 
 
 def shots_of(
-    path: Path, steady: bool = True, rules: str = "classical-line-mass", form: str = "symmetrical triangle"
+    path: Path,
+    steady: bool = True,
+    rules: str = "classical-line-mass",
+    form: str = "symmetrical triangle",
 ) -> tuple[str, list[Shot]]:
-    """The marks of a photograph taken again in each way; `steady`: each looked at under small changes, as the site does. The container's height is told where
-    its truth beside it has it."""
+    """The marks of a photograph taken again in each way; `steady`: each looked at under small
+    changes, as the site does. The container's height is told where its truth beside it has it.
+    """
     with Image.open(path) as image:
         pixels = np.asarray(ImageOps.exif_transpose(image).convert("RGB"))
     height = truth_beside(path).height_cm if path.with_suffix(".json").exists() else None
@@ -93,14 +103,18 @@ def shots_of(
         verdict = assess((seen.as_view(),), brief, school(rules)).verdict
         if verdict.score is not None:
             lines = {x.rule.code: x.score for x in verdict.lines}
-            out.append(Shot(name, verdict.score, verdict.uncertainty, seen.scene.datum.needs_check, lines))
+            out.append(
+                Shot(name, verdict.score, verdict.uncertainty, seen.scene.datum.needs_check, lines)
+            )
     return path.stem, out
 
 
 @dataclass(frozen=True)
 class Repeat:
-    """Over pieces: how many, and shots of them; the mark's standard deviation over re-shoots, pooled, and the stated one (root mean square); shares of shots
-    that moved the mark by over LARGE from its mean, all and those whose datum is not flagged; and the most it moved."""
+    """Over pieces: how many, and shots of them; the mark's standard deviation over re-shoots,
+    pooled, and the stated one (root mean square); shares of shots that moved the mark by over LARGE
+    from its mean, all and those whose datum is not flagged; and the most it moved.
+    """
 
     pieces: int
     shots: int
@@ -112,11 +126,17 @@ class Repeat:
 
 
 def repeat(pieces: Iterable[tuple[str, list[Shot]]]) -> Repeat:
-    """The figures over several pieces; those of which fewer than two shots could be measured are left out."""
+    """The figures over several pieces; those of which fewer than two shots could be measured are
+    left out.
+    """
     kept = [shots for _, shots in pieces if len(shots) > 1]
     variances = [float(np.var([s.score for s in shots], ddof=1)) for shots in kept]
     weights = [len(shots) - 1 for shots in kept]
-    shifts = [(abs(s.score - float(np.median([t.score for t in shots]))), s.needs_check) for shots in kept for s in shots]
+    shifts = [
+        (abs(s.score - float(np.median([t.score for t in shots]))), s.needs_check)
+        for shots in kept
+        for s in shots
+    ]
     stated = [s.uncertainty**2 for shots in kept for s in shots]
     count = max(1, len(shifts))
     return Repeat(

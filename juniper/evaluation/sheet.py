@@ -1,4 +1,6 @@
-"""A contact sheet: each picture with the outlines and handles that were found, and the true handles, so that people look."""
+"""A contact sheet: each picture with the outlines and handles that were found, and the true
+handles, so that people look.
+"""
 
 from __future__ import annotations
 
@@ -22,8 +24,9 @@ FOUND, TRUE = (0, 255, 255), (255, 0, 255)
 
 
 def tile(data: bytes, row: Row, done: Analysis | None, truth: Truth) -> np.ndarray:
-    """One picture (its bytes) with what was found: uint8 (WORDS + SIDE, SIDE, 3), blue first. Outlines of container and plant are lines, handles found
-    are crosses, true ones rings."""
+    """One picture (its bytes) with what was found: uint8 (WORDS + SIDE, SIDE, 3), blue first.
+    Outlines of container and plant are lines, handles found are crosses, true ones rings.
+    """
     picture = ImageOps.exif_transpose(Image.open(io.BytesIO(data))).convert("RGB")
     scale = SIDE / max(picture.size)
     size = (max(1, round(picture.width * scale)), max(1, round(picture.height * scale)))
@@ -31,22 +34,36 @@ def tile(data: bytes, row: Row, done: Analysis | None, truth: Truth) -> np.ndarr
     if done is not None:
         labels = done.raster.labels_at(size)
         for label, colour in ((Label.CONTAINER, CONTAINER), (Label.PLANT, PLANT)):
-            lines, _ = cv2.findContours((labels == label).astype(np.uint8), cv2.RETR_LIST, cv2.CHAIN_APPROX_NONE)
+            lines, _ = cv2.findContours(
+                (labels == label).astype(np.uint8), cv2.RETR_LIST, cv2.CHAIN_APPROX_NONE
+            )
             cv2.drawContours(view, lines, -1, colour, 1)
     names = ("base", "rim", "rim_left", "rim_right")
     for name in names:
         cv2.circle(view, _at(getattr(truth, name), scale), 5, TRUE, 1, cv2.LINE_AA)
     if done is not None:
         for name in names:
-            cv2.drawMarker(view, _at(getattr(done.scene.datum, name), scale), FOUND, cv2.MARKER_CROSS, 9, 1)
+            cv2.drawMarker(
+                view, _at(getattr(done.scene.datum, name), scale), FOUND, cv2.MARKER_CROSS, 9, 1
+            )
     out = np.zeros((WORDS + SIDE, SIDE, 3), np.uint8)
     out[WORDS : WORDS + size[1], : size[0]] = view
     said = (
         row.fault
-        or f"{row.ratio:.2f} for {row.ratio_truth:.2f} ({row.ratio_error:+.0%}) confidence {row.confidence:.2f}{' CHECK' if row.needs_check else ''}"
+        or f"{row.ratio:.2f} for {row.ratio_truth:.2f} ({row.ratio_error:+.0%}) confidence"
+        f" {row.confidence:.2f}{' CHECK' if row.needs_check else ''}"
     )
     for line, words in enumerate((row.name, said)):
-        cv2.putText(out, words, (3, 12 + 14 * line), cv2.FONT_HERSHEY_SIMPLEX, 0.4, (255, 255, 255), 1, cv2.LINE_AA)
+        cv2.putText(
+            out,
+            words,
+            (3, 12 + 14 * line),
+            cv2.FONT_HERSHEY_SIMPLEX,
+            0.4,
+            (255, 255, 255),
+            1,
+            cv2.LINE_AA,
+        )
     return out
 
 

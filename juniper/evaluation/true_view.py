@@ -1,4 +1,6 @@
-"""A piece as it truly stands in a picture whose truth is known: what its measures would be if everything were seen rightly."""
+"""A piece as it truly stands in a picture whose truth is known: what its measures would be if
+everything were seen rightly.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +21,9 @@ SLIVER = 0.00025  # of the picture: a bloom of which less is visible counts for 
 
 
 def true_view(picture: Path, photograph: Photograph, truth: Truth | None = None) -> PieceView:
-    """The view of a picture by its mask, datum, blooms and camera. Raises ValueError for a truth without a mask."""
+    """The view of a picture by its mask, datum, blooms and camera. Raises ValueError for a truth
+    without a mask.
+    """
     truth = truth or truth_beside(picture)
     if truth.mask is None:
         raise ValueError("The measures of a piece need a picture's mask.")
@@ -27,26 +31,54 @@ def true_view(picture: Path, photograph: Photograph, truth: Truth | None = None)
     labels = np.where(truth.mask > Label.PLANT, 0, truth.mask).astype(np.uint8)
     # Each pixel of the working size is what most of it is.
     likely = [
-        cv2.resize((labels == k).astype(np.float32), (wide, high), interpolation=cv2.INTER_AREA) for k in range(Label.PLANT + 1)
+        cv2.resize((labels == k).astype(np.float32), (wide, high), interpolation=cv2.INTER_AREA)
+        for k in range(Label.PLANT + 1)
     ]
-    light = np.clip(np.round(cv2.cvtColor(photograph.pixels.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[..., 0]), 0, 100)
+    light = np.clip(
+        np.round(
+            cv2.cvtColor(photograph.pixels.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[..., 0]
+        ),
+        0,
+        100,
+    )
     raster = Raster(
-        np.argmax(likely, axis=0).astype(np.uint8), np.zeros((high, wide), np.uint8), light.astype(np.uint8), photograph.scale
+        np.argmax(likely, axis=0).astype(np.uint8),
+        np.zeros((high, wide), np.uint8),
+        light.astype(np.uint8),
+        photograph.scale,
     )
     datum = given_datum(truth.rim, truth.base, truth.rim_left, truth.rim_right)
     blooms = _blooms(truth)
-    scene = Scene(datum, focal_point(blooms), blooms, (), photograph.width, photograph.height, pose=_pose(truth, photograph))
+    scene = Scene(
+        datum,
+        focal_point(blooms),
+        blooms,
+        (),
+        photograph.width,
+        photograph.height,
+        pose=_pose(truth, photograph),
+    )
     surface = surface_of(raster)
-    return PieceView("front", scene, raster, surface, datum, scene.focal, stems_under(surface, datum))
+    return PieceView(
+        "front", scene, raster, surface, datum, scene.focal, stems_under(surface, datum)
+    )
 
 
 def _blooms(truth: Truth) -> tuple[Bloom, ...]:
     shown = [b for b in truth.blooms if b["visible_px"] >= SLIVER * truth.mask.size]
     kinds = {kind: n for n, kind in enumerate(dict.fromkeys(b["sort"] for b in shown), 1)}
     return tuple(
-        Bloom(tuple(b["centre"]), b["radius"], b["hex"], b["sort"], kinds[b["sort"]], b["role"], SLENDER if b["role"] == "line" else 1.0)
+        Bloom(
+            tuple(b["centre"]),
+            b["radius"],
+            b["hex"],
+            b["sort"],
+            kinds[b["sort"]],
+            b["role"],
+            SLENDER if b["role"] == "line" else 1.0,
+        )
         for b in shown
-    )  # fmt: skip
+    )
 
 
 def _pose(truth: Truth, photograph: Photograph) -> Pose | None:

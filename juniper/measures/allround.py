@@ -1,4 +1,6 @@
-"""A piece seen all round: front and back speak together, and where they differ the worse view speaks."""
+"""A piece seen all round: front and back speak together, and where they differ the worse view
+speaks.
+"""
 
 from __future__ import annotations
 
@@ -36,7 +38,9 @@ WORDS = {"back": "from behind", "side": "from the side"}
 
 
 def all_round(front: Findings, others: dict[str, Findings]) -> Findings:
-    """The findings of the front with those of `others` (by view: back) in the place of what is worse there. Sides are the front viewer's."""
+    """The findings of the front with those of `others` (by view: back) in the place of what is
+    worse there. Sides are the front viewer's.
+    """
     out = dict(front.by_name)
     for view, found in others.items():
         for name, strays in STRAYS.items():

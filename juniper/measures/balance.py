@@ -45,13 +45,23 @@ def weight_height(view: View) -> float:
 
 
 def half_foot(view: View) -> float:
-    """Half the width of the container's foot, pixels: of its outline at the table, where the base point lies."""
-    along, side = view.place(view.surface.wall_hull) if len(view.surface.wall_hull) else (np.zeros(0), np.zeros(0))
+    """Half the width of the container's foot, pixels: of its outline at the table, where the base
+    point lies.
+    """
+    along, side = (
+        view.place(view.surface.wall_hull)
+        if len(view.surface.wall_hull)
+        else (np.zeros(0), np.zeros(0))
+    )
     level = -(1 - FOOT_LEVEL) * view.container_height
     below = along < level
     crossed = np.flatnonzero(below != np.roll(below, -1))
     if len(crossed) < 2:  # the base point lies under the outline, or no wall was made out
-        foot = side[along < along.min() + 2 * FOOT_LEVEL * view.container_height] if len(along) else np.zeros(0)
+        foot = (
+            side[along < along.min() + 2 * FOOT_LEVEL * view.container_height]
+            if len(along)
+            else np.zeros(0)
+        )
         return max(float(np.ptp(foot)) / 2 if len(foot) > 1 else view.rim_width / 2, 1.0)
     after = (crossed + 1) % len(along)
     part = (level - along[crossed]) / (along[after] - along[crossed])
@@ -60,8 +70,10 @@ def half_foot(view: View) -> float:
 
 
 def weight_offset(view: View) -> float:
-    """Distance of the centre of visual weight from the axis over half the foot's width. A picture does not tell what vessel and water weigh: past 1 the
-    plant leans beyond its foot, which is a reason to try how it stands, no finding that it falls."""
+    """Distance of the centre of visual weight from the axis over half the foot's width. A picture
+    does not tell what vessel and water weigh: past 1 the plant leans beyond its foot, which is a
+    reason to try how it stands, no finding that it falls.
+    """
     return abs(view.centre[1]) / half_foot(view)
 
 
@@ -112,15 +124,29 @@ def arithmetic(view: View) -> dict[str, str]:
     """How each figure is made."""
     left, right = moments(view)
     along, side = view.centre
-    counts = "dark, warm and vivid pixels count more" if view.pulls else "a dark pixel counts up to 2¼"
+    counts = (
+        "dark, warm and vivid pixels count more" if view.pulls else "a dark pixel counts up to 2¼"
+    )
     n = len(view.side)
     on_left = int(view.on_left.sum())
     return {
         "left_area_share": f"{on_left} of {n} plant pixels lie left of the axis",
-        "left_weight_share": (f"weight left {view.left_weight:.0f} ÷ all {view.total:.0f} ({counts})"),
-        "heavier_share": f"weight left {view.left_weight:.0f} of {view.total:.0f}; the heavier side's part of it",
+        "left_weight_share": (
+            f"weight left {view.left_weight:.0f} ÷ all {view.total:.0f} ({counts})"
+        ),
+        "heavier_share": (
+            f"weight left {view.left_weight:.0f} of {view.total:.0f}; the heavier side's part of it"
+        ),
         "moment_ratio": f"weight × distance: left {left:.3g} ÷ right {right:.3g}",
-        "weight_height": f"centre of weight {along:.0f} px above the rim ÷ plant height {view.plant_height:.0f} px",
-        "weight_offset": f"centre of weight {abs(side):.0f} px from the axis ÷ half the foot {half_foot(view):.0f} px",
-        "outline_symmetry": "outline laid over its mirror image in the axis: common area ÷ joint area",
+        "weight_height": (
+            f"centre of weight {along:.0f} px above the rim ÷ plant height"
+            f" {view.plant_height:.0f} px"
+        ),
+        "weight_offset": (
+            f"centre of weight {abs(side):.0f} px from the axis ÷ half the foot"
+            f" {half_foot(view):.0f} px"
+        ),
+        "outline_symmetry": (
+            "outline laid over its mirror image in the axis: common area ÷ joint area"
+        ),
     }

@@ -11,7 +11,16 @@ import numpy as np
 from juniper.colour.circle import gap, place_of
 from juniper.colour.harmony import Harmony, palette_harmony
 from juniper.colour.palette import Swatch, apart
-from juniper.colour.ratios import SPLIT, Extension, Part, extension_of, parts_of, relation, share_unsure, split_distance
+from juniper.colour.ratios import (
+    SPLIT,
+    Extension,
+    Part,
+    extension_of,
+    parts_of,
+    relation,
+    share_unsure,
+    split_distance,
+)
 from juniper.colour.schemes import Scheme, relit, scheme_of
 from juniper.measures.catalogue import DEFINITIONS
 from juniper.measures.finding import Finding, Mark, finding_of, missing_of
@@ -24,20 +33,24 @@ from juniper.scene.scene import Scene
 COUNTED = 0.05  # share of the flowers from which a colour is counted
 FEW = 0.15  # of a colour's area: less on one side of the axis is not carried across
 BLOCK = 0.05  # of plant height: blooms of one colour no further apart make a block
-TWO = 0.1  # share of a bloom that each of two colours must hold: an undertone is enough (common practice)
+# share of a bloom that each of two colours must hold: an undertone is enough (common practice)
+TWO = 0.1
 BESIDE = 0.5  # of the radii together, that a bloom beside a bridge may stand off it
 NOT_COUNTED = {"grey", "black", "brown"}  # shade, stalk and eye, unless they hold much
 FACING = ("complementary", "split-complementary")  # the schemes with two poles
-SAME_BEHIND = 1.4  # distance of two colours, 1 the limit between one and two, that another light from behind may make
+# distance of two colours, 1 the limit between one and two, that another light from behind may make
+SAME_BEHIND = 1.4
 PLAIN_SHADE = 0.2  # share from which even these are a colour of the flowers
 
 
 def told_scheme(scene: Scene, with_green: bool = False) -> Scheme | None:
     """The scheme of a scene's palette; None without a flower colour.
 
-    A light that was only guessed may be the wall's own colour instead: of the scheme under the guess and that of the picture as it was taken the one
-    that is less off its shape is told, with the other as what it would be under other light. When this was chosen it
-    named 117 of 120 simulated pictures under neutral light rightly (the guess alone 115), of 72 under casts without a card 59 (61).
+    A light that was only guessed may be the wall's own colour instead: of the scheme under the
+    guess and that of the picture as it was taken the one that is less off its shape is told, with
+    the other as what it would be under other light. When this was chosen it named 117 of 120
+    simulated pictures under neutral light rightly (the guess alone 115), of 72 under casts without
+    a card 59 (61).
     """
     found = scheme_of(scene.palette, with_green)
     if scene.light != "guess" or scene.white is None or found is None:
@@ -58,8 +71,10 @@ def _as_taken(palette: tuple[Swatch, ...], white: tuple[float, float, float]) ->
 
 @dataclass(frozen=True)
 class Colours:
-    """What a palette tells by itself: its parts, the contrast of extension if it has two poles, its harmony and pairs, how the container stands to
-    it, and the blooms of each part, by its place in `parts`."""
+    """What a palette tells by itself: its parts, the contrast of extension if it has two poles, its
+    harmony and pairs, how the container stands to it, and the blooms of each part, by its place in
+    `parts`.
+    """
 
     parts: tuple[Part, ...]
     extension: Extension | None
@@ -69,7 +84,9 @@ class Colours:
     blooms: tuple[tuple[Bloom, ...], ...]
 
     def heads(self, measure: str, value: float, low: float, high: float) -> str:
-        """How many heads to take out or to add so that a share comes inside its band, in words; '' where none can be told."""
+        """How many heads to take out or to add so that a share comes inside its band, in words; ''
+        where none can be told.
+        """
         own, name = self._meant(measure)
         if not own:
             return ""
@@ -78,7 +95,11 @@ class Colours:
         if value > high:
             out = _whole((value - high) / (each * (1 - high)))
             chief = 1 if measure == "dominant_share" else 0
-            words = f"Take {_number(out)} of the {_number(len(own))} {name} heads out" if out < len(own) else ""
+            words = (
+                f"Take {_number(out)} of the {_number(len(own))} {name} heads out"
+                if out < len(own)
+                else ""
+            )
             if len(self.parts) > 1 and self.blooms[chief]:
                 more = self.blooms[chief]
                 ones = sum(b.radius**2 for b in more) / len(more) / area
@@ -91,8 +112,14 @@ class Colours:
         return f"Let {_number(join)} more {name} join." if 0 < join <= 3 * len(own) + 3 else ""
 
     def _meant(self, measure: str) -> tuple[tuple[Bloom, ...], str]:
-        """The blooms that a share is of, and what they are called: of the accents, where there are several, the share is of all together."""
-        at = {"dominant_share": 0, "supporting_share": 1, "accent_share": max(2, len(self.parts) - 1)}.get(measure)
+        """The blooms that a share is of, and what they are called: of the accents, where there are
+        several, the share is of all together.
+        """
+        at = {
+            "dominant_share": 0,
+            "supporting_share": 1,
+            "accent_share": max(2, len(self.parts) - 1),
+        }.get(measure)
         if at is None or at >= len(self.parts):
             return (), ""
         if measure == "accent_share" and at > 2:
@@ -100,7 +127,21 @@ class Colours:
         return self.blooms[at], self.parts[at].swatches[0].name
 
 
-NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+NUMBERS = (
+    "no",
+    "one",
+    "two",
+    "three",
+    "four",
+    "five",
+    "six",
+    "seven",
+    "eight",
+    "nine",
+    "ten",
+    "eleven",
+    "twelve",
+)
 
 
 def _whole(heads: float) -> int:
@@ -114,7 +155,9 @@ def _number(n: int) -> str:
 @lru_cache(maxsize=128)  # no handle changes it
 def colours_of(palette: tuple[Swatch, ...], blooms: tuple[Bloom, ...]) -> Colours:
     """What a palette tells by itself, and which blooms are of which of its parts."""
-    parts = tuple(p for p in parts_of(palette) if p.hue not in NOT_COUNTED or p.share >= PLAIN_SHADE)
+    parts = tuple(
+        p for p in parts_of(palette) if p.hue not in NOT_COUNTED or p.share >= PLAIN_SHADE
+    )
     harmony, pairs = palette_harmony(palette)
     scheme = scheme_of(palette)
     vessel = next((s for s in palette if s.part == "container"), None)
@@ -134,18 +177,24 @@ def colours_of(palette: tuple[Swatch, ...], blooms: tuple[Bloom, ...]) -> Colour
     )
 
 
-def colour_findings(view: View, scene: Scene, split: tuple[float, ...] = SPLIT) -> dict[str, Finding]:
-    """Every measure of colour; `view` tells where they lie. How uncertain shares are follows from how much of them hangs on near things."""
+def colour_findings(
+    view: View, scene: Scene, split: tuple[float, ...] = SPLIT
+) -> dict[str, Finding]:
+    """Every measure of colour; `view` tells where they lie. How uncertain shares are follows from
+    how much of them hangs on near things.
+    """
     names = [n for n, d in DEFINITIONS.items() if d.family == "colour" and n != "scheme"]
     if not scene.has_colour:
         return {n: missing_of(n, "the picture has no colour") for n in names}
     surface, plant = view.surface, len(view.surface.x)
     out = {
         "foliage_share": finding_of(
-            "foliage_share", 1 - surface.petals / plant if plant else 1.0, 0.03,
+            "foliage_share",
+            1 - surface.petals / plant if plant else 1.0,
+            0.03,
             f"{plant - surface.petals} of {plant} plant pixels are leaf or stem",
         )
-    }  # fmt: skip
+    }
     colours = colours_of(scene.palette, scene.blooms)
     counted = [p for p in colours.parts if p.share >= COUNTED]
     out["flower_colours"] = finding_of(
@@ -160,9 +209,11 @@ def colour_findings(view: View, scene: Scene, split: tuple[float, ...] = SPLIT) 
     for name in names:
         out.setdefault(
             name,
-            missing_of(name, MISSING.get(name, NO_COLOUR), applies=name not in NO_OCCASION)
-            if colours.parts
-            else missing_of(name, NO_COLOUR),
+            (
+                missing_of(name, MISSING.get(name, NO_COLOUR), applies=name not in NO_OCCASION)
+                if colours.parts
+                else missing_of(name, NO_COLOUR)
+            ),
         )
     return out
 
@@ -179,34 +230,61 @@ MISSING = {
     "bridge_beside": "the palette has no two poles that face each other",
 }
 NO_COLOUR = "no flower colour was found"
-# Measures whose lack, where there are flower colours, means that the piece gives no occasion for them.
+# Measures whose lack, where there are flower colours, means that the piece gives no occasion for
+# them.
 NO_OCCASION = frozenset(
-    {"supporting_share", "accent_share", "colour_split", "extension", "harmony", "bridge_blooms", "bridge_beside"}
+    {
+        "supporting_share",
+        "accent_share",
+        "colour_split",
+        "extension",
+        "harmony",
+        "bridge_blooms",
+        "bridge_beside",
+    }
 )
 
 
-def _shares(scene: Scene, colours: Colours, surface, split: tuple[float, ...]) -> dict[str, Finding]:
+def _shares(
+    scene: Scene, colours: Colours, surface, split: tuple[float, ...]
+) -> dict[str, Finding]:
     parts, out = colours.parts, []
     chief = parts[0]
     groups = [(p,) for p in parts[:2]] + ([parts[2:]] if parts[2:] else [])
-    unsure = [share_unsure(tuple(s for p in some for s in p.swatches), scene.palette) for some in groups]
-    out.append(finding_of("dominant_share", chief.share, unsure[0], _holds(chief), _rings(colours, 0)))
+    unsure = [
+        share_unsure(tuple(s for p in some for s in p.swatches), scene.palette) for some in groups
+    ]
+    out.append(
+        finding_of("dominant_share", chief.share, unsure[0], _holds(chief), _rings(colours, 0))
+    )
     if len(parts) > 1:
-        out.append(finding_of("supporting_share", parts[1].share, unsure[1], _holds(parts[1]), _rings(colours, 1)))
+        out.append(
+            finding_of(
+                "supporting_share", parts[1].share, unsure[1], _holds(parts[1]), _rings(colours, 1)
+            )
+        )
         ranked = ", ".join(f"{p.hue} {100 * p.share:.0f}" for p in parts)
         out.append(
             finding_of(
                 "colour_split",
                 split_distance(parts, split),
-                # Half the sum of the parts' differences, which are independent but that what one gains another loses.
+                # Half the sum of the parts' differences, which are independent but that what one
+                # gains another loses.
                 float(np.sqrt(np.sum(np.square(unsure)) / 2)),
-                f"{ranked}, held against {', '.join(f'{100 * v:.0f}' for v in split)}: half the sum of differences",
+                f"{ranked}, held against {', '.join(f'{100 * v:.0f}' for v in split)}: half the sum"
+                " of differences",
             )
         )
     if len(parts) > 2:
         rest = sum(p.share for p in parts[2:])
         out.append(
-            finding_of("accent_share", rest, unsure[2], "; ".join(map(_holds, parts[2:])), _rings(colours, *range(2, len(parts))))
+            finding_of(
+                "accent_share",
+                rest,
+                unsure[2],
+                "; ".join(map(_holds, parts[2:])),
+                _rings(colours, *range(2, len(parts))),
+            )
         )
     if colours.extension is not None:
         e = colours.extension
@@ -215,7 +293,8 @@ def _shares(scene: Scene, colours: Colours, surface, split: tuple[float, ...]) -
                 "extension",
                 abs(e.share - e.wanted),
                 e.unsure,
-                f"{e.first} holds {100 * e.share:.0f} of 100 parts of {e.first} and {e.second}; by their light values it should hold {100 * e.wanted:.0f}",
+                f"{e.first} holds {100 * e.share:.0f} of 100 parts of {e.first} and {e.second}; by"
+                f" their light values it should hold {100 * e.wanted:.0f}",
             )
         )
     if np.isfinite(colours.harmony):
@@ -225,8 +304,9 @@ def _shares(scene: Scene, colours: Colours, surface, split: tuple[float, ...]) -
                 "harmony",
                 colours.harmony,
                 0.1,
-                f"mean over {len(colours.pairs)} pairs, by area; the least harmonious is {worst[0].name} with {worst[1].name}: "
-                f"chroma {worst[2].chroma:+.2f}, lightness {worst[2].lightness:+.2f}, hue {worst[2].hue:+.2f}",
+                f"mean over {len(colours.pairs)} pairs, by area; the least harmonious is"
+                f" {worst[0].name} with {worst[1].name}: chroma {worst[2].chroma:+.2f}, lightness"
+                f" {worst[2].lightness:+.2f}, hue {worst[2].hue:+.2f}",
             )
         )
     light, dark = surface.light, surface.dark
@@ -235,7 +315,8 @@ def _shares(scene: Scene, colours: Colours, surface, split: tuple[float, ...]) -
             "lightness_range",
             float(light - dark),
             3.0,
-            f"light parts L* {light:.0f} less dark parts L* {dark:.0f} (nine tenths of the plant lie between)",
+            f"light parts L* {light:.0f} less dark parts L* {dark:.0f} (nine tenths of the plant"
+            " lie between)",
         )
     )
     return {f.name: f for f in out}
@@ -254,7 +335,9 @@ def _rings(colours: Colours, *places: int) -> tuple[Mark, ...]:
 
 
 def _places(view: View, scene: Scene, colours: Colours) -> dict[str, Finding]:
-    """Where the colours are: carried across and up, in blocks, bridged; and the container beside them."""
+    """Where the colours are: carried across and up, in blocks, bridged; and the container beside
+    them.
+    """
     surface = view.surface
     at, ys, xs = surface.petal_places
     along, side = view.place(np.column_stack([xs, ys]) / surface.scale + 0.5 / surface.scale)
@@ -271,19 +354,40 @@ def _places(view: View, scene: Scene, colours: Colours) -> dict[str, Finding]:
         own = part_at == k
         if not own.any():
             continue
-        left, levels = float((side[own] < 0).mean()), np.bincount(third[own], minlength=3) / own.sum()
+        left, levels = (
+            float((side[own] < 0).mean()),
+            np.bincount(third[own], minlength=3) / own.sum(),
+        )
         across, up = FEW <= left <= 1 - FEW, (levels >= FEW).sum() >= 2
         total += part.share
         carried += part.share * (across and up)
         if not (across and up):
-            where = "on the left only" if left > 1 - FEW else "on the right only" if left < FEW else "at one height only"
+            where = (
+                "on the left only"
+                if left > 1 - FEW
+                else "on the right only"
+                if left < FEW
+                else "at one height only"
+            )
             words.append(f"{part.hue} shows {where}")
             middle = view.at(float(np.median(along[own])), float(np.median(side[own])))
-            marks.append(Mark("cross", (middle,), f"{part.hue} here only", f"{part.hue.capitalize()} shows {where}."))
+            marks.append(
+                Mark(
+                    "cross",
+                    (middle,),
+                    f"{part.hue} here only",
+                    f"{part.hue.capitalize()} shows {where}.",
+                )
+            )
     held = "; ".join(words) or "every colour shows on both sides and at two heights or more"
     out = {
         "colours_carried": finding_of(
-            "colours_carried", carried / total if total else float("nan"), 0.05, held, tuple(marks), "it cannot be told"
+            "colours_carried",
+            carried / total if total else float("nan"),
+            0.05,
+            held,
+            tuple(marks),
+            "it cannot be told",
         ),
         "colours_grouped": _grouped(view, colours),
     }
@@ -300,8 +404,8 @@ def _places(view: View, scene: Scene, colours: Colours) -> dict[str, Finding]:
             "container_chroma",
             pot / (pot + flower) if pot + flower else 0.0,
             0.05,
-            f"chroma times area: container {pot / 1e5:.0f}, flowers {flower / 1e5:.0f}; the container is {word}"
-            + (f" to {nearest}" if word != "neutral" else ""),
+            f"chroma times area: container {pot / 1e5:.0f}, flowers {flower / 1e5:.0f}; the"
+            f" container is {word}" + (f" to {nearest}" if word != "neutral" else ""),
         )
     if colours.extension is not None:
         out |= {f.name: f for f in _bridged(view, scene, flowers, colours.extension)}
@@ -315,40 +419,83 @@ def _grouped(view: View, colours: Colours) -> Finding:
         if len(blooms) < 2:
             continue
         spots, radius = np.array([b.centre for b in blooms]), np.array([b.radius for b in blooms])
-        near = np.hypot(*(spots[:, None] - spots[None]).transpose(2, 0, 1)) - radius[:, None] - radius[None] < reach
+        near = (
+            np.hypot(*(spots[:, None] - spots[None]).transpose(2, 0, 1))
+            - radius[:, None]
+            - radius[None]
+            < reach
+        )
         count, label = blocks(near)
         areas = np.bincount(label, weights=radius**2, minlength=count)
         whole += float(areas.sum())
         inside += float(areas.max())
         for i in np.flatnonzero(label == int(areas.argmax())):
-            marks.append(Mark("ring", (tuple(map(float, spots[i])),), "", f"In the block of {part.hue}.", size=float(radius[i])))
+            marks.append(
+                Mark(
+                    "ring",
+                    (tuple(map(float, spots[i])),),
+                    "",
+                    f"In the block of {part.hue}.",
+                    size=float(radius[i]),
+                )
+            )
     if not whole:
         return missing_of("colours_grouped", "no colour has two blooms", applies=False)
     return finding_of(
-        "colours_grouped", inside / whole, 0.05, "area of the largest block of each colour ÷ area of all its blooms", tuple(marks)
+        "colours_grouped",
+        inside / whole,
+        0.05,
+        "area of the largest block of each colour ÷ area of all its blooms",
+        tuple(marks),
     )
 
 
-def _bridged(view: View, scene: Scene, flowers: list[Swatch], extension: Extension) -> tuple[Finding, Finding]:
-    """Blooms that hold both colours of two that face each other, and what share of them stands beside one of either colour."""
+def _bridged(
+    view: View, scene: Scene, flowers: list[Swatch], extension: Extension
+) -> tuple[Finding, Finding]:
+    """Blooms that hold both colours of two that face each other, and what share of them stands
+    beside one of either colour.
+    """
     surface = view.surface
     at, ys, xs = surface.petal_places
     places = [float(place_of(s.own)) for s in flowers]
     chief = next(p for s, p in zip(flowers, places, strict=True) if s.hue == extension.first)
-    pole = np.array([0, *(1 if gap(p, chief) < 2 else 2 if gap(p, chief) > 4 else 0 for p in places)])
+    pole = np.array(
+        [0, *(1 if gap(p, chief) < 2 else 2 if gap(p, chief) > 4 else 0 for p in places)]
+    )
     bridges = []
     for b in scene.blooms:
-        inside = np.hypot(xs - b.centre[0] * surface.scale, ys - b.centre[1] * surface.scale) < b.radius * surface.scale
+        inside = (
+            np.hypot(xs - b.centre[0] * surface.scale, ys - b.centre[1] * surface.scale)
+            < b.radius * surface.scale
+        )
         held = np.bincount(pole[at[inside]], minlength=3)[1:]
         if held.sum() and held.min() >= TWO * held.sum():
             bridges.append(b)
-    marks = tuple(Mark("ring", (b.centre,), "bridge", "A bloom that holds both colours.", size=b.radius) for b in bridges)
+    marks = tuple(
+        Mark("ring", (b.centre,), "bridge", "A bloom that holds both colours.", size=b.radius)
+        for b in bridges
+    )
     both = f"{extension.first} and {extension.second}"
-    count = finding_of("bridge_blooms", float(len(bridges)), 0.0, f"blooms of which {both} each hold a tenth", marks)
+    count = finding_of(
+        "bridge_blooms",
+        float(len(bridges)),
+        0.0,
+        f"blooms of which {both} each hold a tenth",
+        marks,
+    )
     if not bridges:
         return count, missing_of("bridge_beside", "no bloom holds both poles", applies=False)
-    of_pole = [b for b in scene.blooms if b not in bridges and 0 < b.swatch < len(pole) and pole[b.swatch]]
-    beside = [b for b in bridges if any(math.dist(b.centre, o.centre) < (1 + BESIDE) * (b.radius + o.radius) for o in of_pole)]
+    of_pole = [
+        b for b in scene.blooms if b not in bridges and 0 < b.swatch < len(pole) and pole[b.swatch]
+    ]
+    beside = [
+        b
+        for b in bridges
+        if any(
+            math.dist(b.centre, o.centre) < (1 + BESIDE) * (b.radius + o.radius) for o in of_pole
+        )
+    ]
     words = f"{len(beside)} of {len(bridges)} bridge blooms stand beside one of {both}"
     return count, finding_of("bridge_beside", len(beside) / len(bridges), 0.0, words, marks)
 
@@ -358,11 +505,19 @@ def seen_from_behind(front: Scene, back: Scene) -> Finding:
     if not (front.has_colour and back.has_colour):
         return missing_of("colours_behind", "the picture has no colour")
     here = [s for s in front.palette if s.part == "flower" and s.share >= COUNTED]
-    there = np.array([s.own for s in back.palette if s.part == "flower" and s.share >= COUNTED / 2]).reshape(-1, 3)
+    there = np.array(
+        [s.own for s in back.palette if s.part == "flower" and s.share >= COUNTED / 2]
+    ).reshape(-1, 3)
     if not here:
         return missing_of("colours_behind", NO_COLOUR)
-    shows = [len(there) > 0 and float(apart(np.array(s.own), there).min()) < SAME_BEHIND for s in here]
+    shows = [
+        len(there) > 0 and float(apart(np.array(s.own), there).min()) < SAME_BEHIND for s in here
+    ]
     lacks = ", ".join(s.name for s, shown in zip(here, shows, strict=True) if not shown)
-    value = sum(s.share for s, shown in zip(here, shows, strict=True) if shown) / sum(s.share for s in here)
-    words = f"not seen from behind: {lacks}" if lacks else "every colour of the front shows from behind"
+    value = sum(s.share for s, shown in zip(here, shows, strict=True) if shown) / sum(
+        s.share for s in here
+    )
+    words = (
+        f"not seen from behind: {lacks}" if lacks else "every colour of the front shows from behind"
+    )
     return finding_of("colours_behind", value, 0.05, words, view="back")

@@ -1,4 +1,5 @@
-"""What to add opposite, and where, so that a piece out of balance comes inside the band: the scales solved for the side that is too light.
+"""What to add opposite, and where, so that a piece out of balance comes inside the band: the scales
+solved for the side that is too light.
 
 Weight is counted in blooms such as the piece already has, since that is what a person can set.
 """
@@ -21,7 +22,8 @@ from juniper.scene.scene import Scene
 
 Point = tuple[float, float]
 MOST = 5  # blooms that it makes sense to add to a made piece
-OUT = 0.85  # of the piece's reach on its wider side: how far out a bloom may be set and still belong to it
+# of the piece's reach on its wider side: how far out a bloom may be set and still belong to it
+OUT = 0.85
 HALF_SHOWN = 0.6  # of a bloom's disc: what of it is expected to show beyond what it covers
 TOUCHING = 0.93  # free share of a bloom's disc up to which it touches the piece
 LEVELS = 24  # heights at which a place is looked for
@@ -30,8 +32,9 @@ LEFT, RIGHT = 0, 1
 
 @dataclass(frozen=True)
 class Addition:
-    """`count` more blooms like `like` set on a `side`, about `distance` from the axis, at `places` (photograph pixels; none when it would
-    take more than MOST)."""
+    """`count` more blooms like `like` set on a `side`, about `distance` from the axis, at `places`
+    (photograph pixels; none when it would take more than MOST).
+    """
 
     side: str
     count: int
@@ -44,11 +47,16 @@ class Addition:
         other = "right" if self.side == "left" else "left"
         if not self.places:
             return (
-                f"It would take more than {MOST} blooms on the {self.side} to outweigh it: take weight off the {other} instead."
+                f"It would take more than {MOST} blooms on the {self.side} to outweigh it: take"
+                f" weight off the {other} instead."
             )
         size = 2 * self.like.radius
         across = f", {size * cm_per_px:.0f} cm across," if cm_per_px else ""
-        far = f"{self.distance * cm_per_px:.0f} cm" if cm_per_px else f"{self.distance / plant_width:.2f} of the piece's width"
+        far = (
+            f"{self.distance * cm_per_px:.0f} cm"
+            if cm_per_px
+            else f"{self.distance / plant_width:.2f} of the piece's width"
+        )
         one = (
             f"One more bloom like the {self.like.hue} one"
             if self.count == 1
@@ -60,16 +68,23 @@ class Addition:
     def marks(self) -> tuple[Mark, ...]:
         """A ring where each would be set."""
         return tuple(
-            Mark("ring", (place,), "add here", f"One more {self.like.hue} bloom here should balance it.", size=self.like.radius)
+            Mark(
+                "ring",
+                (place,),
+                "add here",
+                f"One more {self.like.hue} bloom here should balance it.",
+                size=self.like.radius,
+            )
             for place in self.places
         )
 
 
 @dataclass(frozen=True, eq=False)
 class Scales:
-    """The two sides of a piece, each as (left, right): `area` and `weight` in raster pixels, `moment` weight times photograph pixels,
-    `reach` and `rest` the furthest and the mean distance from the axis; and the bloom by which weight is counted, with its own area and
-    weight."""
+    """The two sides of a piece, each as (left, right): `area` and `weight` in raster pixels,
+    `moment` weight times photograph pixels, `reach` and `rest` the furthest and the mean distance
+    from the axis; and the bloom by which weight is counted, with its own area and weight.
+    """
 
     view: View
     area: tuple[float, float]
@@ -83,14 +98,19 @@ class Scales:
     like_weight: float
 
     def inside(self, measure: str, value: float, low: float, high: float) -> Addition | None:
-        """The fewest blooms that bring a measure of balance inside its band; None for another measure, or one that is inside.
+        """The fewest blooms that bring a measure of balance inside its band; None for another
+        measure, or one that is inside.
 
         A bloom adds what it shows beyond the plant that it covers.
         """
         if low <= value <= high:
             return None
         if measure in ("left_weight_share", "heavier_share", "left_area_share"):
-            sides, each = (self.area, self.like_area) if measure == "left_area_share" else (self.weight, self.like_weight)
+            sides, each = (
+                (self.area, self.like_area)
+                if measure == "left_area_share"
+                else (self.weight, self.like_weight)
+            )
             heavy = LEFT if sides[LEFT] > sides[RIGHT] else RIGHT
             if measure == "heavier_share" and value < low:
                 # One side is to lead: (heavy + added) / (all + added) = low.
@@ -103,48 +123,71 @@ class Scales:
                 if not 0 < edge < 1:
                     return None
                 blooms, side = (sides[heavy] / edge - sum(sides)) / each, 1 - heavy
-            # Further out less of a bloom is lost before what stands there already, so that fewer may do.
+            # Further out less of a bloom is lost before what stands there already, so that fewer
+            # may do.
             out = max(OUT * self.reach[side], self.rest[side])
             ways = [self.rest[side] + part * (out - self.rest[side]) for part in (0.0, 0.5, 1.0)]
-            return self._added(side, lambda count: [(blooms / count, distance) for distance in ways])
+            return self._added(
+                side, lambda count: [(blooms / count, distance) for distance in ways]
+            )
         if measure == "moment_ratio":
             heavy = LEFT if value > high else RIGHT
             edge = high if value > high else 1 / low if low > 0 else math.inf
             wanting = self.moment[heavy] / edge - self.moment[1 - heavy]
         elif measure == "weight_offset":
             heavy = LEFT if self.moment[LEFT] > self.moment[RIGHT] else RIGHT
-            wanting = abs(self.moment[LEFT] - self.moment[RIGHT]) - high * self.half_foot * (sum(self.weight) + self.like_weight)
+            wanting = abs(self.moment[LEFT] - self.moment[RIGHT]) - high * self.half_foot * (
+                sum(self.weight) + self.like_weight
+            )
         else:
             return None
         furthest = OUT * max(self.reach)
 
         def each_of(count: int) -> list[tuple[float, float]]:
             distance = min(furthest, wanting / (self.like_weight * count * HALF_SHOWN))
-            return [(wanting / (self.like_weight * count * far), far) for far in (distance, furthest)]
+            return [
+                (wanting / (self.like_weight * count * far), far) for far in (distance, furthest)
+            ]
 
         return self._added(1 - heavy, each_of) if wanting > 0 else None
 
     def _added(self, side: int, each_of) -> Addition:
-        """The fewest blooms on a side of which each shows the part that `each_of` (count) asks for at one of its distances."""
+        """The fewest blooms on a side of which each shows the part that `each_of` (count) asks for
+        at one of its distances.
+        """
         distance = 0.0
         for count in range(1, MOST + 1):
             for shown, distance in each_of(count):
                 found = self._places(side, count, distance)
                 if sum(free for _, free in found) >= shown * count:
-                    return Addition(("left", "right")[side], count, distance, self.like, tuple(at for at, _ in found))
+                    return Addition(
+                        ("left", "right")[side],
+                        count,
+                        distance,
+                        self.like,
+                        tuple(at for at, _ in found),
+                    )
         return Addition(("left", "right")[side], MOST + 1, distance, self.like, ())
 
     def _places(self, side: int, count: int, distance: float) -> list[tuple[Point, float]]:
-        """The places at a distance from the axis, a bloom apart, that are least covered and lie closest to the outline, and how much of each is free."""
+        """The places at a distance from the axis, a bloom apart, that are least covered and lie
+        closest to the outline, and how much of each is free.
+        """
         surface, across = self.view.surface, distance * (-1 if side == LEFT else 1)
         radius = self.like.radius
         high, wide = (side / surface.scale for side in surface.labels.shape)
         tried = []
-        for level in np.linspace(min(radius, 0.3 * self.view.plant_height), 0.8 * self.view.plant_height, LEVELS):
+        for level in np.linspace(
+            min(radius, 0.3 * self.view.plant_height), 0.8 * self.view.plant_height, LEVELS
+        ):
             at = self.view.at(float(level), across)
             if not (radius <= at[0] <= wide - radius and radius <= at[1] <= high - radius):
                 continue  # nobody can be shown a bloom outside the picture
-            off = -cv2.pointPolygonTest(surface.hull.astype(np.float32), at, True) if len(surface.hull) > 2 else 0.0
+            off = (
+                -cv2.pointPolygonTest(surface.hull.astype(np.float32), at, True)
+                if len(surface.hull) > 2
+                else 0.0
+            )
             free = 1 - _covered(surface, at, radius)
             loose = 0.5 if free > TOUCHING else 0.0  # a bloom in the air belongs to nothing
             tried.append((free - loose - 0.4 * max(0.0, off) / radius, level, at, free))
@@ -162,13 +205,21 @@ def _covered(surface, at: Point, radius: float) -> float:
     part = surface.labels[top : max(0, y + r + 1), left : max(0, x + r + 1)]
     if part.size == 0:
         return 1.0
-    disc = np.hypot(np.arange(left, left + part.shape[1])[None] - x, np.arange(top, top + part.shape[0])[:, None] - y) <= r
+    disc = (
+        np.hypot(
+            np.arange(left, left + part.shape[1])[None] - x,
+            np.arange(top, top + part.shape[0])[:, None] - y,
+        )
+        <= r
+    )
     return float((part[disc] == Label.PLANT).mean()) if disc.any() else 1.0
 
 
 def scales_of(view: View, scene: Scene) -> Scales | None:
     """The two sides of a piece; None where no bloom is there to count by, or one side is empty."""
-    full = [b for b in scene.blooms if b.role in ("mass", "filler")] or [b for b in scene.blooms if b.role != "line"]
+    full = [b for b in scene.blooms if b.role in ("mass", "filler")] or [
+        b for b in scene.blooms if b.role != "line"
+    ]
     left = view.side < 0
     if not full or left.all() or not left.any():
         return None

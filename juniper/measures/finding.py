@@ -30,10 +30,12 @@ class Finding:
     """A named measure of one photograph.
 
     `value` is None when `measured` is False, and `reason` says why in words. `uncertainty` is one
-    standard deviation in the unit of the value. `arithmetic` shows how the figure was made, `view` from which photograph: `evidence` lies
-    in the pixels of that one. `confirmed` is what the uncertainty would be were the handles confirmed where they stand, and `unsure_of` the handle that
-    it rests on most. `calm` is what it would be were the picture seen as steadily as most; None where it is. `applies` is False for a measure
-    that this piece gives no occasion for, as the balance of two poles in a piece of one colour.
+    standard deviation in the unit of the value. `arithmetic` shows how the figure was made, `view`
+    from which photograph: `evidence` lies in the pixels of that one. `confirmed` is what the
+    uncertainty would be were the handles confirmed where they stand, and `unsure_of` the handle
+    that it rests on most. `calm` is what it would be were the picture seen as steadily as most;
+    None where it is. `applies` is False for a measure that this piece gives no occasion for, as the
+    balance of two poles in a piece of one colour.
     """
 
     name: str
@@ -58,9 +60,13 @@ class Finding:
 
 
 def missing_of(name: str, reason: str, applies: bool = True, view: str = "front") -> Finding:
-    """A measure of the catalogue that could not be made, with the family and unit of its definition. Raises KeyError for another name."""
+    """A measure of the catalogue that could not be made, with the family and unit of its
+    definition. Raises KeyError for another name.
+    """
     d = DEFINITIONS[name]
-    return Finding(name, d.family, None, d.unit, measured=False, reason=reason, view=view, applies=applies)
+    return Finding(
+        name, d.family, None, d.unit, measured=False, reason=reason, view=view, applies=applies
+    )
 
 
 def finding_of(
@@ -73,9 +79,20 @@ def finding_of(
     applies: bool = True,
     view: str = "front",
 ) -> Finding:
-    """A measure of the catalogue with the family and unit of its definition; missing, for `reason`, where the value is no number, and then `applies` tells
-    whether the piece gave occasion for it. Raises KeyError for another name."""
+    """A measure of the catalogue with the family and unit of its definition; missing, for `reason`,
+    where the value is no number, and then `applies` tells whether the piece gave occasion for it.
+    Raises KeyError for another name.
+    """
     if not math.isfinite(value):
         return missing_of(name, reason, applies, view)
     d = DEFINITIONS[name]
-    return Finding(name, d.family, float(value), d.unit, uncertainty, arithmetic=words, evidence=marks, view=view)
+    return Finding(
+        name,
+        d.family,
+        float(value),
+        d.unit,
+        uncertainty,
+        arithmetic=words,
+        evidence=marks,
+        view=view,
+    )

@@ -30,16 +30,24 @@ def chief_bloom(focal: tuple[float, float], blooms: tuple[Bloom, ...]) -> Bloom 
     return max(holding, key=lambda b: b.radius) if holding else blooms[int(np.argmin(away))]
 
 
-def focal_dominance(focal: tuple[float, float], blooms: tuple[Bloom, ...]) -> tuple[float, Bloom, Bloom] | None:
-    """Diameter of the focal bloom over that of the broadest full bloom outside the focal group: (ratio, focal, next), or None.
+def focal_dominance(
+    focal: tuple[float, float], blooms: tuple[Bloom, ...]
+) -> tuple[float, Bloom, Bloom] | None:
+    """Diameter of the focal bloom over that of the broadest full bloom outside the focal group:
+    (ratio, focal, next), or None.
 
-    Without another bloom there is nothing to rule over. Blooms of its own kind count, too: equal ones leave the eye undecided.
+    Without another bloom there is nothing to rule over. Blooms of its own kind count, too: equal
+    ones leave the eye undecided.
     """
     chief = chief_bloom(focal, blooms)
     if chief is None:
         return None
     group = {id(b) for b in blooms if b.role == "focal"} if chief.role == "focal" else set()
-    others = [b for b in blooms if b is not chief and id(b) not in group and b.slender < SLENDER and b.role != "filler"]
+    others = [
+        b
+        for b in blooms
+        if b is not chief and id(b) not in group and b.slender < SLENDER and b.role != "filler"
+    ]
     if not others:
         return None
     rival = max(others, key=lambda b: b.radius)
@@ -66,8 +74,12 @@ def drawn(view: View, blooms: tuple[Bloom, ...]) -> tuple[Mark, ...]:
     half = 0.2 * view.plant_width / 2
     low, high = 0.05 * view.plant_height, 0.33 * view.plant_height
     zone = tuple(view.at(a, s) for a, s in ((low, -half), (low, half), (high, half), (high, -half)))
-    marks = [Mark("outline", zone, "focal zone", "Where a focal point is wanted in symmetrical work.")]
+    marks = [
+        Mark("outline", zone, "focal zone", "Where a focal point is wanted in symmetrical work.")
+    ]
     chief = chief_bloom(view.focal, blooms)
     if chief is not None:
-        marks.append(Mark("ring", (chief.centre,), "", f"The focal bloom, {chief.hue}.", size=chief.radius))
+        marks.append(
+            Mark("ring", (chief.centre,), "", f"The focal bloom, {chief.hue}.", size=chief.radius)
+        )
     return tuple(marks)

@@ -1,10 +1,13 @@
-"""Form: the taught outlines, fitted to a piece's own height and width, and how far it fills or leaves them.
+"""Form: the taught outlines, fitted to a piece's own height and width, and how far it fills or
+leaves them.
 
-Outlines are the trade's common ones (common practice, no single source), drawn in half widths across and plant heights up from the
-rim. A fit may stretch an outline, lean it, shift it along the rim and, for a form with a heavy side, mirror it, within limits;
-what is compared is area, by intersection over union. Since a fit takes the piece's own height and width, what these are to each other is
-judged beside it: a fan is twice as wide as high, a vertical piece half as wide at the most. A piece is held against every other form as
-well, and what one of them fits better is taken off.
+Outlines are the trade's common ones (common practice, no single source), drawn in half widths
+across and plant heights up from the rim. A fit may stretch an outline, lean it, shift it along the
+rim and, for a form with a heavy side, mirror it, within limits; what is compared is area, by
+intersection over union. Since a fit takes the piece's own height and width, what these are to each
+other is judged beside it: a fan is twice as wide as high, a vertical piece half as wide at the
+most. A piece is held against every other form as well, and what one of them fits better is taken
+off.
 """
 
 from __future__ import annotations
@@ -20,11 +23,13 @@ from juniper.measures.finding import Mark
 from juniper.measures.surface import View
 
 CELLS = 72  # across the longer side of what is compared
-STRETCH = (0.82, 0.91, 1.0)  # of the piece's own height and width: twigs reach further than the form they draw
+# of the piece's own height and width: twigs reach further than the form they draw
+STRETCH = (0.82, 0.91, 1.0)
 LEANS = (-8.0, 0.0, 8.0)  # degrees
 SHIFTS = (-0.1, 0.0, 0.1)  # of half the width, along the rim
 NEVER = 0.5  # of the overlap is left to a piece whose aspect lies past a form's limits
-# Plant width over plant height: limit, ideal from, ideal to, limit (common practice, from memory; of a dome and a fan as they are drawn).
+# Plant width over plant height: limit, ideal from, ideal to, limit (common practice, from memory;
+# of a dome and a fan as they are drawn).
 ASPECTS = {
     "symmetrical triangle": (0.45, 0.6, 1.3, 1.7),
     "right-angle L": (0.4, 0.55, 1.15, 1.5),
@@ -36,35 +41,45 @@ ASPECTS = {
     "fan": (0.75, 1.0, 2.2, 2.7),
     "three-stem": (0.45, 0.7, 1.4, 1.9),
 }
-OUT, SHORT = 0.04, 0.04  # of the outline's area, from which a part that breaks out or falls short is drawn
+# of the outline's area, from which a part that breaks out or falls short is drawn
+OUT, SHORT = 0.04, 0.04
 
 
 def _arc(start: float, stop: float, count: int = 17) -> np.ndarray:
     return np.radians(np.linspace(start, stop, count))
 
 
-def _band(bend: tuple[float, float], tip: tuple[float, float], foot_wide: float, tip_wide: float) -> np.ndarray:
+def _band(
+    bend: tuple[float, float], tip: tuple[float, float], foot_wide: float, tip_wide: float
+) -> np.ndarray:
     """A tapering arm from the rim's middle along a bent line (m, 2)."""
     t = np.linspace(0, 1, 15)[:, None]
     line = 2 * t * (1 - t) * np.array(bend) + t**2 * np.array(tip)
     way = np.gradient(line, axis=0)
-    aside = np.column_stack([-way[:, 1], way[:, 0]]) / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-9)
+    aside = np.column_stack([-way[:, 1], way[:, 0]]) / np.maximum(
+        np.linalg.norm(way, axis=1, keepdims=True), 1e-9
+    )
     wide = foot_wide + (tip_wide - foot_wide) * t
     return np.vstack([line + aside * wide, (line - aside * wide)[::-1]])
 
 
 @cache
 def outlines(form: str) -> tuple[np.ndarray, ...]:
-    """The parts (m, 2) whose union is a form: x from -1 to 1 across its width, y up to 1 in heights over the rim. Raises KeyError for one
-    not taught."""
+    """The parts (m, 2) whose union is a form: x from -1 to 1 across its width, y up to 1 in heights
+    over the rim. Raises KeyError for one not taught.
+    """
     parts = _taught()[form]
     points = np.vstack(parts)
     low, high = points[:, 0].min(), points[:, 0].max()
-    return tuple((part - [(low + high) / 2, 0]) / [(high - low) / 2, points[:, 1].max()] for part in parts)
+    return tuple(
+        (part - [(low + high) / 2, 0]) / [(high - low) / 2, points[:, 1].max()] for part in parts
+    )
 
 
 def taught_outline(form: str) -> tuple[np.ndarray, ...]:
-    """The parts (m, 2) of a form about the container's axis, in half widths and plant heights. Raises KeyError for one not taught."""
+    """The parts (m, 2) of a form about the container's axis, in half widths and plant heights.
+    Raises KeyError for one not taught.
+    """
     return _taught()[form]
 
 
@@ -74,31 +89,87 @@ def _taught() -> dict[str, tuple[np.ndarray, ...]]:
     dome = np.column_stack([np.cos(_arc(0, 180)), np.sin(_arc(0, 180))])
     return {
         "symmetrical triangle": (
-            np.array([(-1, 0.0), (-0.5, 0.42), (0, 1), (0.5, 0.42), (1, 0.0), (0.5, -0.08), (-0.5, -0.08)]),
+            np.array(
+                [
+                    (-1, 0.0),
+                    (-0.5, 0.42),
+                    (0, 1),
+                    (0.5, 0.42),
+                    (1, 0.0),
+                    (0.5, -0.08),
+                    (-0.5, -0.08),
+                ]
+            ),
         ),
         "right-angle L": (
-            np.array([(-0.52, 0), (-0.54, 0.5), (-0.3, 1.0), (-0.1, 0.6), (0.12, 0.28), (1.0, 0.14), (1.0, 0.0), (0, -0.1)]),
+            np.array(
+                [
+                    (-0.52, 0),
+                    (-0.54, 0.5),
+                    (-0.3, 1.0),
+                    (-0.1, 0.6),
+                    (0.12, 0.28),
+                    (1.0, 0.14),
+                    (1.0, 0.0),
+                    (0, -0.1),
+                ]
+            ),
         ),
-        "crescent": (_band((-0.85, 0.42), (-0.42, 1.0), 0.24, 0.12), _band((0.85, -0.02), (1.1, 0.42), 0.16, 0.05)),
-        "S-curve": (_band((-0.95, 0.55), (0.45, 1.0), 0.22, 0.08), _band((0.8, 0.06), (0.6, -0.4), 0.2, 0.05)),
-        "vertical": (np.array([(-0.8, -0.05), (-1, 0.3), (-0.7, 0.7), (0, 1), (0.7, 0.7), (1, 0.3), (0.8, -0.05)]),),
-        "horizontal": (np.array([(-1, 0.08), (-0.6, 0.6), (0, 1), (0.6, 0.6), (1, 0.08), (0.6, -0.15), (-0.6, -0.15)]),),
+        "crescent": (
+            _band((-0.85, 0.42), (-0.42, 1.0), 0.24, 0.12),
+            _band((0.85, -0.02), (1.1, 0.42), 0.16, 0.05),
+        ),
+        "S-curve": (
+            _band((-0.95, 0.55), (0.45, 1.0), 0.22, 0.08),
+            _band((0.8, 0.06), (0.6, -0.4), 0.2, 0.05),
+        ),
+        "vertical": (
+            np.array(
+                [(-0.8, -0.05), (-1, 0.3), (-0.7, 0.7), (0, 1), (0.7, 0.7), (1, 0.3), (0.8, -0.05)]
+            ),
+        ),
+        "horizontal": (
+            np.array(
+                [
+                    (-1, 0.08),
+                    (-0.6, 0.6),
+                    (0, 1),
+                    (0.6, 0.6),
+                    (1, 0.08),
+                    (0.6, -0.15),
+                    (-0.6, -0.15),
+                ]
+            ),
+        ),
         "round": (np.vstack([dome, [(-0.7, -0.1), (0.7, -0.1)]]),),
-        # Lines that spread from one narrow foot: the sides rise from the rim, where a dome is widest.
-        "fan": (np.vstack([np.column_stack([np.cos(_arc(16, 164)), np.sin(_arc(16, 164))]), [(-0.16, -0.04), (0.16, -0.04)]]),),
-        # Tips of main, second and third stem (leaning 12, 45 and 75 degrees, each two thirds of the one before) and their common foot.
-        "three-stem": (np.array([(-0.04, 0), (-0.47, 0.47), (-0.21, 0.98), (0.43, 0.115), (0.04, 0)]),),
+        # Lines that spread from one narrow foot: the sides rise from the rim, where a dome is
+        # widest.
+        "fan": (
+            np.vstack(
+                [
+                    np.column_stack([np.cos(_arc(16, 164)), np.sin(_arc(16, 164))]),
+                    [(-0.16, -0.04), (0.16, -0.04)],
+                ]
+            ),
+        ),
+        # Tips of main, second and third stem (leaning 12, 45 and 75 degrees, each two thirds of the
+        # one before) and their common foot.
+        "three-stem": (
+            np.array([(-0.04, 0), (-0.47, 0.47), (-0.21, 0.98), (0.43, 0.115), (0.04, 0)]),
+        ),
     }
 
 
-HEAVY_SIDE = frozenset({"right-angle L", "crescent", "S-curve", "three-stem"})  # forms that may be made either way round
+# forms that may be made either way round
+HEAVY_SIDE = frozenset({"right-angle L", "crescent", "S-curve", "three-stem"})
 HULLED = frozenset({"three-stem"})  # forms read from what joins the tips, open space and all
 
 
 @dataclass(frozen=True, eq=False)
 class Fit:
-    """A form laid on a piece: its parts (m, 2) as (side, along) in pixels, the overlap 0..1, and the outlines (k, 2), likewise, of
-    what breaks out of it and of what falls short."""
+    """A form laid on a piece: its parts (m, 2) as (side, along) in pixels, the overlap 0..1, and
+    the outlines (k, 2), likewise, of what breaks out of it and of what falls short.
+    """
 
     form: str
     parts: tuple[np.ndarray, ...]
@@ -109,8 +180,10 @@ class Fit:
 
 @dataclass(frozen=True, eq=False)
 class FormFit:
-    """A piece held against the form that was asked for: its `fit`, the piece's `aspect` (width over height), what of the overlap that leaves (0..1),
-    and the best other form with its own overlap times aspect. `value` is the measure, 0..1."""
+    """A piece held against the form that was asked for: its `fit`, the piece's `aspect` (width over
+    height), what of the overlap that leaves (0..1), and the best other form with its own overlap
+    times aspect. `value` is the measure, 0..1.
+    """
 
     fit: Fit
     aspect: float
@@ -131,25 +204,38 @@ class FormFit:
     @property
     def words(self) -> str:
         """How it is made."""
-        out = f"the {self.fit.form} laid on the closed outline: common area ÷ joint area = {self.fit.overlap:.2f}"
+        out = (
+            f"the {self.fit.form} laid on the closed outline: common area ÷ joint area ="
+            f" {self.fit.overlap:.2f}"
+        )
         if self.by_aspect < 1:
             low, high = ASPECTS[self.fit.form][1:3]
-            out += f", times {self.by_aspect:.2f} as the piece is {self.aspect:.2f} times as wide as high (taught {low:g} to {high:g})"
+            out += (
+                f", times {self.by_aspect:.2f} as the piece is {self.aspect:.2f} times as wide as"
+                f" high (taught {low:g} to {high:g})"
+            )
         if self.rival_value > self.own:
-            out += f", less {self.rival_value - self.own:.2f} as the {self.rival} fits better ({self.rival_value:.2f})"
+            out += (
+                f", less {self.rival_value - self.own:.2f} as the {self.rival} fits better"
+                f" ({self.rival_value:.2f})"
+            )
         return f"{out} = {self.value:.2f}"
 
 
 def by_aspect(form: str, aspect: float) -> float:
-    """What of its overlap a form keeps for a piece so many times as wide as high: all inside the taught aspect, NEVER past its limits, between them by the
-    logarithm, so that half as wide and twice as wide count alike."""
+    """What of its overlap a form keeps for a piece so many times as wide as high: all inside the
+    taught aspect, NEVER past its limits, between them by the logarithm, so that half as wide and
+    twice as wide count alike.
+    """
     low_limit, low, high, high_limit = np.log(ASPECTS[form])
     at = np.log(max(aspect, 1e-6))
     return float(np.interp(at, (low_limit, low, high, high_limit), (NEVER, 1.0, 1.0, NEVER)))
 
 
 def held_to_form(view: View, form: str) -> FormFit:
-    """A piece held against a form and all its rivals. Raises KeyError for a form that is not taught, ValueError for a piece with no outline."""
+    """A piece held against a form and all its rivals. Raises KeyError for a form that is not
+    taught, ValueError for a piece with no outline.
+    """
     aspect = view.plant_width / view.plant_height
     canvas = _Canvas(view)
     fit = canvas.fit(form)
@@ -181,7 +267,11 @@ class _Canvas:
         along, side = view.place(view.surface.outline)
         if len(along) < 3:
             raise ValueError("the piece has no outline")
-        self.half, self.middle, self.high = view.plant_width / 2, float(side.max() + side.min()) / 2, view.plant_height
+        self.half, self.middle, self.high = (
+            view.plant_width / 2,
+            float(side.max() + side.min()) / 2,
+            view.plant_height,
+        )
         low = min(float(along.min()), -0.2 * self.high)
         self.scale = (CELLS - 1) / max(1.3 * view.plant_width, 1.1 * self.high - low)
         self.origin = np.array([self.middle - 0.65 * view.plant_width, low - 0.05 * self.high])
@@ -193,7 +283,12 @@ class _Canvas:
         """Polygons (k, 2) as (side, along), filled with 1."""
         canvas = np.zeros(self.size, np.uint8)
         for polygon in polygons:
-            cv2.fillPoly(canvas, [np.round((polygon - self.origin) * self.scale * 16).astype(np.int32)], 1, shift=4)
+            cv2.fillPoly(
+                canvas,
+                [np.round((polygon - self.origin) * self.scale * 16).astype(np.int32)],
+                1,
+                shift=4,
+            )
         return canvas
 
     @cached_property
@@ -215,28 +310,49 @@ class _Canvas:
         a = np.radians(lean)
         turn = np.array([[np.cos(a), -np.sin(a)], [np.sin(a), np.cos(a)]])
         off = [self.middle + shift * self.half, 0]
-        parts = [(part * [way * wide * self.half, tall * self.high]) @ turn + off for part in outlines(form)]
+        parts = [
+            (part * [way * wide * self.half, tall * self.high]) @ turn + off
+            for part in outlines(form)
+        ]
         trial, piece = self.drawn(parts), self.piece(form)
         union = cv2.countNonZero(piece | trial)
         return (cv2.countNonZero(piece & trial) / union if union else 0.0), parts, trial
 
     def sized(self, form: str) -> tuple[float, tuple[int, float, float]]:
-        """The best overlap of a form that stands upright in its place, and the way round and the stretch that give it."""
+        """The best overlap of a form that stands upright in its place, and the way round and the
+        stretch that give it.
+        """
         sizes = product((1, -1) if form in HEAVY_SIDE else (1,), STRETCH, STRETCH)
-        return max(((self.laid(form, *size)[0], size) for size in sizes), key=lambda found: found[0])
+        return max(
+            ((self.laid(form, *size)[0], size) for size in sizes), key=lambda found: found[0]
+        )
 
     def fit(self, form: str) -> Fit:
-        """The form where it overlaps most: size first, then lean and place, for the one hardly changes the other."""
+        """The form where it overlaps most: size first, then lean and place, for the one hardly
+        changes the other.
+        """
         _, size = self.sized(form)
-        best, parts, trial = max((self.laid(form, *size, *at) for at in product(LEANS, SHIFTS)), key=lambda found: found[0])
+        best, parts, trial = max(
+            (self.laid(form, *size, *at) for at in product(LEANS, SHIFTS)),
+            key=lambda found: found[0],
+        )
         piece, least = self.piece(form), max(6.0, float(trial.sum()))
 
         def edges(mask: np.ndarray, share: float) -> tuple[np.ndarray, ...]:
             found, _ = cv2.findContours(mask, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
             large = [c for c in found if cv2.contourArea(c) > share * least]
-            return tuple(cv2.approxPolyDP(c, 1.0, True).reshape(-1, 2) / self.scale + self.origin for c in large)
+            return tuple(
+                cv2.approxPolyDP(c, 1.0, True).reshape(-1, 2) / self.scale + self.origin
+                for c in large
+            )
 
-        return Fit(form, tuple(parts), float(best), edges(piece & (1 - trial), OUT), edges(trial & (1 - piece), SHORT))
+        return Fit(
+            form,
+            tuple(parts),
+            float(best),
+            edges(piece & (1 - trial), OUT),
+            edges(trial & (1 - piece), SHORT),
+        )
 
 
 def drawn_fit(view: View, fit: Fit) -> tuple[Mark, ...]:
@@ -246,8 +362,14 @@ def drawn_fit(view: View, fit: Fit) -> tuple[Mark, ...]:
         return Mark("outline", tuple(view.at(float(y), float(x)) for x, y in points), label, says)
 
     marks = [
-        outline(part, fit.form if i == 0 else "", f"The {fit.form}, fitted to the piece.") for i, part in enumerate(fit.parts)
+        outline(part, fit.form if i == 0 else "", f"The {fit.form}, fitted to the piece.")
+        for i, part in enumerate(fit.parts)
     ]
-    marks += [outline(part, "breaks out", "Here the piece breaks out of its form.") for part in fit.out]
-    marks += [outline(part, "falls short", "Here the piece falls short of its form.") for part in fit.short]
+    marks += [
+        outline(part, "breaks out", "Here the piece breaks out of its form.") for part in fit.out
+    ]
+    marks += [
+        outline(part, "falls short", "Here the piece falls short of its form.")
+        for part in fit.short
+    ]
     return tuple(marks)

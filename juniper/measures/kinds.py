@@ -1,7 +1,8 @@
 """Blooms by kind: how many of each, how large, on which side, and what stands alone.
 
-A kind is a group of like blooms: one colour, full or slender, of about one breadth (juniper.scene.like_blooms). Two flowers of one
-colour and size are one kind to a photograph, and are told apart by hand.
+A kind is a group of like blooms: one colour, full or slender, of about one breadth
+(juniper.scene.like_blooms). Two flowers of one colour and size are one kind to a photograph, and
+are told apart by hand.
 """
 
 from __future__ import annotations
@@ -38,7 +39,9 @@ def main_kinds(blooms: tuple[Bloom, ...]) -> Kinds:
 
 
 def odd_share(kinds: Kinds) -> float:
-    """Share of the kinds whose count is odd, of those few enough to be counted; nan when none is."""
+    """Share of the kinds whose count is odd, of those few enough to be counted; nan when none
+    is.
+    """
     counted = [len(g) for g in kinds if len(g) <= READS]
     return sum(n % 2 for n in counted) / len(counted) if counted else float("nan")
 
@@ -59,13 +62,19 @@ def rivals(blooms: tuple[Bloom, ...]) -> tuple[Bloom, ...]:
     chief = max((b.radius for b in focal_group(blooms)), default=None)
     if chief is None:
         return ()
-    return tuple(b for b in blooms if b.role not in ("focal", "filler") and b.slender < SLENDER and b.radius >= RIVAL * chief)
+    return tuple(
+        b
+        for b in blooms
+        if b.role not in ("focal", "filler") and b.slender < SLENDER and b.radius >= RIVAL * chief
+    )
 
 
 def strays(view: View, blooms: tuple[Bloom, ...], palette: tuple[Swatch, ...]) -> tuple[Bloom, ...]:
-    """Single blooms unlike everything else, away from the focal point: stray accents. Their colour (`palette` of the piece) shows in
-    hardly any other flower material either, or they would be the largest of a scattered filler; it is not the leaves', among which a green
-    bloom does not stray; and they are small, for a large one is a mass of its own."""
+    """Single blooms unlike everything else, away from the focal point: stray accents. Their colour
+    (`palette` of the piece) shows in hardly any other flower material either, or they would be the
+    largest of a scattered filler; it is not the leaves', among which a green bloom does not stray;
+    and they are small, for a large one is a mass of its own.
+    """
     flowers = [s for s in palette if s.part == "flower"]
     material = view.surface.petals / view.surface.scale**2
     full = [b for b in blooms if b.role != "filler"]
@@ -73,12 +82,16 @@ def strays(view: View, blooms: tuple[Bloom, ...], palette: tuple[Swatch, ...]) -
         return ()
     leaves = tuple(s.lab for s in palette if s.part == "foliage")
     out = []
-    for bloom, (own, nearest, leaf) in zip(full, _likenesses(tuple(b.hex for b in full), leaves), strict=True):
+    for bloom, (own, nearest, leaf) in zip(
+        full, _likenesses(tuple(b.hex for b in full), leaves), strict=True
+    ):
         if leaf or np.pi * bloom.radius**2 > LARGE * material:
             continue
         far = np.hypot(*np.subtract(bloom.centre, view.focal)) > AWAY * view.plant_height
         if nearest > STRANGE and far and bloom.role != "focal":
-            like = material * sum(s.share for s in flowers if ciede2000(own, np.array(s.lab)) < STRANGE)
+            like = material * sum(
+                s.share for s in flowers if ciede2000(own, np.array(s.lab)) < STRANGE
+            )
             if np.pi * bloom.radius**2 > ALONE * like:
                 out.append(bloom)
     return tuple(out)
@@ -86,7 +99,9 @@ def strays(view: View, blooms: tuple[Bloom, ...], palette: tuple[Swatch, ...]) -
 
 @lru_cache(maxsize=32)  # the same for every place of the handles
 def _likenesses(colours: tuple[str, ...], leaves: tuple) -> list[tuple[np.ndarray, float, bool]]:
-    """Of each colour: its CIELAB, how far the nearest other is (CIEDE2000), and whether it is one of the leaves' (CIELAB)."""
+    """Of each colour: its CIELAB, how far the nearest other is (CIEDE2000), and whether it is one
+    of the leaves' (CIELAB).
+    """
     lab = lab_from_srgb(np.array([from_hex(c) for c in colours]))
     apart = ciede2000(lab[:, None], lab[None]) + np.diag(np.full(len(lab), np.inf))
     leafy = (petals_apart(lab[:, None], np.reshape(leaves, (1, -1, 3))) < 1).any(axis=1)
@@ -94,7 +109,9 @@ def _likenesses(colours: tuple[str, ...], leaves: tuple) -> list[tuple[np.ndarra
 
 
 def sequence(view: View, blooms: tuple[Bloom, ...]) -> float:
-    """How far sizes fall from the focal point outward: minus the rank correlation of breadth and distance (Spearman 1904); nan under five."""
+    """How far sizes fall from the focal point outward: minus the rank correlation of breadth and
+    distance (Spearman 1904); nan under five.
+    """
     full = [b for b in blooms if b.slender < SLENDER and b.role != "filler"]
     if view.focal is None or len(full) < 5:
         return float("nan")
@@ -103,7 +120,9 @@ def sequence(view: View, blooms: tuple[Bloom, ...]) -> float:
 
 
 def sides(view: View, group: tuple[Bloom, ...]) -> tuple[float, float]:
-    """Area of a group's blooms left and right of the axis; one near the axis counts by half on each."""
+    """Area of a group's blooms left and right of the axis; one near the axis counts by half on
+    each.
+    """
     _, side = view.place(np.array([b.centre for b in group]))
     area = np.array([b.radius**2 for b in group])
     right = np.clip(0.5 + side / (2 * MIDDLE * max(view.plant_width / 2, 1.0)), 0, 1)
@@ -111,7 +130,9 @@ def sides(view: View, group: tuple[Bloom, ...]) -> tuple[float, float]:
 
 
 def carried_through(view: View, kinds: Kinds) -> float:
-    """Share of the kinds' area whose kind shows on both sides of the axis; one in a single spot reads as an accident."""
+    """Share of the kinds' area whose kind shows on both sides of the axis; one in a single spot
+    reads as an accident.
+    """
     total = carried = 0.0
     for group in kinds:
         area = sum(sides(view, group))
@@ -121,18 +142,27 @@ def carried_through(view: View, kinds: Kinds) -> float:
 
 
 def like_opposite(view: View, kinds: Kinds) -> float:
-    """Share of the kinds' area that has its like opposite: twice the lesser side of each kind over all."""
+    """Share of the kinds' area that has its like opposite: twice the lesser side of each kind over
+    all.
+    """
     pairs = [sides(view, g) for g in kinds]
     total = sum(map(sum, pairs))
     return 2 * sum(map(min, pairs)) / total if total else float("nan")
 
 
 def twins_beside(view: View, blooms: tuple[Bloom, ...]) -> list[tuple[Bloom, Bloom]]:
-    """Pairs near the focal point that are of one size and at one height: equal lengths leave the eye undecided."""
+    """Pairs near the focal point that are of one size and at one height: equal lengths leave the
+    eye undecided.
+    """
     chief = max(focal_group(blooms), key=lambda b: b.radius, default=None)
     if chief is None:
         return []
-    near = [b for b in blooms if b.slender < SLENDER and np.hypot(*np.subtract(b.centre, chief.centre)) < 3.5 * chief.radius]
+    near = [
+        b
+        for b in blooms
+        if b.slender < SLENDER
+        and np.hypot(*np.subtract(b.centre, chief.centre)) < 3.5 * chief.radius
+    ]
     heights = {id(b): float(view.place(np.array([b.centre]))[0][0]) for b in near}
     return [
         (a, b)
@@ -146,7 +176,8 @@ def twins_beside(view: View, blooms: tuple[Bloom, ...]) -> list[tuple[Bloom, Blo
 def ringed(blooms, label: str, says: str) -> tuple[Mark, ...]:
     """A ring round each bloom."""
     return tuple(
-        Mark("ring", (b.centre,), label if i == 0 else "", f"{says}, {b.hue}.", size=b.radius) for i, b in enumerate(blooms)
+        Mark("ring", (b.centre,), label if i == 0 else "", f"{says}, {b.hue}.", size=b.radius)
+        for i, b in enumerate(blooms)
     )
 
 
@@ -164,4 +195,6 @@ def broadest(blooms: tuple[Bloom, ...]) -> tuple[Bloom, ...]:
 def joined(view: View, kinds: Kinds) -> tuple[Mark, ...]:
     """A ring round each bloom of the kinds that show on one side only."""
     alone = [g for g in kinds if min(sides(view, g)) <= 0.1 * sum(sides(view, g))]
-    return tuple(m for g in alone for m in ringed(g, f"{g[0].hue}, one side", "A kind on one side only"))
+    return tuple(
+        m for g in alone for m in ringed(g, f"{g[0].hue}, one side", "A kind on one side only")
+    )

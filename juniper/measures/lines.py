@@ -1,4 +1,6 @@
-"""Line and rhythm: levels of the tips, the three main stems, where stems spring from, and stems left bare."""
+"""Line and rhythm: levels of the tips, the three main stems, where stems spring from, and stems
+left bare.
+"""
 
 from __future__ import annotations
 
@@ -12,10 +14,13 @@ from juniper.scene.stems import Stem
 
 Tip = tuple[float, float, float]
 Point = tuple[float, float]
-NEAR_FOOT = 0.12  # of plant height: stems that meet so near their feet spring from there, and do not cross
+# of plant height: stems that meet so near their feet spring from there, and do not cross
+NEAR_FOOT = 0.12
 LEVEL = 0.1  # of plant height: tips further apart stand at another level: long, medium, short
 APART = 12.0  # degrees between two stems whose crossing tells where they spring from
-SLIM = 0.25  # of the plant's width: what stands over the rest is no broader, a single stem's head (common practice)
+# of the plant's width: what stands over the rest is no broader, a single stem's head (common
+# practice)
+SLIM = 0.25
 THIN = 0.012  # of plant height: the half breadth up to which a line is a naked stem
 
 
@@ -25,7 +30,9 @@ def standing_tips(view: View) -> list[Tip]:
 
 
 def level_count(view: View) -> float:
-    """How many levels the tips stand at: a new one where the next lower tip is LEVEL or more below."""
+    """How many levels the tips stand at: a new one where the next lower tip is LEVEL or more
+    below.
+    """
     heights = sorted((t[0] for t in view.tips if t[0] > 0), reverse=True)
     if not heights:
         return float("nan")
@@ -44,14 +51,17 @@ def closest_tips(view: View) -> tuple[Tip, Tip] | None:
 
 
 def tip_step(view: View) -> float:
-    """Difference in height of the two neighbouring tips nearest to one height, as a share of plant height; nan under two tips."""
+    """Difference in height of the two neighbouring tips nearest to one height, as a share of plant
+    height; nan under two tips.
+    """
     pair = closest_tips(view)
     return abs(pair[0][0] - pair[1][0]) / view.plant_height if pair else float("nan")
 
 
 def clearance(view: View) -> float:
-    """How far the tallest stands over the next group, as a share of plant height: the upper part in which the plant is
-    no broader than a single stem's head."""
+    """How far the tallest stands over the next group, as a share of plant height: the upper part in
+    which the plant is no broader than a single stem's head.
+    """
     rows = max(int(view.plant_height * view.surface.scale), 1)  # about one to a pixel of the raster
     index = np.minimum((view.along / view.plant_height * rows).astype(int), rows - 1)
     keep = view.along >= 0
@@ -92,8 +102,12 @@ def stem_lean(view: View, stem: Stem) -> float:
 
 
 def springs_from(stems: tuple[Stem, ...]) -> tuple[np.ndarray, np.ndarray] | None:
-    """Where the lower ends of the stems, carried on, cross one another: (binding point, crossings (n, 2)); None under two crossings."""
-    lines = [(np.asarray(s.foot, float), np.subtract(s.curve[len(s.curve) // 3], s.foot)) for s in stems]
+    """Where the lower ends of the stems, carried on, cross one another: (binding point, crossings
+    (n, 2)); None under two crossings.
+    """
+    lines = [
+        (np.asarray(s.foot, float), np.subtract(s.curve[len(s.curve) // 3], s.foot)) for s in stems
+    ]
     crossings = []
     for (p, u), (q, v) in combinations(lines, 2):
         turn = u[0] * v[1] - u[1] * v[0]
@@ -107,15 +121,25 @@ def springs_from(stems: tuple[Stem, ...]) -> tuple[np.ndarray, np.ndarray] | Non
 
 
 def radiation(view: View, stems: tuple[Stem, ...]) -> float:
-    """Spread of the stems' crossing points (their median distance from the binding point) over the container's width."""
+    """Spread of the stems' crossing points (their median distance from the binding point) over the
+    container's width.
+    """
     found = springs_from(stems)
-    return float(np.median(np.hypot(*(found[1] - found[0]).T))) / view.container_width if found else float("nan")
+    return (
+        float(np.median(np.hypot(*(found[1] - found[0]).T))) / view.container_width
+        if found
+        else float("nan")
+    )
 
 
 def binding_height(view: View, stems: tuple[Stem, ...]) -> float:
-    """Height of the binding point over the rim as a share of the container's height: at or below 0 is right."""
+    """Height of the binding point over the rim as a share of the container's height: at or below 0
+    is right.
+    """
     found = springs_from(stems)
-    return float(view.place(found[0][None])[0][0]) / view.container_height if found else float("nan")
+    return (
+        float(view.place(found[0][None])[0][0]) / view.container_height if found else float("nan")
+    )
 
 
 def foot_spread(view: View, stems: tuple[Stem, ...]) -> float:
@@ -127,7 +151,9 @@ def foot_spread(view: View, stems: tuple[Stem, ...]) -> float:
 
 
 def crossing_stems(view: View, stems: tuple[Stem, ...]) -> list[Point]:
-    """Where two main lines cross over the rim (photograph pixels), further from either foot than NEAR_FOOT of plant height."""
+    """Where two main lines cross over the rim (photograph pixels), further from either foot than
+    NEAR_FOOT of plant height.
+    """
     out = []
     for one, other in combinations(stems, 2):
         at = _crossing(one.curve, other.curve)
@@ -140,7 +166,9 @@ def crossing_stems(view: View, stems: tuple[Stem, ...]) -> list[Point]:
 
 
 def _crossing(first: np.ndarray, second: np.ndarray) -> Point | None:
-    """Where two curves (n, 2) and (m, 2) cross, the crossing furthest along the first; None where they do not."""
+    """Where two curves (n, 2) and (m, 2) cross, the crossing furthest along the first; None where
+    they do not.
+    """
     p, q = first[:-1, None], second[None, :-1]
     u, v = np.diff(first, axis=0)[:, None], np.diff(second, axis=0)[None]
     turn = u[..., 0] * v[..., 1] - u[..., 1] * v[..., 0]
@@ -148,7 +176,13 @@ def _crossing(first: np.ndarray, second: np.ndarray) -> Point | None:
     with np.errstate(divide="ignore", invalid="ignore"):
         on_first = (step[..., 0] * v[..., 1] - step[..., 1] * v[..., 0]) / turn
         on_second = (step[..., 0] * u[..., 1] - step[..., 1] * u[..., 0]) / turn
-        meet = (on_first >= 0) & (on_first < 1) & (on_second >= 0) & (on_second < 1) & (np.abs(turn) > 1e-9)
+        meet = (
+            (on_first >= 0)
+            & (on_first < 1)
+            & (on_second >= 0)
+            & (on_second < 1)
+            & (np.abs(turn) > 1e-9)
+        )
     if not meet.any():
         return None
     i, j = np.argwhere(meet)[-1]
@@ -157,7 +191,10 @@ def _crossing(first: np.ndarray, second: np.ndarray) -> Point | None:
 
 def drawn_crossing(places: list[Point]) -> tuple[Mark, ...]:
     """A cross where two stems cross."""
-    return tuple(Mark("cross", (at,), "crossing" if i == 0 else "", "Two stems cross here.") for i, at in enumerate(places))
+    return tuple(
+        Mark("cross", (at,), "crossing" if i == 0 else "", "Two stems cross here.")
+        for i, at in enumerate(places)
+    )
 
 
 def bare_runs(view: View, stems: tuple[Stem, ...]) -> list[np.ndarray]:
@@ -177,25 +214,42 @@ def bare_runs(view: View, stems: tuple[Stem, ...]) -> list[np.ndarray]:
 
 
 def bare_stem(view: View, runs: list[np.ndarray]) -> float:
-    """The longest naked stretch of a main line over plant height, of those that bare_runs() gives."""
+    """The longest naked stretch of a main line over plant height, of those that bare_runs()
+    gives.
+    """
     lengths = [float(np.hypot(*np.diff(run, axis=0).T).sum()) for run in runs]
     return max(lengths, default=0.0) / view.plant_height
 
 
 def drawn_tips(view: View) -> tuple[Mark, ...]:
     """The tips, and the two that stand nearest to one height, joined."""
-    marks = [Mark("point", (view.at(t[0], t[1]),), "", "A tip of the outline.") for t in standing_tips(view)]
+    marks = [
+        Mark("point", (view.at(t[0], t[1]),), "", "A tip of the outline.")
+        for t in standing_tips(view)
+    ]
     pair = closest_tips(view)
     if pair:
         ends = tuple(view.at(t[0], t[1]) for t in pair)
-        marks.append(Mark("dashed", ends, "nearest to level", "The two neighbouring tips nearest to one height."))
+        marks.append(
+            Mark(
+                "dashed",
+                ends,
+                "nearest to level",
+                "The two neighbouring tips nearest to one height.",
+            )
+        )
     return tuple(marks)
 
 
 def drawn_stems(stems: tuple[Stem, ...]) -> tuple[Mark, ...]:
     """Main, second and third stem."""
     return tuple(
-        Mark("line", tuple(map(tuple, stem.curve[::6].tolist())) + (stem.tip,), name, f"The {name} stem.")
+        Mark(
+            "line",
+            tuple(map(tuple, stem.curve[::6].tolist())) + (stem.tip,),
+            name,
+            f"The {name} stem.",
+        )
         for name, stem in zip(("main", "second", "third"), main_stems(stems), strict=False)
     )
 
@@ -206,13 +260,21 @@ def drawn_binding(view: View, stems: tuple[Stem, ...]) -> tuple[Mark, ...]:
     if found is None:
         return ()
     middle = tuple(map(float, found[0]))
-    rays = tuple(Mark("dashed", (s.tip, s.foot, middle), "", "A stem, carried on to where they meet.") for s in stems)
+    rays = tuple(
+        Mark("dashed", (s.tip, s.foot, middle), "", "A stem, carried on to where they meet.")
+        for s in stems
+    )
     return (*rays, Mark("cross", (middle,), "spring from here", "Where the stems spring from."))
 
 
 def drawn_bare(runs: list[np.ndarray]) -> tuple[Mark, ...]:
     """The naked stretches."""
     return tuple(
-        Mark("line", tuple(map(tuple, r[:: max(1, len(r) // 8)].tolist())), "bare" if i == 0 else "", "A naked stem.")
+        Mark(
+            "line",
+            tuple(map(tuple, r[:: max(1, len(r) // 8)].tolist())),
+            "bare" if i == 0 else "",
+            "A naked stem.",
+        )
         for i, r in enumerate(runs)
     )

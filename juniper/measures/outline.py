@@ -11,7 +11,9 @@ from juniper.scene.parts import Label
 
 LIP_MOST = 0.5  # of half the rim's width: a lip that lies lower is that of another thing
 RIM_DEPTH = 0.02  # of the container's height below the lip, where plant hangs over it
-MOST_OPEN = 0.1  # of half the rim's width: so far the lip of a rim seen from its own height lies below it at most; more is leaves before it
+# of half the rim's width: so far the lip of a rim seen from its own height lies below it at most;
+# more is leaves before it
+MOST_OPEN = 0.1
 NECK = 0.2  # of the container's width: a narrower rim was not made out
 WALL_SEEN = 0.5  # of the lip under which wall or plant must be seen
 TWIN_LEVEL = 0.04
@@ -19,9 +21,11 @@ STANDS_CLEAR = 0.08
 
 
 def front_lip(view: View, samples: int = 160, fine: float = 1.0) -> np.ndarray:
-    """Points (samples, 2) of the rim's front lip, end to end, in photograph pixels, looked for in steps of `fine` pixels of the raster.
+    """Points (samples, 2) of the rim's front lip, end to end, in photograph pixels, looked for in
+    steps of `fine` pixels of the raster.
 
-    Seen from above the rim is an ellipse about the rim point, and its lower half is the lip. How open it is is read where the wall shows highest.
+    Seen from above the rim is an ellipse about the rim point, and its lower half is the lip. How
+    open it is is read where the wall shows highest.
     """
     labels, scale, datum = view.surface.labels, view.surface.scale, view.datum
     left, right = np.asarray(datum.rim_left), np.asarray(datum.rim_right)
@@ -39,11 +43,16 @@ def front_lip(view: View, samples: int = 160, fine: float = 1.0) -> np.ndarray:
 
 
 def rim_cover(view: View) -> float:
-    """Share of the rim's front lip, end to end, over which plant hangs; nan where no wall was made out under it, as of clear glass."""
+    """Share of the rim's front lip, end to end, over which plant hangs; nan where no wall was made
+    out under it, as of clear glass.
+    """
     lip = front_lip(view) if view.thin == 1 else front_lip(view, 60, 2.0)
     below = max(1.5 / view.surface.scale, RIM_DEPTH * view.datum.height)
     under = _label_at(view.surface.labels, (lip - below * view.datum.up) * view.surface.scale)
-    if np.isin(under, (Label.PLANT, Label.CONTAINER)).mean() < WALL_SEEN or view.rim_width < NECK * view.container_width:
+    if (
+        np.isin(under, (Label.PLANT, Label.CONTAINER)).mean() < WALL_SEEN
+        or view.rim_width < NECK * view.container_width
+    ):
         return float("nan")
     return float((under == Label.PLANT).mean())
 
@@ -57,7 +66,11 @@ def _label_at(labels: np.ndarray, points: np.ndarray) -> np.ndarray:
 
 def drawn_rim(view: View) -> tuple[Mark, ...]:
     """The front lip."""
-    return (Mark("line", tuple(map(tuple, front_lip(view, 40).tolist())), "rim", "The rim's front lip."),)
+    return (
+        Mark(
+            "line", tuple(map(tuple, front_lip(view, 40).tolist())), "rim", "The rim's front lip."
+        ),
+    )
 
 
 def twin_tips(view: View) -> list[tuple[tuple[float, float, float], tuple[float, float, float]]]:
@@ -70,7 +83,9 @@ def twin_tips(view: View) -> list[tuple[tuple[float, float, float], tuple[float,
         for other in high[i + 1 :]:
             apart = abs(one[1] - other[1]) > 0.08 * view.plant_width
             between = sorted((one[1], other[1]))
-            if any(t[0] > one[0] + TWIN_LEVEL * height and between[0] < t[1] < between[1] for t in high):
+            if any(
+                t[0] > one[0] + TWIN_LEVEL * height and between[0] < t[1] < between[1] for t in high
+            ):
                 continue  # a taller one stands between them: shoulders, not twins
             if one[0] < (1 - 1.5 * TWIN_LEVEL) * height:
                 continue  # what stands under the top is a shoulder, not an ear
@@ -84,7 +99,14 @@ def drawn_gap(view: View) -> tuple[Mark, ...]:
     if len(view.surface.hole_outline) < 3:
         return ()
     edge = cv2.approxPolyDP(view.surface.hole_outline.astype(np.float32), 2.0, True).reshape(-1, 2)
-    return (Mark("outline", tuple(map(tuple, edge.astype(float))), "gap", "The largest gap in the outline."),)
+    return (
+        Mark(
+            "outline",
+            tuple(map(tuple, edge.astype(float))),
+            "gap",
+            "The largest gap in the outline.",
+        ),
+    )
 
 
 def drawn_twins(view: View) -> tuple[Mark, ...]:
@@ -98,4 +120,11 @@ def drawn_twins(view: View) -> tuple[Mark, ...]:
 
 def drawn_outline(view: View) -> tuple[Mark, ...]:
     """The plant's closed outline."""
-    return (Mark("outline", tuple(map(tuple, view.surface.outline.astype(float))), "", "The outline of the plant."),)
+    return (
+        Mark(
+            "outline",
+            tuple(map(tuple, view.surface.outline.astype(float))),
+            "",
+            "The outline of the plant.",
+        ),
+    )

@@ -1,4 +1,6 @@
-"""How blooms are set among each other: evenly or not, by size from below to above, and in groups with room between."""
+"""How blooms are set among each other: evenly or not, by size from below to above, and in groups
+with room between.
+"""
 
 from __future__ import annotations
 
@@ -11,7 +13,9 @@ from juniper.measures.surface import View
 from juniper.scene.blooms import SLENDER, Bloom
 
 FEWEST = 5  # blooms, under which neither evenness nor gradation is told
-TOUCH = 0.35  # of a bloom's mean breadth: blooms no further apart, edge to edge, are of one group (common practice)
+# of a bloom's mean breadth: blooms no further apart, edge to edge, are of one group (common
+# practice)
+TOUCH = 0.35
 CLEAR = 0.6  # of that breadth, from which there is a space between two groups
 MOST = 3  # blooms of a group that reads at a glance: one, two or three (common practice)
 ON_AXIS = 0.5  # of a bloom's mean breadth: a group no further from the axis weighs on neither side
@@ -35,7 +39,9 @@ def _apart(blooms) -> np.ndarray:
 
 
 def rank_correlation(first: np.ndarray, second: np.ndarray) -> float:
-    """Spearman's rank correlation of two rows of figures (n,), ties at their mean rank; nan where either is all of one figure."""
+    """Spearman's rank correlation of two rows of figures (n,), ties at their mean rank; nan where
+    either is all of one figure.
+    """
     if np.ptp(first) == 0 or np.ptp(second) == 0:
         return float("nan")
     return float(np.corrcoef(_ranks(first), _ranks(second))[0, 1])
@@ -49,7 +55,9 @@ def _ranks(values: np.ndarray) -> np.ndarray:
 
 
 def blocks(near: np.ndarray) -> tuple[int, np.ndarray]:
-    """(count, number of each): what hangs together in a symmetric matrix (bool n x n) whose diagonal is true."""
+    """(count, number of each): what hangs together in a symmetric matrix (bool n x n) whose
+    diagonal is true.
+    """
     label = np.arange(len(near))
     while True:
         new = np.where(near, label[None], len(near)).min(axis=1)
@@ -61,7 +69,9 @@ def blocks(near: np.ndarray) -> tuple[int, np.ndarray]:
 
 @lru_cache(maxsize=32)  # the same for every place of the handles
 def spacing(blooms: tuple[Bloom, ...]) -> float:
-    """Coefficient of variation of the distance to the nearest neighbour: 0 for blooms set evenly; nan under FEWEST."""
+    """Coefficient of variation of the distance to the nearest neighbour: 0 for blooms set evenly;
+    nan under FEWEST.
+    """
     full = full_blooms(blooms)
     if len(full) < FEWEST:
         return float("nan")
@@ -70,8 +80,9 @@ def spacing(blooms: tuple[Bloom, ...]) -> float:
 
 
 def gradation(view: View, blooms: tuple[Bloom, ...]) -> float:
-    """Minus the rank correlation of breadth and height over the rim (Spearman 1904): 1 where the largest stand lowest; nan under FEWEST, or where all are of
-    one size or height."""
+    """Minus the rank correlation of breadth and height over the rim (Spearman 1904): 1 where the
+    largest stand lowest; nan under FEWEST, or where all are of one size or height.
+    """
     full = full_blooms(blooms)
     if len(full) < FEWEST:
         return float("nan")
@@ -81,7 +92,9 @@ def gradation(view: View, blooms: tuple[Bloom, ...]) -> float:
 
 
 def rise(view: View, blooms: tuple[Bloom, ...]) -> float:
-    """How much higher the highest tenth of the heads stands than the lowest, over container height; nan under FEWEST."""
+    """How much higher the highest tenth of the heads stands than the lowest, over container height;
+    nan under FEWEST.
+    """
     full = full_blooms(blooms)
     if len(full) < FEWEST:
         return float("nan")
@@ -106,8 +119,10 @@ def groups_of(blooms: tuple[Bloom, ...]) -> tuple[tuple[Bloom, ...], ...]:
 
 @lru_cache(maxsize=32)
 def clear_groups(groups: tuple[tuple[Bloom, ...], ...]) -> float:
-    """Share of the blooms' area in groups of MOST or fewer with a space round them, as in two, a space, one, a space, two; 0 for one heap, and for blooms that
-    all stand alone; nan without two blooms."""
+    """Share of the blooms' area in groups of MOST or fewer with a space round them, as in two, a
+    space, one, a space, two; 0 for one heap, and for blooms that all stand alone; nan without two
+    blooms.
+    """
     every = [b for g in groups for b in g]
     if len(every) < 2:
         return float("nan")
@@ -117,14 +132,19 @@ def clear_groups(groups: tuple[tuple[Bloom, ...], ...]) -> float:
     inside = 0.0
     for group in groups:
         others = [b for g in groups if g is not group for b in g]
-        gap = min(np.hypot(*np.subtract(a.centre, b.centre)) - a.radius - b.radius for a in group for b in others)
+        gap = min(
+            np.hypot(*np.subtract(a.centre, b.centre)) - a.radius - b.radius
+            for a in group
+            for b in others
+        )
         inside += sum(b.radius**2 for b in group) * (len(group) <= MOST and gap >= CLEAR * breadth)
     return inside / sum(b.radius**2 for b in every)
 
 
 def groups_answer(view: View, groups: tuple[tuple[Bloom, ...], ...]) -> float:
-    """How groups of two and more counterweigh each other about the axis: the lesser sum of area times distance over the greater one; nan where there are no two
-    such groups."""
+    """How groups of two and more counterweigh each other about the axis: the lesser sum of area
+    times distance over the greater one; nan where there are no two such groups.
+    """
     pairs = [g for g in groups if len(g) > 1]
     if len(pairs) < 2:
         return float("nan")
@@ -143,7 +163,13 @@ def groups_answer(view: View, groups: tuple[tuple[Bloom, ...], ...]) -> float:
 def drawn_groups(groups: tuple[tuple[Bloom, ...], ...]) -> tuple[Mark, ...]:
     """A ring round each bloom, with the count on the first of each group."""
     return tuple(
-        Mark("ring", (b.centre,), str(len(g)) if i == 0 else "", f"One of a group of {len(g)}.", size=b.radius)
+        Mark(
+            "ring",
+            (b.centre,),
+            str(len(g)) if i == 0 else "",
+            f"One of a group of {len(g)}.",
+            size=b.radius,
+        )
         for g in groups
         for i, b in enumerate(g)
     )
@@ -156,6 +182,11 @@ def drawn_nearest(blooms: tuple[Bloom, ...]) -> tuple[Mark, ...]:
     if len(full) < 2:
         return ()
     return tuple(
-        Mark("dashed", (full[i].centre, full[int(j)].centre), "", "From a bloom to its nearest neighbour.")
+        Mark(
+            "dashed",
+            (full[i].centre, full[int(j)].centre),
+            "",
+            "From a bloom to its nearest neighbour.",
+        )
         for i, j in enumerate(_apart(full).argmin(axis=1))
     )

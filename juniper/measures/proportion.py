@@ -43,26 +43,47 @@ def drawn_height(view: View) -> tuple[Mark, ...]:
     """The two heights beside the piece, and the line at plant top."""
     top, rim, base = _beside(view)
     return (
-        Mark("bracket", (rim, top), "plant", f"Plant height, {view.plant_height:.0f} pixels above the rim."),
-        Mark("bracket", (base, rim), "container", f"Container height, {view.container_height:.0f} pixels."),
+        Mark(
+            "bracket",
+            (rim, top),
+            "plant",
+            f"Plant height, {view.plant_height:.0f} pixels above the rim.",
+        ),
+        Mark(
+            "bracket",
+            (base, rim),
+            "container",
+            f"Container height, {view.container_height:.0f} pixels.",
+        ),
         Mark("dashed", (view.top, top), "", "The plant's highest point."),
     )
 
 
 def _beside(view: View) -> list[tuple[float, float]]:
-    """Places of top, rim and base a little beside the piece, within the picture: to the right, where its words have room, else to the left."""
+    """Places of top, rim and base a little beside the piece, within the picture: to the right,
+    where its words have room, else to the left.
+    """
     _, side = view.place(view.surface.hull)
     wide = view.surface.labels.shape[1] / view.surface.scale
     room, gap = ROOM * wide, 0.06 * view.plant_height
-    for off, left, right in ((side.max() + gap, 0.0, wide - room), (side.min() - gap, 0.2 * room, wide)):
+    for off, left, right in (
+        (side.max() + gap, 0.0, wide - room),
+        (side.min() - gap, 0.2 * room, wide),
+    ):
         ends = [view.at(a, float(off)) for a in (view.plant_height, 0.0, -view.container_height)]
         if left <= min(x for x, _ in ends) and max(x for x, _ in ends) <= right:
             return ends
     # A piece that fills the picture has them drawn over its right side.
-    over = max(x for x, _ in (view.at(a, float(side.max()) + gap) for a in (view.plant_height, -view.container_height))) - (
-        wide - room
-    )
-    return [view.at(a, float(side.max()) + gap - over) for a in (view.plant_height, 0.0, -view.container_height)]
+    over = max(
+        x
+        for x, _ in (
+            view.at(a, float(side.max()) + gap) for a in (view.plant_height, -view.container_height)
+        )
+    ) - (wide - room)
+    return [
+        view.at(a, float(side.max()) + gap - over)
+        for a in (view.plant_height, 0.0, -view.container_height)
+    ]
 
 
 def drawn_width(view: View) -> tuple[Mark, ...]:
@@ -84,11 +105,16 @@ def arithmetic(view: View, cm: float | None) -> dict[str, str]:
     which = "height" if pot >= vessel else "width"
     return {
         "height_ratio": f"{length(plant)} ÷ {length(pot)} = {plant / pot:.2f}",
-        "height_ratio_image": f"{plain.plant_height:.0f} px ÷ {plain.datum.height:.0f} px = {height_ratio(plain):.2f}",
-        "governing_ratio": (
-            f"container {which} governs: {length(plant)} ÷ {length(max(pot, vessel))} = {plant / max(pot, vessel):.2f}"
+        "height_ratio_image": (
+            f"{plain.plant_height:.0f} px ÷ {plain.datum.height:.0f} px = {height_ratio(plain):.2f}"
         ),
-        "plant_share": f"{length(plant)} ÷ ({length(plant)} + {length(pot)}) = {plant / (plant + pot):.2f}",
+        "governing_ratio": (
+            f"container {which} governs: {length(plant)} ÷ {length(max(pot, vessel))} ="
+            f" {plant / max(pot, vessel):.2f}"
+        ),
+        "plant_share": (
+            f"{length(plant)} ÷ ({length(plant)} + {length(pot)}) = {plant / (plant + pot):.2f}"
+        ),
         "width_ratio": f"{length(wide)} ÷ {length(vessel)} = {wide / vessel:.2f}",
         "spread": f"{length(wide)} ÷ {length(plant)} = {wide / max(plant, 1e-6):.2f}",
     }

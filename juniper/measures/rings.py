@@ -1,6 +1,8 @@
-"""Rings of one flower, as they show from above: how many heads each has, how evenly they stand round, and how round the ring is.
+"""Rings of one flower, as they show from above: how many heads each has, how evenly they stand
+round, and how round the ring is.
 
-The counts are the brief's, the outermost ring first (the taught example for eighteen roses: six, six, and five about the tallest, common practice).
+The counts are the brief's, the outermost ring first (the taught example for eighteen roses: six,
+six, and five about the tallest, common practice).
 """
 
 from __future__ import annotations
@@ -20,8 +22,9 @@ NO_RINGS = "the brief sets no rings"
 
 
 def rings_of(blooms: tuple[Bloom, ...], counts: tuple[int, ...]) -> tuple[tuple[Bloom, ...], ...]:
-    """The heads seen from above by ring, the outermost first: parted at the widest steps of their distance from the middle, so that a ring that lacks a
-    head is still told from the next."""
+    """The heads seen from above by ring, the outermost first: parted at the widest steps of their
+    distance from the middle, so that a ring that lacks a head is still told from the next.
+    """
     full = full_blooms(blooms)
     if len(full) < len(counts) or not counts:
         return ()
@@ -34,7 +37,9 @@ def rings_of(blooms: tuple[Bloom, ...], counts: tuple[int, ...]) -> tuple[tuple[
 
 
 def gaps(ring: tuple[Bloom, ...], middle: np.ndarray) -> float:
-    """Standard deviation of the angles between neighbours of a ring over their mean, 0 for an even one; nan under FEW."""
+    """Standard deviation of the angles between neighbours of a ring over their mean, 0 for an even
+    one; nan under FEW.
+    """
     if len(ring) < FEW:
         return float("nan")
     step = np.array([b.centre for b in ring]) - middle
@@ -44,7 +49,9 @@ def gaps(ring: tuple[Bloom, ...], middle: np.ndarray) -> float:
 
 
 def roundness(ring: tuple[Bloom, ...], middle: np.ndarray) -> float:
-    """Standard deviation of a ring's distances from the middle over their mean, 0 for a circle; nan under FEW."""
+    """Standard deviation of a ring's distances from the middle over their mean, 0 for a circle; nan
+    under FEW.
+    """
     if len(ring) < FEW:
         return float("nan")
     away = np.hypot(*(np.array([b.centre for b in ring]) - middle).T)
@@ -52,25 +59,43 @@ def roundness(ring: tuple[Bloom, ...], middle: np.ndarray) -> float:
 
 
 def from_above(blooms: tuple[Bloom, ...], counts: tuple[int, ...]) -> tuple[Finding, ...]:
-    """The measures of the rings in a view from above, under the counts of the brief; each missing where there are none to be told."""
+    """The measures of the rings in a view from above, under the counts of the brief; each missing
+    where there are none to be told.
+    """
     if not counts:
         return tuple(missing_of(name, NO_RINGS, applies=False, view="top") for name in RINGED)
     found = rings_of(blooms, counts)
     if not found:
         return tuple(
-            missing_of(name, f"{len(full_blooms(blooms))} heads were made out for {len(counts)} rings") for name in RINGED
+            missing_of(
+                name, f"{len(full_blooms(blooms))} heads were made out for {len(counts)} rings"
+            )
+            for name in RINGED
         )
     middle = np.array([b.centre for ring in found for b in ring]).mean(axis=0)
     seen = [len(ring) for ring in found]
     off = sum(abs(a - b) for a, b in zip(seen, counts, strict=True))
     uneven, round_ = ([f(ring, middle) for ring in found] for f in (gaps, roundness))
-    words = f"counted from outside in: {', '.join(map(str, seen))}; the brief sets {', '.join(map(str, counts))}"
-    seen_above = partial(finding_of, marks=_drawn(found), reason=f"no ring has {FEW} heads", view="top")
+    words = (
+        f"counted from outside in: {', '.join(map(str, seen))}; the brief sets"
+        f" {', '.join(map(str, counts))}"
+    )
+    seen_above = partial(
+        finding_of, marks=_drawn(found), reason=f"no ring has {FEW} heads", view="top"
+    )
     return (
         seen_above("ring_counts", float(off), 0.0, words),
-        seen_above("ring_gaps", _worst(uneven), 0.1, f"of each ring, outermost first: {_listed(uneven)}; the most uneven counts"),
         seen_above(
-            "ring_round", _worst(round_), 0.05, f"of each ring, outermost first: {_listed(round_)}; the least round counts"
+            "ring_gaps",
+            _worst(uneven),
+            0.1,
+            f"of each ring, outermost first: {_listed(uneven)}; the most uneven counts",
+        ),
+        seen_above(
+            "ring_round",
+            _worst(round_),
+            0.05,
+            f"of each ring, outermost first: {_listed(round_)}; the least round counts",
         ),
     )
 
@@ -86,7 +111,13 @@ def _listed(values: list[float]) -> str:
 
 def _drawn(rings: tuple[tuple[Bloom, ...], ...]) -> tuple[Mark, ...]:
     return tuple(
-        Mark("ring", (b.centre,), str(len(ring)) if i == 0 else "", f"A head of ring {n}.", size=b.radius)
+        Mark(
+            "ring",
+            (b.centre,),
+            str(len(ring)) if i == 0 else "",
+            f"A head of ring {n}.",
+            size=b.radius,
+        )
         for n, ring in enumerate(rings, 1)
         for i, b in enumerate(ring)
     )

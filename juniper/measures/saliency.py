@@ -1,8 +1,9 @@
 """Where the eye goes first, by the spectral residual of the picture's lightness.
 
-Hou & Zhang 2007 ("Saliency detection: a spectral residual approach", CVPR): the log spectrum less its local mean, turned
-back, squared and smoothed, on a picture 64 pixels wide. What lies off the piece is filled with its mean lightness first, since the
-question is where on the piece the eye rests.
+Hou & Zhang 2007 ("Saliency detection: a spectral residual approach", CVPR): the log spectrum less
+its local mean, turned back, squared and smoothed, on a picture 64 pixels wide. What lies off the
+piece is filled with its mean lightness first, since the question is where on the piece the eye
+rests.
 """
 
 from __future__ import annotations
@@ -27,7 +28,9 @@ def spectral_residual(light: np.ndarray) -> np.ndarray:
 
 
 def eye_map(light: np.ndarray, plant: np.ndarray) -> np.ndarray:
-    """Where the eye goes on the plant (bool h x w) of a picture given as lightness (h, w): 0..1 float32 (h, w), 0 off the plant."""
+    """Where the eye goes on the plant (bool h x w) of a picture given as lightness (h, w): 0..1
+    float32 (h, w), 0 off the plant.
+    """
     if not plant.any():
         return np.zeros(plant.shape, np.float32)
     left, top, wide, high = cv2.boundingRect(plant.astype(np.uint8))
@@ -36,9 +39,12 @@ def eye_map(light: np.ndarray, plant: np.ndarray) -> np.ndarray:
     calm = np.where(own, light[part], np.float32(light[part][own].mean())).astype(np.float32)
     scale = WIDE / max(wide, high)
     size = (max(8, round(wide * scale)), max(8, round(high * scale)))
-    small = cv2.copyMakeBorder(cv2.resize(calm, size, interpolation=cv2.INTER_AREA), *[ROOM] * 4, cv2.BORDER_REPLICATE)
+    small = cv2.copyMakeBorder(
+        cv2.resize(calm, size, interpolation=cv2.INTER_AREA), *[ROOM] * 4, cv2.BORDER_REPLICATE
+    )
     seen = spectral_residual(small)[ROOM:-ROOM, ROOM:-ROOM]
     out = np.zeros(plant.shape, np.float32)
-    # Smoothed so widely, the peak lies between the grid's pixels: a cubic finds it there, and in a mirrored picture in the mirrored place.
+    # Smoothed so widely, the peak lies between the grid's pixels: a cubic finds it there, and in a
+    # mirrored picture in the mirrored place.
     out[part] = cv2.resize(seen, (wide, high), interpolation=cv2.INTER_CUBIC) * own
     return out / max(float(out.max()), 1e-12)

@@ -1,11 +1,14 @@
-"""The part of each measure's uncertainty that comes from seeing: how outline, container, blooms and main lines were made out.
+"""The part of each measure's uncertainty that comes from seeing: how outline, container, blooms and
+main lines were made out.
 
-What comes from the datum is carried by itself (juniper.measures.measuring); this part is read off small changes of the picture
-(juniper.steadiness) and a floor that these do not show. Both were fitted once to 67 pictures with truth whose datum was not flagged,
-of four studios of which one was taught on, each studio weighed by the root of its pictures, towards 64 to 76 in a hundred truths
-within one uncertainty and 94 or more within two. What came of it, by measure, is 64 to 95 and 92 to 100; with each studio left out of
-the fit in turn, 58 to 96 and 80 to 100 over those left out. The focal point's floors are smaller than was fitted (.16 and .11): one
-bloom in ten is another than the truth's, and a floor for that would punish the nine. `bin/trials coverage` prints how it stands.
+What comes from the datum is carried by itself (juniper.measures.measuring); this part is read off
+small changes of the picture (juniper.steadiness) and a floor that these do not show. Both were
+fitted once to 67 pictures with truth whose datum was not flagged, of four studios of which one was
+taught on, each studio weighed by the root of its pictures, towards 64 to 76 in a hundred truths
+within one uncertainty and 94 or more within two. What came of it, by measure, is 64 to 95 and 92 to
+100; with each studio left out of the fit in turn, 58 to 96 and 80 to 100 over those left out. The
+focal point's floors are smaller than was fitted (.16 and .11): one bloom in ten is another than the
+truth's, and a floor for that would punish the nine. `bin/trials coverage` prints how it stands.
 """
 
 from __future__ import annotations
@@ -15,8 +18,10 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Seeing:
-    """How surely a measure is seen: `times` its spread over small changes of the picture, and a `floor` in its own unit, or as a share of its value where
-    `relative`. `usual` is the median of that spread, taken where the picture was not looked at again."""
+    """How surely a measure is seen: `times` its spread over small changes of the picture, and a
+    `floor` in its own unit, or as a share of its value where `relative`. `usual` is the median of
+    that spread, taken where the picture was not looked at again.
+    """
 
     times: float
     floor: float
@@ -24,7 +29,9 @@ class Seeing:
     relative: bool = False
 
     def uncertainty(self, value: float, spread: float | None) -> float:
-        """Standard uncertainty of a value, in its unit, whose spread over small changes is `spread` (None: not known)."""
+        """Standard uncertainty of a value, in its unit, whose spread over small changes is `spread`
+        (None: not known).
+        """
         floor = self.floor * (abs(value) if self.relative else 1.0)
         return ((self.times * (self.usual if spread is None else spread)) ** 2 + floor**2) ** 0.5
 
@@ -78,7 +85,8 @@ SEEING = {
     "weight_height": Seeing(3, 0.009, 0.00083),
     "weight_offset": Seeing(3, 0.038, 0.0036),
     "width_ratio": Seeing(2, 0.1, 0.011, relative=True),
-    # Of these, which came later, the floor alone was set, so that 17 fronts of two studios lie within one uncertainty in 64 of 100 or more.
+    # Of these, which came later, the floor alone was set, so that 17 fronts of two studios lie
+    # within one uncertainty in 64 of 100 or more.
     "clear_groups": Seeing(0, 0.13, 0.0),
     "form_fit": Seeing(1, 0.045, 0.0056),
     "gradation": Seeing(0, 0.17, 0.0),
@@ -88,5 +96,6 @@ SEEING = {
     "spacing": Seeing(0, 0.07, 0.0),
     "stems_crossing": Seeing(0, 1.0, 0.0),
 }
-# The datum's spread is stated for doubtful datums as well; of those that are not flagged the truths lie closer by this factor (the same fit).
+# The datum's spread is stated for doubtful datums as well; of those that are not flagged the truths
+# lie closer by this factor (the same fit).
 DATUM_HOLDS = 0.7

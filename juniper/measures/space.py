@@ -1,4 +1,6 @@
-"""Space about a piece: the open room that its outline leaves, what hangs below the rim, and whether the plant's shape takes up the container's."""
+"""Space about a piece: the open room that its outline leaves, what hangs below the rim, and whether
+the plant's shape takes up the container's.
+"""
 
 from __future__ import annotations
 
@@ -10,27 +12,34 @@ from juniper.measures.surface import View
 
 CELLS = 96  # across the longer side of what is compared
 BELOW = (
-    0.05  # of the container's height under the rim point, from which plant hangs below it and is not only laid over its front lip
+    # of the container's height under the rim point, from which plant hangs below it and is not only
+    # laid over its front lip
+    0.05
 )
 LEAST_OPEN = 0.04  # of what the tips span: less open room has no shape
 
 
 def open_space(view: View) -> tuple[float, float, np.ndarray]:
-    """The room inside what the tips span (the convex hull over the rim) that the closed outline leaves open.
+    """The room inside what the tips span (the convex hull over the rim) that the closed outline
+    leaves open.
 
-    Returns its share of the whole span, the share of it that lies in one piece (nan where there is hardly any), and that piece's
-    outline (k, 2) in photograph pixels.
+    Returns its share of the whole span, the share of it that lies in one piece (nan where there is
+    hardly any), and that piece's outline (k, 2) in photograph pixels.
     """
     along, side = view.place(view.surface.outline)
     if len(along) < 3:
         return float("nan"), float("nan"), np.zeros((0, 2))
     low, left = 0.0, float(side.min())
     scale = (CELLS - 1) / max(float(np.ptp(side)), float(along.max()) - low, 1.0)
-    points = np.column_stack([(side - left) * scale, (np.maximum(along, low) - low) * scale]).astype(np.float32)
+    points = np.column_stack(
+        [(side - left) * scale, (np.maximum(along, low) - low) * scale]
+    ).astype(np.float32)
     size = (int(points[:, 1].max()) + 2, int(points[:, 0].max()) + 2)
 
     def drawn(polygon) -> np.ndarray:
-        return cv2.fillPoly(np.zeros(size, np.uint8), [np.round(polygon * 16).astype(np.int32)], 1, shift=4)
+        return cv2.fillPoly(
+            np.zeros(size, np.uint8), [np.round(polygon * 16).astype(np.int32)], 1, shift=4
+        )
 
     span, piece = drawn(cv2.convexHull(points).reshape(-1, 2)), drawn(points)
     # A row of cells along the edge is none of the open room: it is where the polygon was rounded.
@@ -40,7 +49,9 @@ def open_space(view: View) -> tuple[float, float, np.ndarray]:
         return share, float("nan"), np.zeros((0, 2))
     _, labels, stats, _ = cv2.connectedComponentsWithStats(room)
     chief = 1 + int(np.argmax(stats[1:, cv2.CC_STAT_AREA]))
-    edge, _ = cv2.findContours((labels == chief).astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
+    edge, _ = cv2.findContours(
+        (labels == chief).astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE
+    )
     ring = cv2.approxPolyDP(max(edge, key=cv2.contourArea), 1.0, True).reshape(-1, 2)
     places = np.array([view.at(float(y) / scale + low, float(x) / scale + left) for x, y in ring])
     return share, float(stats[chief, cv2.CC_STAT_AREA] / room.sum()), places
@@ -52,14 +63,17 @@ def hanging(view: View) -> float:
 
 
 def hangs_to(view: View) -> float:
-    """How far the plant's lowest point lies below the rim, over the container's height; 0 where nothing hangs."""
+    """How far the plant's lowest point lies below the rim, over the container's height; 0 where
+    nothing hangs.
+    """
     along, _ = view.place(view.surface.hull)
     return max(0.0, -float(along.min())) / view.container_height
 
 
 def echo(view: View) -> float:
-    """Overlap (intersection over union) of the plant's outline over the rim with the container's, upright or upside down, each stretched to one square; nan
-    where no wall was made out."""
+    """Overlap (intersection over union) of the plant's outline over the rim with the container's,
+    upright or upside down, each stretched to one square; nan where no wall was made out.
+    """
     pot = view.surface.wall_hull
     if len(pot) < 3 or len(view.surface.outline) < 3:
         return float("nan")
@@ -74,14 +88,26 @@ def _squared(points: np.ndarray, cells: int = 64) -> np.ndarray:
     """A polygon (k, 2) stretched to a square of cells (bool)."""
     low, reach = points.min(axis=0), np.maximum(np.ptp(points, axis=0), 1e-9)
     scaled = (points - low) / reach * (cells - 1)
-    return cv2.fillPoly(np.zeros((cells, cells), np.uint8), [np.round(scaled * 16).astype(np.int32)], 1, shift=4) > 0
+    return (
+        cv2.fillPoly(
+            np.zeros((cells, cells), np.uint8), [np.round(scaled * 16).astype(np.int32)], 1, shift=4
+        )
+        > 0
+    )
 
 
 def drawn_open(places: np.ndarray) -> tuple[Mark, ...]:
     """The largest open room."""
     if len(places) < 3:
         return ()
-    return (Mark("outline", tuple(map(tuple, places.tolist())), "open", "The largest open space between the tips."),)
+    return (
+        Mark(
+            "outline",
+            tuple(map(tuple, places.tolist())),
+            "open",
+            "The largest open space between the tips.",
+        ),
+    )
 
 
 def drawn_hanging(view: View) -> tuple[Mark, ...]:
@@ -92,5 +118,12 @@ def drawn_hanging(view: View) -> tuple[Mark, ...]:
     marks = [Mark("dashed", level, "rim", "The level of the rim.")]
     if lowest < 0:
         at = float(side[int(np.argmin(along))])
-        marks.append(Mark("bracket", (view.at(0.0, at), view.at(lowest, at)), "hangs", "How far the plant hangs below the rim."))
+        marks.append(
+            Mark(
+                "bracket",
+                (view.at(0.0, at), view.at(lowest, at)),
+                "hangs",
+                "How far the plant hangs below the rim.",
+            )
+        )
     return tuple(marks)

@@ -35,10 +35,13 @@ class Surface:
     """Plant pixels of a photograph, in its own full pixels.
 
     `x`, `y`, `weight` are (n,) floats; `hull` (m, 2) the plant's convex hull; `wall_hull` the
-    container's, `wall_edge` (k, 2) the left and the right end of each of its rows, both without specks that lie apart, `wall_px` its area; `petals` the number of petal pixels, `flowers` (h, w) their swatches; `light` and
-    `dark` the lightness L* that nine tenths of the plant lie between; `fill`, `hole` and `hole_outline` describe
-    the closed outline; `labels` and `scale` the raster itself; `eye_at` is where the eye goes first; `breadth` (h, w) float16 how far each plant pixel lies from the
-    plant's edge, in pixels of the raster; `texture` how fine and how broad the material is.
+    container's, `wall_edge` (k, 2) the left and the right end of each of its rows, both without
+    specks that lie apart, `wall_px` its area; `petals` the number of petal pixels, `flowers` (h, w)
+    their swatches; `light` and `dark` the lightness L* that nine tenths of the plant lie between;
+    `fill`, `hole` and `hole_outline` describe the closed outline; `labels` and `scale` the raster
+    itself; `eye_at` is where the eye goes first; `breadth` (h, w) float16 how far each plant pixel
+    lies from the plant's edge, in pixels of the raster; `texture` how fine and how broad the
+    material is.
     """
 
     x: np.ndarray
@@ -75,7 +78,9 @@ class Surface:
 
     @cached_property
     def petal_places(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-        """(swatch number, row, column) of petal pixels of the raster, thinned: enough to tell where a colour lies."""
+        """(swatch number, row, column) of petal pixels of the raster, thinned: enough to tell where
+        a colour lies.
+        """
         ys, xs = np.nonzero(self.flowers[::THIN, ::THIN])
         return self.flowers[::THIN, ::THIN][ys, xs], ys * THIN, xs * THIN
 
@@ -108,7 +113,9 @@ def surface_of(raster: Raster) -> Surface:
         hole_outline=(hole_outline + 0.5) * back,
         labels=raster.labels,
         scale=raster.scale,
-        breadth=cv2.distanceTransform(np.pad(plant, 1), cv2.DIST_L2, 3)[1:-1, 1:-1].astype(np.float16),
+        breadth=cv2.distanceTransform(np.pad(plant, 1), cv2.DIST_L2, 3)[1:-1, 1:-1].astype(
+            np.float16
+        ),
         flowers=raster.flowers,
         wall_px=int(wall.sum()) * back * back,
         texture=texture_of(raster.light, plant > 0),
@@ -118,12 +125,18 @@ def surface_of(raster: Raster) -> Surface:
 
 def stems_under(surface: Surface, datum: Datum) -> tuple[Stem, ...]:
     """The main lines that are found on a surface under a datum, photograph pixels."""
-    return tuple(s.scaled(1 / surface.scale) for s in find_stems(surface.trace, datum.scaled(surface.scale)))
+    return tuple(
+        s.scaled(1 / surface.scale) for s in find_stems(surface.trace, datum.scaled(surface.scale))
+    )
 
 
 def _without_specks(wall: np.ndarray) -> np.ndarray:
-    """A container's mask (bool h x w) without parts of less than SPECK of its largest one: what of plant or table was taken for it."""
-    count, numbers, stats, _ = cv2.connectedComponentsWithStats(wall.astype(np.uint8), connectivity=4)
+    """A container's mask (bool h x w) without parts of less than SPECK of its largest one: what of
+    plant or table was taken for it.
+    """
+    count, numbers, stats, _ = cv2.connectedComponentsWithStats(
+        wall.astype(np.uint8), connectivity=4
+    )
     if count < 3:
         return wall
     area = stats[:, cv2.CC_STAT_AREA].copy()
@@ -132,16 +145,22 @@ def _without_specks(wall: np.ndarray) -> np.ndarray:
 
 
 def _row_ends(mask: np.ndarray) -> np.ndarray:
-    """Left and right ends (k, 2) of the rows of a mask (bool h x w), in its pixels: a pixel i reaches from i to i + 1."""
+    """Left and right ends (k, 2) of the rows of a mask (bool h x w), in its pixels: a pixel i
+    reaches from i to i + 1.
+    """
     rows = np.flatnonzero(mask.any(axis=1))
     if len(rows) == 0:
         return np.zeros((0, 2))
     first, last = mask[rows].argmax(axis=1), mask.shape[1] - mask[rows, ::-1].argmax(axis=1)
-    return np.column_stack([np.concatenate([first, last]), np.concatenate([rows, rows]) + 0.5]).astype(float)
+    return np.column_stack(
+        [np.concatenate([first, last]), np.concatenate([rows, rows]) + 0.5]
+    ).astype(float)
 
 
 def _hull(mask: np.ndarray) -> np.ndarray:
-    """Convex hull (k, 2) of a mask (bool h x w), in columns and rows: only the first and last of each row can be on it."""
+    """Convex hull (k, 2) of a mask (bool h x w), in columns and rows: only the first and last of
+    each row can be on it.
+    """
     rows = np.flatnonzero(mask.any(axis=1))
     if len(rows) == 0:
         return np.zeros((0, 2))
@@ -178,7 +197,9 @@ def _closed(plant: np.ndarray) -> tuple[np.ndarray, float, float, np.ndarray]:
     if count > 1:
         which = 1 + int(np.argmax(stats[1:, 4]))
         hole = float(stats[which, 4]) / area
-        edges, _ = cv2.findContours((labels == which).astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
+        edges, _ = cv2.findContours(
+            (labels == which).astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE
+        )
         hole_outline = max(edges, key=cv2.contourArea).reshape(-1, 2) * 2.0 + (x - room, y - room)
     contour = cv2.approxPolyDP(chief, 1.0, True).reshape(-1, 2) * 2.0 + (x - room, y - room)
     return contour, float(share[whole > 0].mean()), hole, hole_outline
@@ -186,9 +207,11 @@ def _closed(plant: np.ndarray) -> tuple[np.ndarray, float, float, np.ndarray]:
 
 @dataclass(frozen=True, eq=False)
 class View:
-    """A surface seen from a datum, with the focal point in force. Lengths in photograph pixels; with a `pose` in those of the picture rectified onto
-    the upright plane through the axis. `pulls` is what colour adds to the visual weight of leaves and of each flower colour; none where lightness alone
-    weighs."""
+    """A surface seen from a datum, with the focal point in force. Lengths in photograph pixels;
+    with a `pose` in those of the picture rectified onto the upright plane through the axis. `pulls`
+    is what colour adds to the visual weight of leaves and of each flower colour; none where
+    lightness alone weighs.
+    """
 
     surface: Surface
     datum: Datum
@@ -199,7 +222,9 @@ class View:
 
     @cached_property
     def _places(self) -> tuple[np.ndarray, np.ndarray]:
-        return self.place(np.column_stack([self.surface.x[:: self.thin], self.surface.y[:: self.thin]]))
+        return self.place(
+            np.column_stack([self.surface.x[:: self.thin], self.surface.y[:: self.thin]])
+        )
 
     @property
     def along(self) -> np.ndarray:
@@ -223,7 +248,11 @@ class View:
     @cached_property
     def container_height(self) -> float:
         """Base point to rim point along the axis."""
-        return self.datum.height if self.pose is None else -float(self.place(np.array([self.datum.base]))[0][0])
+        return (
+            self.datum.height
+            if self.pose is None
+            else -float(self.place(np.array([self.datum.base]))[0][0])
+        )
 
     @cached_property
     def rim_width(self) -> float:
@@ -231,7 +260,8 @@ class View:
         if self.pose is None:
             return self.datum.rim_width
         _, side = self.place(np.array([self.datum.rim_left, self.datum.rim_right]))
-        return max(1.0, abs(float(side[1] - side[0])))  # the ends may lie along the axis, or the wrong way round
+        # the ends may lie along the axis, or the wrong way round
+        return max(1.0, abs(float(side[1] - side[0])))
 
     @property
     def as_shown(self) -> View:
@@ -244,7 +274,9 @@ class View:
         weight = self.surface.weight[:: self.thin]
         if not self.pulls:
             return weight
-        more = np.asarray(self.pulls)[np.minimum(self.surface.swatches[:: self.thin], len(self.pulls) - 1)]
+        more = np.asarray(self.pulls)[
+            np.minimum(self.surface.swatches[:: self.thin], len(self.pulls) - 1)
+        ]
         return np.maximum(weight + more, LEAST)
 
     @cached_property
@@ -277,7 +309,9 @@ class View:
         return self.place(self.surface.hull)
 
     def place(self, points: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """(along, side) of points (k, 2): on the upright plane through the axis where the camera's pose is known, else in the picture."""
+        """(along, side) of points (k, 2): on the upright plane through the axis where the camera's
+        pose is known, else in the picture.
+        """
         if self._plane is None:
             step = np.asarray(points, float) - self.datum.rim
             return step @ self.datum.up, step @ self.datum.right
@@ -321,8 +355,9 @@ class View:
 
     @cached_property
     def container_width(self) -> float:
-        """Greatest visible width of the container across the axis, never less than its rim: of slices from foot to rim the second broadest, as the broadest
-        may hold a leaf or a shadow."""
+        """Greatest visible width of the container across the axis, never less than its rim: of
+        slices from foot to rim the second broadest, as the broadest may hold a leaf or a shadow.
+        """
         if len(self.surface.wall_edge) == 0:
             return self.rim_width
         along, side = self.place(self.surface.wall_edge)
@@ -337,8 +372,9 @@ class View:
 
     @cached_property
     def tips(self) -> list[tuple[float, float, float]]:
-        """Outward points of the upper outline: (along, side, how far each stands clear), by falling height. A tip stands clear by
-        the drop to the saddle that parts it from a higher one."""
+        """Outward points of the upper outline: (along, side, how far each stands clear), by falling
+        height. A tip stands clear by the drop to the saddle that parts it from a higher one.
+        """
         # The furthest of any direction is at the plant's edge.
         along, side = self.place(self.surface.trace.edge / self.surface.scale)
         reach, low = self.plant_width, float(side.min())
@@ -362,11 +398,18 @@ class View:
         return sorted(out, reverse=True)
 
     def shifted(
-        self, rim: float = 0, base: float = 0, lean: float = 0, sideways: float = 0, pitch: float = 0, focal: float = 0
+        self,
+        rim: float = 0,
+        base: float = 0,
+        lean: float = 0,
+        sideways: float = 0,
+        pitch: float = 0,
+        focal: float = 0,
     ) -> View:
         """The view under a datum off by pixels: along the axis at rim and base, across it at the
-        base only (`lean`), and across it as a whole; or under a camera off in `pitch` (radians) and `focal` length (relative). Sampled thinly: for
-        uncertainties only."""
+        base only (`lean`), and across it as a whole; or under a camera off in `pitch` (radians) and
+        `focal` length (relative). Sampled thinly: for uncertainties only.
+        """
         datum = self.datum
         up, right = datum.up, datum.right
         whole = sideways * right
@@ -378,4 +421,11 @@ class View:
             rim_right=tuple(np.asarray(datum.rim_right) + rim * up + whole),
         )
         pose = None if self.pose is None else self.pose.shifted(pitch, focal)
-        return View(self.surface, moved, self.focal, max(1, len(self.surface.x) // SAMPLED), pose, self.pulls)
+        return View(
+            self.surface,
+            moved,
+            self.focal,
+            max(1, len(self.surface.x) // SAMPLED),
+            pose,
+            self.pulls,
+        )

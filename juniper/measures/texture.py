@@ -1,7 +1,8 @@
 """Texture: how fine or how broad the material reads, by how densely its lightness changes.
 
-Edge density, the share of pixels with a steep gradient in a small window, is a common measure of texture (Rosenfeld & Thurston 1971, "Edge and
-curve detection for visual scene analysis", IEEE Transactions on Computers).
+Edge density, the share of pixels with a steep gradient in a small window, is a common measure of
+texture (Rosenfeld & Thurston 1971, "Edge and curve detection for visual scene analysis", IEEE
+Transactions on Computers).
 """
 
 from __future__ import annotations
@@ -13,7 +14,9 @@ import numpy as np
 
 from juniper.measures.finding import Mark
 
-STEEP = 5.0  # CIELAB lightness from one pixel to the next (1/500 of the piece's longer side), from which there is an edge (common practice)
+# CIELAB lightness from one pixel to the next (1/500 of the piece's longer side), from which there
+# is an edge (common practice)
+STEEP = 5.0
 LONG = 500  # pixels: to what size of the piece's longer side its picture is brought
 WINDOW = 25  # pixels of that, square: a twentieth of the piece
 FULL = 0.7  # share of a window that must be plant
@@ -22,8 +25,9 @@ FEWEST = 12  # windows, under which nothing is told
 
 @dataclass(frozen=True)
 class Texture:
-    """Edge density of the finest and of the broadest tenth of the windows (0..1), the middle (column, row) of one of each in pixels of what was given, and a
-    window's side in these."""
+    """Edge density of the finest and of the broadest tenth of the windows (0..1), the middle
+    (column, row) of one of each in pixels of what was given, and a window's side in these.
+    """
 
     fine: float
     broad: float
@@ -38,7 +42,9 @@ class Texture:
 
 
 def texture_of(light: np.ndarray, plant: np.ndarray) -> Texture | None:
-    """Texture of the plant (bool h x w) in a picture's lightness (h, w), 0..100; None where there is too little plant."""
+    """Texture of the plant (bool h x w) in a picture's lightness (h, w), 0..100; None where there
+    is too little plant.
+    """
     if not plant.any():
         return None
     left, top, wide, high = cv2.boundingRect(plant.astype(np.uint8))
@@ -74,13 +80,18 @@ def texture_of(light: np.ndarray, plant: np.ndarray) -> Texture | None:
 
 
 def drawn(texture: Texture, scale: float) -> tuple[Mark, ...]:
-    """A finest and a broadest window, in photograph pixels (`scale` is the raster's over the photograph's size)."""
+    """A finest and a broadest window, in photograph pixels (`scale` is the raster's over the
+    photograph's size).
+    """
     out = []
     for (x, y), label, says in (
         (texture.fine_at, "fine", "Here the material is finest."),
         (texture.broad_at, "broad", "Here it is broadest."),
     ):
         half = texture.window / 2
-        box = [((x + a * half) / scale, (y + b * half) / scale) for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
+        box = [
+            ((x + a * half) / scale, (y + b * half) / scale)
+            for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))
+        ]
         out.append(Mark("outline", tuple(box), label, says))
     return tuple(out)

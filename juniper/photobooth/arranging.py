@@ -18,33 +18,117 @@ from juniper.photobooth.mesh import about_z, bezier, frame, joined, linear, tube
 
 # Flower colours by name: sRGB as it would be in even light, and its step on the artists' circle.
 COLOURS = {
-    "yellow": ("#f2c81f", "yellow"), "primrose": ("#f3e08a", "yellow"), "apricot": ("#f0a84a", "yellow-orange"),
-    "amber": ("#eca01c", "yellow-orange"), "orange": ("#e8761c", "orange"), "coral": ("#e4603c", "red-orange"),
-    "flame": ("#d8461e", "red-orange"), "red": ("#b5202a", "red"), "crimson": ("#8e1626", "red"), "pink": ("#e79aa6", "red"),
-    "rose pink": ("#cf5a78", "red"), "magenta": ("#a3246c", "red-violet"), "orchid": ("#c283bd", "red-violet"),
-    "violet": ("#5d2f8c", "violet"), "lilac": ("#a98bcb", "violet"), "indigo": ("#433f9c", "blue-violet"),
-    "blue": ("#3763b4", "blue"), "sky": ("#86a9dc", "blue"), "white": ("#f1efe6", "white"), "cream": ("#f1e4c4", "cream"),
-    "lime": ("#b6c64a", "yellow-green"), "green": ("#6f9a45", "green"),
-}  # fmt: skip
+    "yellow": ("#f2c81f", "yellow"),
+    "primrose": ("#f3e08a", "yellow"),
+    "apricot": ("#f0a84a", "yellow-orange"),
+    "amber": ("#eca01c", "yellow-orange"),
+    "orange": ("#e8761c", "orange"),
+    "coral": ("#e4603c", "red-orange"),
+    "flame": ("#d8461e", "red-orange"),
+    "red": ("#b5202a", "red"),
+    "crimson": ("#8e1626", "red"),
+    "pink": ("#e79aa6", "red"),
+    "rose pink": ("#cf5a78", "red"),
+    "magenta": ("#a3246c", "red-violet"),
+    "orchid": ("#c283bd", "red-violet"),
+    "violet": ("#5d2f8c", "violet"),
+    "lilac": ("#a98bcb", "violet"),
+    "indigo": ("#433f9c", "blue-violet"),
+    "blue": ("#3763b4", "blue"),
+    "sky": ("#86a9dc", "blue"),
+    "white": ("#f1efe6", "white"),
+    "cream": ("#f1e4c4", "cream"),
+    "lime": ("#b6c64a", "yellow-green"),
+    "green": ("#6f9a45", "green"),
+}
 
-_TRIANGLE = [(-1, 0.03), (-0.55, 0.36), (0, 1), (0.55, 0.36), (1, 0.03), (0.45, -0.05), (-0.45, -0.05)]
-_DOME = [(np.cos(a), 0.02 + 0.98 * np.sin(a)) for a in np.linspace(0, np.pi, 17)] + [(-0.7, -0.08), (0.7, -0.08)]
+_TRIANGLE = [
+    (-1, 0.03),
+    (-0.55, 0.36),
+    (0, 1),
+    (0.55, 0.36),
+    (1, 0.03),
+    (0.45, -0.05),
+    (-0.45, -0.05),
+]
+_DOME = [(np.cos(a), 0.02 + 0.98 * np.sin(a)) for a in np.linspace(0, np.pi, 17)] + [
+    (-0.7, -0.08),
+    (0.7, -0.08),
+]
 
 # Outline (x in half widths, z in plant heights) and the tips that draw it.
 REGIONS = {
-    "symmetrical triangle": (_TRIANGLE, [(0, 1), (-0.24, 0.74), (0.25, 0.76), (-0.5, 0.47), (0.52, 0.45), (-0.78, 0.22), (0.77, 0.21), (-1, 0.03), (1, 0.04)]),
-    "round": (_DOME, [(np.cos(a), 0.05 + 0.95 * np.sin(a)) for a in np.linspace(0.05, np.pi - 0.05, 13)]),
-    "fan": ([(0, 0), *[(np.cos(a), 0.04 + 0.96 * np.sin(a)) for a in np.linspace(0.1, np.pi - 0.1, 15)]], [(np.cos(a), 0.04 + 0.96 * np.sin(a)) for a in np.linspace(0.12, np.pi - 0.12, 11)]),
-    "vertical": ([(-0.8, 0), (-1, 0.3), (-0.75, 0.7), (0, 1), (0.75, 0.7), (1, 0.3), (0.8, 0)], [(0, 1), (-0.4, 0.82), (0.45, 0.74), (-0.8, 0.5), (0.8, 0.42), (-1, 0.15), (1, 0.1)]),
-    "horizontal low": ([(-1, 0.12), (-0.5, 0.7), (0, 1), (0.5, 0.7), (1, 0.12), (0.6, -0.12), (-0.6, -0.12)], [(0, 1), (-0.35, 0.82), (0.35, 0.8), (-0.7, 0.5), (0.7, 0.52), (-1, 0.12), (1, 0.14)]),
-    "garden": ([(-1, 0.2), (-0.85, 0.62), (-0.35, 0.9), (0.15, 0.8), (0.4, 1), (0.8, 0.7), (1, 0.25), (0.8, -0.2), (0, -0.1), (-0.6, -0.18)],
-               [(0.4, 1), (-0.35, 0.92), (-0.8, 0.64), (0.82, 0.72), (-1, 0.2), (1, 0.25), (0.75, -0.25), (-0.55, -0.2), (0.1, 0.85)]),
-}  # fmt: skip
+    "symmetrical triangle": (
+        _TRIANGLE,
+        [
+            (0, 1),
+            (-0.24, 0.74),
+            (0.25, 0.76),
+            (-0.5, 0.47),
+            (0.52, 0.45),
+            (-0.78, 0.22),
+            (0.77, 0.21),
+            (-1, 0.03),
+            (1, 0.04),
+        ],
+    ),
+    "round": (
+        _DOME,
+        [(np.cos(a), 0.05 + 0.95 * np.sin(a)) for a in np.linspace(0.05, np.pi - 0.05, 13)],
+    ),
+    "fan": (
+        [
+            (0, 0),
+            *[(np.cos(a), 0.04 + 0.96 * np.sin(a)) for a in np.linspace(0.1, np.pi - 0.1, 15)],
+        ],
+        [(np.cos(a), 0.04 + 0.96 * np.sin(a)) for a in np.linspace(0.12, np.pi - 0.12, 11)],
+    ),
+    "vertical": (
+        [(-0.8, 0), (-1, 0.3), (-0.75, 0.7), (0, 1), (0.75, 0.7), (1, 0.3), (0.8, 0)],
+        [(0, 1), (-0.4, 0.82), (0.45, 0.74), (-0.8, 0.5), (0.8, 0.42), (-1, 0.15), (1, 0.1)],
+    ),
+    "horizontal low": (
+        [(-1, 0.12), (-0.5, 0.7), (0, 1), (0.5, 0.7), (1, 0.12), (0.6, -0.12), (-0.6, -0.12)],
+        [(0, 1), (-0.35, 0.82), (0.35, 0.8), (-0.7, 0.5), (0.7, 0.52), (-1, 0.12), (1, 0.14)],
+    ),
+    "garden": (
+        [
+            (-1, 0.2),
+            (-0.85, 0.62),
+            (-0.35, 0.9),
+            (0.15, 0.8),
+            (0.4, 1),
+            (0.8, 0.7),
+            (1, 0.25),
+            (0.8, -0.2),
+            (0, -0.1),
+            (-0.6, -0.18),
+        ],
+        [
+            (0.4, 1),
+            (-0.35, 0.92),
+            (-0.8, 0.64),
+            (0.82, 0.72),
+            (-1, 0.2),
+            (1, 0.25),
+            (0.75, -0.25),
+            (-0.55, -0.2),
+            (0.1, 0.85),
+        ],
+    ),
+}
 
-# Arms (bend, tip, half thickness at foot and at tip in plant heights) of forms that are lines first.
+# Arms (bend, tip, half thickness at foot and at tip in plant heights) of forms that are lines
+# first.
 ARMS = {
-    "right-angle L": [((-0.32, 0.5), (-0.3, 1.0), 0.17, 0.06), ((0.4, 0.02), (1.0, 0.07), 0.15, 0.05)],
-    "crescent": [((-1.05, 0.32), (-0.55, 1.0), 0.16, 0.05), ((0.75, -0.06), (1.0, 0.38), 0.16, 0.05)],
+    "right-angle L": [
+        ((-0.32, 0.5), (-0.3, 1.0), 0.17, 0.06),
+        ((0.4, 0.02), (1.0, 0.07), 0.15, 0.05),
+    ],
+    "crescent": [
+        ((-1.05, 0.32), (-0.55, 1.0), 0.16, 0.05),
+        ((0.75, -0.06), (1.0, 0.38), 0.16, 0.05),
+    ],
     "S-curve": [((-0.95, 0.55), (0.5, 1.0), 0.16, 0.05), ((0.95, 0.06), (0.62, -0.42), 0.14, 0.05)],
 }
 FORMS = (*REGIONS, *ARMS, "three-stem", "grouped vessels")
@@ -52,12 +136,14 @@ FORMS = (*REGIONS, *ARMS, "three-stem", "grouped vessels")
 
 @dataclass(frozen=True)
 class Piece:
-    """What is arranged: a container of the shelf, a form, kinds and colours, and faults made on purpose.
+    """What is arranged: a container of the shelf, a form, kinds and colours, and faults made on
+    purpose.
 
-    `height` is plant height over container height; `spread` plant width over plant height; flowers are
-    (kind, colour) from the focal flower outward; `air` thins foliage and mass for line and garden styles. `shape` is a container that is not on
-    the shelf; `jumble` sets any things about behind the piece; `lead` is how much broader than usual the focal flowers are, 0 for none
-    and all masses alike; `amount` how far the faults go.
+    `height` is plant height over container height; `spread` plant width over plant height; flowers
+    are (kind, colour) from the focal flower outward; `air` thins foliage and mass for line and
+    garden styles. `shape` is a container that is not on the shelf; `jumble` sets any things about
+    behind the piece; `lead` is how much broader than usual the focal flowers are, 0 for none and
+    all masses alike; `amount` how far the faults go.
     """
 
     container: str
@@ -119,7 +205,9 @@ class Item:
 
 @dataclass(eq=False)
 class Arrangement:
-    """Items of a piece on their containers, in centimetres, with its container's axis through the origin."""
+    """Items of a piece on their containers, in centimetres, with its container's axis through the
+    origin.
+    """
 
     piece: Piece
     container: Container
@@ -143,11 +231,15 @@ class _Hand:
         self.deep = min(self.wide, 0.9 * self.high) * 0.62
 
     def path(self, tip, count=18) -> np.ndarray:
-        """A stem's way from inside the container through the rim to a tip given from the rim's middle."""
+        """A stem's way from inside the container through the rim to a tip given from the rim's
+        middle.
+        """
         c, tip = self.done.container, np.asarray(tip, float)
         reach = 0.62 * c.rim_cm
         depth = reach if c.depth_cm is None else 0.35 * c.depth_cm
-        through = np.array([np.clip(0.42 * tip[0], -reach, reach), np.clip(0.42 * tip[1], -depth, depth), 0.0])
+        through = np.array(
+            [np.clip(0.42 * tip[0], -reach, reach), np.clip(0.42 * tip[1], -depth, depth), 0.0]
+        )
         if c.material == "glass":
             foot = np.array([-0.55 * through[0], -0.55 * through[1], -0.9 * c.height_cm])
         else:
@@ -166,11 +258,24 @@ class _Hand:
         tip = np.asarray(tip, float)
         path = self.path(tip)
         along = path[-1] - path[-3]
-        front = np.array([0.12 * np.sign(tip[0]), -0.75 if tip[1] < 0.35 * self.deep else 0.6, 0.28])
-        way = face if face is not None else 0.55 * along / np.linalg.norm(along) + front + rng.normal(0, 0.16, 3)
+        front = np.array(
+            [0.12 * np.sign(tip[0]), -0.75 if tip[1] < 0.35 * self.deep else 0.6, 0.28]
+        )
+        way = (
+            face
+            if face is not None
+            else 0.55 * along / np.linalg.norm(along) + front + rng.normal(0, 0.16, 3)
+        )
         head = (flowers.HEADS | flowers.MORE_HEADS)[kind](rng, radius, hexa)
         parts = [(m, mesh.moved(frame(way), path[-1])) for m, mesh in head]
-        parts.append(("stem", tube(path, 0.22 if radius > 2 else 0.14, linear("#5c7c42") * rng.uniform(0.85, 1.1))))
+        parts.append(
+            (
+                "stem",
+                tube(
+                    path, 0.22 if radius > 2 else 0.14, linear("#5c7c42") * rng.uniform(0.85, 1.1)
+                ),
+            )
+        )
         self.taken.append((tip, radius))
         self.done.items.append(Item(kind, role, hexa, hue, parts, path[0], path[-1], radius))
 
@@ -199,7 +304,9 @@ def _bent(mesh, path, length):
     s = np.concatenate([[0], np.linalg.norm(np.diff(path, axis=0), axis=1).cumsum()])
     z = np.clip(mesh.corners[:, 2] / max(length, 1e-6), 0, 1) * s[-1]
     spine = np.column_stack([np.interp(z, s, path[:, i]) for i in range(3)])
-    ahead = np.column_stack([np.interp(np.minimum(z + 0.4, s[-1]), s, path[:, i]) for i in range(3)])
+    ahead = np.column_stack(
+        [np.interp(np.minimum(z + 0.4, s[-1]), s, path[:, i]) for i in range(3)]
+    )
     behind = np.column_stack([np.interp(np.maximum(z - 0.4, 0), s, path[:, i]) for i in range(3)])
     way = ahead - behind
     way /= np.linalg.norm(way, axis=1, keepdims=True) + 1e-9
@@ -207,7 +314,11 @@ def _bent(mesh, path, length):
     x /= np.linalg.norm(x, axis=1, keepdims=True) + 1e-9
     y = np.cross(way, x)
     over = np.maximum(mesh.corners[:, 2:3] - length, 0)
-    return type(mesh)(spine + mesh.corners[:, :1] * x + mesh.corners[:, 1:2] * y + over * way, mesh.faces, mesh.colours)
+    return type(mesh)(
+        spine + mesh.corners[:, :1] * x + mesh.corners[:, 1:2] * y + over * way,
+        mesh.faces,
+        mesh.colours,
+    )
 
 
 def arrange(piece: Piece, seed: int) -> Arrangement:
@@ -232,7 +343,11 @@ def arrange(piece: Piece, seed: int) -> Arrangement:
         _mesh(hand)
     if "stray accent" in piece.faults:
         hand.head(
-            "anemone", _stranger(piece), (0.62 * hand.wide, -0.2 * hand.deep, 0.5 * hand.high), 0.06 * hand.high + 1, "accent"
+            "anemone",
+            _stranger(piece),
+            (0.62 * hand.wide, -0.2 * hand.deep, 0.5 * hand.high),
+            0.06 * hand.high + 1,
+            "accent",
         )
     return done
 
@@ -259,26 +374,44 @@ def _curve(hand: _Hand, arm, share=1.0, off=0.0) -> np.ndarray:
     t = np.linspace(0, share, 20)[:, None]
     flat = (2 * t * (1 - t) * bend + t**2 * tip) * scale
     along = np.gradient(flat, axis=0)
-    aside = np.column_stack([-along[:, 1], along[:, 0]]) / (np.linalg.norm(along, axis=1, keepdims=True) + 1e-9)
+    aside = np.column_stack([-along[:, 1], along[:, 0]]) / (
+        np.linalg.norm(along, axis=1, keepdims=True) + 1e-9
+    )
     flat = flat + aside * off * hand.high * t
     depth = hand.rng.normal(0, 0.25) * hand.deep * np.linspace(0, 1, 20)
-    points = np.column_stack([flat[:, 0], depth, flat[:, 1] + np.maximum(0, 1.5 * np.sin(np.pi * t[:, 0])) * (tip[1] < 0.3)])
+    points = np.column_stack(
+        [
+            flat[:, 0],
+            depth,
+            flat[:, 1] + np.maximum(0, 1.5 * np.sin(np.pi * t[:, 0])) * (tip[1] < 0.3),
+        ]
+    )
     foot = np.array([[0.2 * points[3, 0], 0, -min(3.0, 0.6 * hand.done.container.height_cm)]])
     return np.vstack([foot, points]) + hand.rim
+
+
+def _arms(hand: _Hand) -> None:
+    """Lines along the arms of a form of lines: the first as long as the arm, four beside it."""
+    piece, rng = hand.done.piece, hand.rng
+    for arm in ARMS[piece.form]:
+        for i in range(5):
+            share, off = (
+                (1.0, 0.0)
+                if i == 0
+                else (rng.uniform(0.55, 0.92), rng.uniform(-1, 1) * arm[2] * 0.9)
+            )
+            curve = _curve(hand, arm, share, off)
+            if piece.line and i < 3:
+                far = np.linalg.norm(np.diff(curve, axis=0), axis=1).sum()
+                hand.spike(*piece.line, None, min(0.42 * far, 15), curve=curve)
+            else:
+                hand.spray(piece.foliage[i % len(piece.foliage)], None, curve=curve)
 
 
 def _outline(hand: _Hand) -> None:
     piece, rng = hand.done.piece, hand.rng
     if piece.form in ARMS:
-        for arm in ARMS[piece.form]:
-            for i in range(5):
-                share, off = (1.0, 0.0) if i == 0 else (rng.uniform(0.55, 0.92), rng.uniform(-1, 1) * arm[2] * 0.9)
-                curve = _curve(hand, arm, share, off)
-                if piece.line and i < 3:
-                    far = np.linalg.norm(np.diff(curve, axis=0), axis=1).sum()
-                    hand.spike(*piece.line, None, min(0.42 * far, 15), curve=curve)
-                else:
-                    hand.spray(piece.foliage[i % len(piece.foliage)], None, curve=curve)
+        _arms(hand)
         return
     tips = list(REGIONS[piece.form][1])
     if "twin tips" in piece.faults:
@@ -310,7 +443,11 @@ def _hoop(hand: _Hand) -> None:
         x = np.concatenate([np.linspace(0, x[0], 5)[:-1], x])
         z = np.concatenate([np.linspace(0, z[0], 5)[:-1], z])
         points = np.column_stack(
-            [(-x if piece.mirror else x) * hand.wide, np.full(len(x), 0.12 * (n - 2) * hand.deep), z * hand.high]
+            [
+                (-x if piece.mirror else x) * hand.wide,
+                np.full(len(x), 0.12 * (n - 2) * hand.deep),
+                z * hand.high,
+            ]
         )
         hand.spray(piece.foliage[0], None, curve=points + hand.rim)
         side = (-1 if piece.mirror else 1) * hand.wide
@@ -325,24 +462,42 @@ def _hoop(hand: _Hand) -> None:
 
 
 def _through_gap(piece: Piece, x: float, z: float) -> bool:
-    """Whether a stem from the rim's middle to a place (half widths, plant heights) runs through the gap."""
+    """Whether a stem from the rim's middle to a place (half widths, plant heights) runs through the
+    gap.
+    """
     x, way = -x if piece.mirror else x, np.linspace(0, 1, 20)
-    return bool((((way * x - 0.3) / (0.24 * piece.amount)) ** 2 + ((way * z - 0.36) / (0.17 * piece.amount)) ** 2 < 0.7).any())
+    return bool(
+        (
+            ((way * x - 0.3) / (0.24 * piece.amount)) ** 2
+            + ((way * z - 0.36) / (0.17 * piece.amount)) ** 2
+            < 0.7
+        ).any()
+    )
 
 
 def _focal(hand: _Hand) -> None:
     piece, rng = hand.done.piece, hand.rng
     if "no focal" in piece.faults or not piece.lead:
         return
-    aside = {"right-angle L": -0.18, "crescent": -0.05, "garden": -0.2}.get(piece.form, 0.0) * (-1 if piece.mirror else 1)
-    low = 0.64 if "focal too high" in piece.faults else 0.72 if "top heavy" in piece.faults else 0.17
-    radius = float(np.clip(0.115 * np.sqrt(hand.high * max(hand.wide * 2, 0.7 * hand.high)), 2.6, 6.2))
+    aside = {"right-angle L": -0.18, "crescent": -0.05, "garden": -0.2}.get(piece.form, 0.0) * (
+        -1 if piece.mirror else 1
+    )
+    low = (
+        0.64 if "focal too high" in piece.faults else 0.72 if "top heavy" in piece.faults else 0.17
+    )
+    radius = float(
+        np.clip(0.115 * np.sqrt(hand.high * max(hand.wide * 2, 0.7 * hand.high)), 2.6, 6.2)
+    )
     if piece.focal[0] in ("lily", "hydrangea"):
         radius *= 1.15
     radius *= piece.lead
     count = 1 if radius > 5.2 or piece.air > 0.5 else 3
     for x, z, size in ((0, 0, 1.0), (-1.0, -0.55, 0.84), (0.95, -0.35, 0.88))[:count]:
-        spot = (aside * hand.wide + x * 1.55 * radius, -0.72 * hand.deep - rng.uniform(0, 1), low * hand.high + z * 1.2 * radius)
+        spot = (
+            aside * hand.wide + x * 1.55 * radius,
+            -0.72 * hand.deep - rng.uniform(0, 1),
+            low * hand.high + z * 1.2 * radius,
+        )
         hand.head(*piece.focal, spot, radius * size, "focal")
 
 
@@ -355,7 +510,11 @@ def _spot(hand: _Hand) -> np.ndarray:
         off = rng.uniform(-1, 1) * (arm[2] * (1 - t) + arm[3] * t)
         at = _curve(hand, arm, max(t, 0.08), 0.0)[-1] - hand.rim
         return np.array(
-            [at[0] + off * hand.high, rng.uniform(-0.8, 0.5) * hand.deep * (1 - 0.6 * t), at[2] + abs(off) * 0.5 * hand.high]
+            [
+                at[0] + off * hand.high,
+                rng.uniform(-0.8, 0.5) * hand.deep * (1 - 0.6 * t),
+                at[2] + abs(off) * 0.5 * hand.high,
+            ]
         )
     polygon = np.array(REGIONS[piece.form][0], np.float32)
     while True:
@@ -364,7 +523,11 @@ def _spot(hand: _Hand) -> np.ndarray:
             continue
         if "off-balance" in piece.faults and x > 0.12:
             continue
-        if "gap" in piece.faults and ((x - 0.3) / (0.24 * piece.amount)) ** 2 + ((z - 0.36) / (0.17 * piece.amount)) ** 2 < 1:
+        if (
+            "gap" in piece.faults
+            and ((x - 0.3) / (0.24 * piece.amount)) ** 2 + ((z - 0.36) / (0.17 * piece.amount)) ** 2
+            < 1
+        ):
             continue
         if "top heavy" in piece.faults and z < 0.68:
             continue
@@ -397,7 +560,9 @@ def _mass(hand: _Hand) -> None:
             )
             spot[2] -= 0.4 * size
             crossing = (
-                "gap" in piece.faults and piece.amount > 1 and _through_gap(piece, *(spot[[0, 2]] / (hand.wide, hand.high)))
+                "gap" in piece.faults
+                and piece.amount > 1
+                and _through_gap(piece, *(spot[[0, 2]] / (hand.wide, hand.high)))
             )
             if hand.free(spot, size) and not crossing:
                 hand.head(kind, colour, spot, size, "mass")
@@ -409,7 +574,11 @@ def _fill(hand: _Hand) -> None:
     for n in range(0 if "top heavy" in piece.faults else int(30 * (1 - 0.75 * piece.air))):
         spot = _spot(hand) * [1.0, 1.15, 1.02]
         spot[1] += 0.18 * hand.deep
-        if piece.amount > 1 and "gap" in piece.faults and _through_gap(piece, *(spot[[0, 2]] / (hand.wide, hand.high))):
+        if (
+            piece.amount > 1
+            and "gap" in piece.faults
+            and _through_gap(piece, *(spot[[0, 2]] / (hand.wide, hand.high)))
+        ):
             continue
         hand.spray(piece.foliage[(n + 1) % len(piece.foliage)], spot)
     if piece.filler:
@@ -421,7 +590,10 @@ def _fill(hand: _Hand) -> None:
 def _collar(hand: _Hand) -> None:
     piece, rng, c = hand.done.piece, hand.rng, hand.done.container
     count = int((13 if piece.air < 0.3 else 6) * max(1.0, c.rim_cm / 9))
-    kind = next((k for k in piece.foliage if k in ("ruscus", "pittosporum", "ivy", "olive", "eucalyptus")), "ruscus")
+    kind = next(
+        (k for k in piece.foliage if k in ("ruscus", "pittosporum", "ivy", "olive", "eucalyptus")),
+        "ruscus",
+    )
     for i in range(count):
         a = 2 * np.pi * (i + rng.uniform(-0.3, 0.3)) / count
         far = c.rim_cm + rng.uniform(1.5, 5.5)
@@ -439,7 +611,18 @@ def _mesh(hand: _Hand) -> None:
         ring = np.column_stack([np.cos(a), np.sin(a), 0.12 * np.sin(7 * a)]) * r
         ring = ring @ turn.T * [1, 1, 0.62] + hand.rim + [0, 0, 0.25 * r]
         wires.append(tube(ring, 0.07, linear("#9da1a0"), 5))
-    hand.done.items.append(Item("mesh", "holding", "", "", [("metal", joined(wires))], hand.rim, hand.rim, label="holding"))
+    hand.done.items.append(
+        Item(
+            "mesh",
+            "holding",
+            "",
+            "",
+            [("metal", joined(wires))],
+            hand.rim,
+            hand.rim,
+            label="holding",
+        )
+    )
 
 
 def _three_stem(hand: _Hand) -> None:
@@ -450,7 +633,11 @@ def _three_stem(hand: _Hand) -> None:
         side = flip * (-1 if lean == 45 else 1)
         far = hand.high * size / (np.cos(np.radians(12)) if lean == 12 else 1.0)
         tip = foot + far * np.array(
-            [side * np.sin(np.radians(lean)), -abs(turn) * 0.4 * np.sin(np.radians(lean)), np.cos(np.radians(lean))]
+            [
+                side * np.sin(np.radians(lean)),
+                -abs(turn) * 0.4 * np.sin(np.radians(lean)),
+                np.cos(np.radians(lean)),
+            ]
         )
         start = foot + [0, 0, -hand.done.container.height_cm + 1.2]
         bend = foot + 0.55 * (tip - foot) + np.array([-side * 0.06, 0.02, 0.10]) * far
@@ -459,13 +646,22 @@ def _three_stem(hand: _Hand) -> None:
             hand.spike(*piece.line, None, 0.4 * far, curve=curve)
         else:
             hand.spray(piece.foliage[0], None, curve=curve)
-        hand.done.items[-1] = replace(hand.done.items[-1], role=("main", "second", "third")[(12, 45, 75).index(lean)])
+        hand.done.items[-1] = replace(
+            hand.done.items[-1], role=("main", "second", "third")[(12, 45, 75).index(lean)]
+        )
     spots = [(0.5, -2.5, 5.0, 1.0), (-4.6, -4.0, 2.8, 0.74), (5.0, -3.0, 2.2, 0.66)]
     kinds = [piece.focal, *(piece.mass * 2)][:3]
     for (x, y, z, size), (kind, colour) in zip(spots, kinds, strict=False):
         role = "focal" if size == 1.0 and "no focal" not in piece.faults else "mass"
         radius = (4.9 if role == "focal" else 3.9) * size
-        hand.head(kind, colour, foot + [flip * x, y, z], radius, role, face=np.array([0.2 * flip, -0.8, 0.65]))
+        hand.head(
+            kind,
+            colour,
+            foot + [flip * x, y, z],
+            radius,
+            role,
+            face=np.array([0.2 * flip, -0.8, 0.65]),
+        )
     for i in range(6):
         a = i * 1.1
         hand.spray(piece.foliage[-1], foot + [6 * np.cos(a), 4 * np.sin(a), rng.uniform(1, 4)])
@@ -489,19 +685,37 @@ def _grouped(done: Arrangement, rng) -> Arrangement:
         hand.wide, hand.deep = 0.35 * hand.high, 0.2 * hand.high
         for i in range([3, 1, 3, 1, 2][n]):
             kind, colour = flowers_in[(n + i) % len(flowers_in)]
-            tip = (rng.uniform(-0.5, 0.5) * hand.wide, rng.uniform(-0.6, 0.2) * hand.deep, hand.high * (0.92 - 0.26 * i))
+            tip = (
+                rng.uniform(-0.5, 0.5) * hand.wide,
+                rng.uniform(-0.6, 0.2) * hand.deep,
+                hand.high * (0.92 - 0.26 * i),
+            )
             hand.head(
-                kind, colour, tip, (3.4 if n == 0 and i == 0 else 2.4) * (1 - 0.12 * i), "focal" if n == 0 and i == 0 else "mass"
+                kind,
+                colour,
+                tip,
+                (3.4 if n == 0 and i == 0 else 2.4) * (1 - 0.12 * i),
+                "focal" if n == 0 and i == 0 else "mass",
             )
         for i in range(2):
             hand.spray(
-                piece.foliage[i % len(piece.foliage)], (rng.uniform(-1, 1) * hand.wide, 1.0, hand.high * rng.uniform(0.6, 1.0))
+                piece.foliage[i % len(piece.foliage)],
+                (rng.uniform(-1, 1) * hand.wide, 1.0, hand.high * rng.uniform(0.6, 1.0)),
             )
         shift = np.array([x, y, 0.0])
         for item in part.items:
             parts = [(m, mesh.moved(np.eye(3), shift)) for m, mesh in item.parts]
             done.items.append(
-                Item(item.kind, item.role, item.colour, item.hue, parts, item.foot + shift, item.tip + shift, item.size_cm)
+                Item(
+                    item.kind,
+                    item.role,
+                    item.colour,
+                    item.hue,
+                    parts,
+                    item.foot + shift,
+                    item.tip + shift,
+                    item.size_cm,
+                )
             )
         if n:
             done.others.append((container, x, y))

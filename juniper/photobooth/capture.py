@@ -1,7 +1,8 @@
-"""Taking a picture of a frame of the roll as a phone would, faults and all; the truth follows through.
+"""Taking a picture of a frame of the roll as a phone would, faults and all; the truth follows
+through.
 
-The reference card stands blank in the traced scene, so its light and shadow are true; here it is printed with any
-code, in linear light, at the size the picture is taken in.
+The reference card stands blank in the traced scene, so its light and shadow are true; here it is
+printed with any code, in linear light, at the size the picture is taken in.
 """
 
 from __future__ import annotations
@@ -28,12 +29,13 @@ MODEL = "Simulated camera 12"
 
 @dataclass(frozen=True)
 class Shot:
-    """How a picture is taken. Without arguments: upright, in daylight, sharp, at the roll's own size.
+    """How a picture is taken. Without arguments: upright, in daylight, sharp, in the roll's size.
 
-    `size` is the upright picture's (width, height); `code` is printed on the card; `roll_deg` leans the
-    picture to the right; `crop` cuts shares off left, top, right, bottom; `zoom` below 1 steps back; `kelvin` is the light's
-    temperature (6504 none), `kelvin_right` another on the right side; `stops` of exposure; `blur` and `shake` in
-    pixels of a picture 1200 high; `noise` in levels; `orientation` is the EXIF value the file is stored under.
+    `size` is the upright picture's (width, height); `code` is printed on the card; `roll_deg` leans
+    the picture to the right; `crop` cuts shares off left, top, right, bottom; `zoom` below 1 steps
+    back; `kelvin` is the light's temperature (6504 none), `kelvin_right` another on the right side;
+    `stops` of exposure; `blur` and `shake` in pixels of a picture 1200 high; `noise` in levels;
+    `orientation` is the EXIF value the file is stored under.
     """
 
     size: tuple[int, int] = (900, 1200)
@@ -57,7 +59,9 @@ class Shot:
 
 @dataclass(frozen=True, eq=False)
 class Picture:
-    """A picture taken: the file's bytes, label raster (h, w) of the upright picture, and its truth."""
+    """A picture taken: the file's bytes, label raster (h, w) of the upright picture, and its
+    truth.
+    """
 
     data: bytes
     labels: np.ndarray
@@ -70,7 +74,9 @@ class Picture:
 
 
 def beside_card(piece: int, code: str) -> bytes:
-    """The file of a plain picture of a piece of the roll from the front, its reference card set beside it."""
+    """The file of a plain picture of a piece of the roll from the front, its reference card set
+    beside it.
+    """
     return take(frame_of(piece), Shot(code=code, place=True)).data
 
 
@@ -86,7 +92,9 @@ def take(frame: Frame, shot: Shot = Shot(), seed: int = 0) -> Picture:
         flags=cv2.INTER_CUBIC,
         borderMode=cv2.BORDER_REPLICATE,
     )
-    labels = cv2.warpAffine(frame.labels, move, size, flags=cv2.INTER_NEAREST, borderMode=cv2.BORDER_REPLICATE)
+    labels = cv2.warpAffine(
+        frame.labels, move, size, flags=cv2.INTER_NEAREST, borderMode=cv2.BORDER_REPLICATE
+    )
     truth = _moved(frame.truth, move, size)
     if shot.code and "card" in truth:
         _print(light, labels, truth["card"]["corners"], shot)
@@ -105,7 +113,10 @@ def _move(shot: Shot, width: int, height: int) -> tuple[np.ndarray, tuple[int, i
     middle = (width * (1 + left - right) / 2, height * (1 + top - bottom) / 2)
     move = cv2.getRotationMatrix2D((width / 2, height / 2), -shot.roll_deg, factor * shot.zoom)
     size = (round(kept[0] * factor), round(kept[1] * factor))
-    at = move @ [*((np.array(middle) - [width / 2, height / 2]) / shot.zoom + [width / 2, height / 2]), 1.0]
+    at = move @ [
+        *((np.array(middle) - [width / 2, height / 2]) / shot.zoom + [width / 2, height / 2]),
+        1.0,
+    ]
     move[:, 2] += np.array(size) / 2 - (at if shot.roll_deg == 0 else move @ [*middle, 1.0])
     return move, size
 
@@ -159,16 +170,19 @@ def _print(light: np.ndarray, labels: np.ndarray, corners, shot: Shot) -> None:
     step = np.linalg.norm(corners[1] - corners[0]) * fine / (layout.width * per_mm)
     if step < 1:
         sheet = cv2.GaussianBlur(sheet, (0, 0), 0.45 / step)
-    drawn = cv2.warpPerspective(sheet, plane, ((x1 - x0) * fine, (y1 - y0) * fine), flags=cv2.INTER_LINEAR, borderValue=1.0)
+    drawn = cv2.warpPerspective(
+        sheet, plane, ((x1 - x0) * fine, (y1 - y0) * fine), flags=cv2.INTER_LINEAR, borderValue=1.0
+    )
     drawn = cv2.resize(drawn, (x1 - x0, y1 - y0), interpolation=cv2.INTER_AREA)
     open_ = cv2.GaussianBlur((labels[y0:y1, x0:x1] == CLUTTER).astype(np.float32), (0, 0), 0.6)
     light[y0:y1, x0:x1] *= (1 - open_ * (1 - drawn))[..., None]
 
 
 def cast_matrix(kelvin: float) -> np.ndarray:
-    """Linear sRGB (3, 3) of daylight surfaces under a light of a temperature, luminance of white kept.
+    """Linear sRGB (3, 3) of daylight surfaces in a light of a temperature; white stays as light.
 
-    Planckian locus by Kang et al. 2002 (valid 1667 to 25000 K), adaptation by the Bradford transform (Lam 1985).
+    Planckian locus by Kang et al. 2002 (valid 1667 to 25000 K), adaptation by the Bradford
+    transform (Lam 1985).
     """
     if abs(kelvin - 6504) < 1:
         return np.eye(3)
@@ -184,8 +198,16 @@ def cast_matrix(kelvin: float) -> np.ndarray:
         y = -0.9549476 * x**3 - 1.37418593 * x**2 + 2.09137015 * x - 0.16748867
     else:
         y = 3.0817580 * x**3 - 5.87338670 * x**2 + 3.75112997 * x - 0.37001483
-    to_xyz = np.array([[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.0721750], [0.0193339, 0.1191920, 0.9503041]])
-    cone = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]])
+    to_xyz = np.array(
+        [
+            [0.4124564, 0.3575761, 0.1804375],
+            [0.2126729, 0.7151522, 0.0721750],
+            [0.0193339, 0.1191920, 0.9503041],
+        ]
+    )
+    cone = np.array(
+        [[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]]
+    )
     white = np.array([x / y, 1.0, (1 - x - y) / y])
     adapt = np.linalg.inv(cone) @ np.diag((cone @ white) / (cone @ to_xyz.sum(1))) @ cone
     return np.linalg.inv(to_xyz) @ adapt @ to_xyz
@@ -198,7 +220,9 @@ _LEVELS = (srgb_from_linear(np.linspace(0, 1, 65536)) * 255).astype(np.float32)
 def _expose(light: np.ndarray, shot: Shot, fine: float, rng) -> np.ndarray:
     """Linear light to 8-bit levels: cast, exposure, blur, noise."""
     if shot.kelvin_right is not None:
-        side = np.clip(np.linspace(-0.4, 1.4, light.shape[1], dtype=np.float32), 0, 1)[None, :, None]
+        side = np.clip(np.linspace(-0.4, 1.4, light.shape[1], dtype=np.float32), 0, 1)[
+            None, :, None
+        ]
         light = (
             light @ cast_matrix(shot.kelvin).T.astype(np.float32) * (1 - side)
             + light @ cast_matrix(shot.kelvin_right).T.astype(np.float32) * side
@@ -228,37 +252,57 @@ def _expose(light: np.ndarray, shot: Shot, fine: float, rng) -> np.ndarray:
 
 
 # Display P3 has sRGB's curve and white (SMPTE EG 432-1 primaries).
-_SRGB_TO_P3 = np.array([[0.8224620, 0.1775380, 0.0], [0.0331942, 0.9668058, 0.0], [0.0170827, 0.0723974, 0.9105199]])
+_SRGB_TO_P3 = np.array(
+    [[0.8224620, 0.1775380, 0.0], [0.0331942, 0.9668058, 0.0], [0.0170827, 0.0723974, 0.9105199]]
+)
 
 
 def display_p3_profile() -> bytes:
-    """A small ICC profile of Display P3 (ICC.1:2022: matrix and parametric curve; colorants for D50)."""
+    """A small ICC profile of Display P3 (ICC.1:2022: matrix and parametric curve; colorants for
+    D50).
+    """
 
     def fixed(*values):
         return b"".join(struct.pack(">i", round(v * 65536)) for v in values)
 
-    curve = b"para" + bytes(4) + struct.pack(">HH", 3, 0) + fixed(2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045)
+    curve = (
+        b"para"
+        + bytes(4)
+        + struct.pack(">HH", 3, 0)
+        + fixed(2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045)
+    )
     text = "Display P3".encode("utf-16-be")
     words = b"mluc" + bytes(4) + struct.pack(">IIHHII", 1, 12, 0x656E, 0x5553, len(text), 28) + text
     tags = {
-        b"desc": words, b"cprt": words, b"wtpt": b"XYZ " + bytes(4) + fixed(0.96420, 1.0, 0.82491),
-        b"rXYZ": b"XYZ " + bytes(4) + fixed(0.515102, 0.241182, -0.001050), b"gXYZ": b"XYZ " + bytes(4) + fixed(0.291965, 0.692236, 0.041882),
-        b"bXYZ": b"XYZ " + bytes(4) + fixed(0.157153, 0.066582, 0.784378), b"rTRC": curve, b"gTRC": curve, b"bTRC": curve,
-    }  # fmt: skip
+        b"desc": words,
+        b"cprt": words,
+        b"wtpt": b"XYZ " + bytes(4) + fixed(0.96420, 1.0, 0.82491),
+        b"rXYZ": b"XYZ " + bytes(4) + fixed(0.515102, 0.241182, -0.001050),
+        b"gXYZ": b"XYZ " + bytes(4) + fixed(0.291965, 0.692236, 0.041882),
+        b"bXYZ": b"XYZ " + bytes(4) + fixed(0.157153, 0.066582, 0.784378),
+        b"rTRC": curve,
+        b"gTRC": curve,
+        b"bTRC": curve,
+    }
     table, body, start = b"", b"", 128 + 4 + 12 * len(tags)
     for name, data in tags.items():
         data += bytes(-len(data) % 4)  # noqa: PLW2901
         table += name + struct.pack(">II", start + len(body), len(data))
         body += data
     size = start + len(body)
-    head = struct.pack(">I4sI4s4s4s", size, bytes(4), 0x04300000, b"mntr", b"RGB ", b"XYZ ") + struct.pack(
-        ">6H", 2026, 1, 1, 0, 0, 0
-    )
+    head = struct.pack(
+        ">I4sI4s4s4s", size, bytes(4), 0x04300000, b"mntr", b"RGB ", b"XYZ "
+    ) + struct.pack(">6H", 2026, 1, 1, 0, 0, 0)
     head += b"acsp" + bytes(28) + fixed(0.96420, 1.0, 0.82491)
     return head.ljust(128, b"\0") + struct.pack(">I", len(tags)) + table + body
 
 
-_STORED = {1: None, 3: Image.Transpose.ROTATE_180, 6: Image.Transpose.ROTATE_90, 8: Image.Transpose.ROTATE_270}
+_STORED = {
+    1: None,
+    3: Image.Transpose.ROTATE_180,
+    6: Image.Transpose.ROTATE_90,
+    8: Image.Transpose.ROTATE_270,
+}
 
 
 def _written(pixels: np.ndarray, shot: Shot, focal_35: int) -> bytes:
@@ -273,7 +317,9 @@ def _written(pixels: np.ndarray, shot: Shot, focal_35: int) -> bytes:
     exif.get_ifd(ExifTags.IFD.Exif)[ExifTags.Base.DateTimeOriginal] = "2026:11:19 20:41:07"
     exif.get_ifd(ExifTags.IFD.Exif)[ExifTags.Base.FocalLengthIn35mmFilm] = focal_35
     if shot.place:
-        exif.get_ifd(ExifTags.IFD.GPSInfo).update({1: "N", 2: (54.0, 12.0, 30.0), 3: "W", 4: (3.0, 1.0, 15.0)})
+        exif.get_ifd(ExifTags.IFD.GPSInfo).update(
+            {1: "N", 2: (54.0, 12.0, 30.0), 3: "W", 4: (3.0, 1.0, 15.0)}
+        )
     more = {"icc_profile": display_p3_profile()} if shot.profile == "Display P3" else {}
     out = io.BytesIO()
     if shot.kind == "HEIC":
@@ -284,7 +330,9 @@ def _written(pixels: np.ndarray, shot: Shot, focal_35: int) -> bytes:
 
 
 def with_fault(shot: Shot, name: str, strength: float, frame: Frame) -> Shot:
-    """A shot of a frame with one named fault of capture, at a strength from 0 (just a fault) to 1 (a bad one)."""
+    """A shot of a frame with one named fault of capture, at a strength from 0 (just a fault) to 1
+    (a bad one).
+    """
     s = strength
     top, height = frame.truth["plant"]["top"][1], frame.truth["image"]["height"]
     plant = frame.truth["container"]["rim"][1] - top
@@ -306,4 +354,16 @@ def with_fault(shot: Shot, name: str, strength: float, frame: Frame) -> Shot:
     return replace(shot, **many[name])
 
 
-FAULTS = ("blur", "shake", "dark", "bright", "roll", "cut off", "small", "warm cast", "cold cast", "mixed light", "noise")
+FAULTS = (
+    "blur",
+    "shake",
+    "dark",
+    "bright",
+    "roll",
+    "cut off",
+    "small",
+    "warm cast",
+    "cold cast",
+    "mixed light",
+    "noise",
+)

@@ -1,4 +1,6 @@
-"""Whether the rules find the faults that pieces were made with: held against pictures whose truth names their flaws."""
+"""Whether the rules find the faults that pieces were made with: held against pictures whose truth
+names their flaws.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,8 @@ from juniper.rules import Brief, school
 from juniper.rules.verdict import OUT_OF
 from juniper.scene import Label, NothingFound
 
-# The rules of the classical school that name a fault, and on which side of the band it lies (-1 below, 1 above, 0 either).
+# The rules of the classical school that name a fault, and on which side of the band it lies (-1
+# below, 1 above, 0 either).
 NAMES = {
     "off-balance": (("even-weight", 0),),
     "twin tips": (("no-twin-tips", 1),),
@@ -33,15 +36,26 @@ NAMES = {
     "too squat": (("visible-height", -1),),
     "top heavy": (("low-weight", 1),),
 }
-SPELT = {"one-sided": "off-balance", "twin-tips": "twin tips", "rim-bare": "bare rim", "no-focal": "no focal", "focal-too-high": "focal too high",
-         "too-squat": "too squat", "too-tall": "too tall", "top-heavy": "top heavy", "unbalanced": "off-balance"}  # fmt: skip
-# By the true figure: from where a piece is at fault, and from where it is not; what lies between is at the band's edge, and left out.
+SPELT = {
+    "one-sided": "off-balance",
+    "twin-tips": "twin tips",
+    "rim-bare": "bare rim",
+    "no-focal": "no focal",
+    "focal-too-high": "focal too high",
+    "too-squat": "too squat",
+    "too-tall": "too tall",
+    "top-heavy": "top heavy",
+    "unbalanced": "off-balance",
+}
+# By the true figure: from where a piece is at fault, and from where it is not; what lies between is
+# at the band's edge, and left out.
 SURE = {
     "off-balance": (0.62, 0.57),  # area of the heavier side
     "too tall": (2.5, 2.1),  # plant height : governing dimension
     "too squat": (1.2, 1.4),
     "focal too high": (0.5, 0.36),  # the focal flowers over the rim : plant height
-    "no focal": (1.1, 1.35),  # the broadest focal flower : the broadest other one, as far as they show
+    # the broadest focal flower : the broadest other one, as far as they show
+    "no focal": (1.1, 1.35),
     "bare rim": (0.18, 0.42),  # of the front lip under plant, which is known to .12
     "gap": (0.022, 0.008),  # the largest empty disc within the outline : the outline's area
     "top heavy": (0.56, 0.5),  # middle of the plant's area : plant height, which is known to .01
@@ -49,15 +63,17 @@ SURE = {
     "stray accent": (0.5, 0.5),  # whether one shows
 }
 ACCENT_SHOWS = 0.0006  # of the picture: what of it must be seen
-TOLD = {"twin tips", "no focal", "stray accent", "gap"}  # faults that a piece is made with on purpose
+# faults that a piece is made with on purpose
+TOLD = {"twin tips", "no focal", "stray accent", "gap"}
 FOUND = 6.0  # of ten: a figure that earns less, taken as it is, names a fault
 DOMED = {"round", "fan", "horizontal"}
 BOXES = {name for name, kept in SHELF.items() if kept.depth_cm is not None}
 
 
 def true_figures(truth: dict, mask: np.ndarray) -> dict[str, float]:
-    """What a piece truly measures for each fault of SURE, from how it was built and traced; a fault without a figure cannot be told.
-    `mask` (h, w) uint8 are its true labels."""
+    """What a piece truly measures for each fault of SURE, from how it was built and traced; a fault
+    without a figure cannot be told. `mask` (h, w) uint8 are its true labels.
+    """
     box, found = truth["container"], truth["findings"]
     rim, base = np.array(box["rim"]), np.array(box["base"])
     up = (rim - base) / np.linalg.norm(rim - base)
@@ -72,7 +88,12 @@ def true_figures(truth: dict, mask: np.ndarray) -> dict[str, float]:
         "too squat": found["height_ratio"] / governing,
         "top heavy": float(along.mean()) / high,
         "gap": _empty_disc(plant),
-        "stray accent": float(any(b["role"] == "accent" and b["visible_px"] > ACCENT_SHOWS * mask.size for b in truth["blooms"])),
+        "stray accent": float(
+            any(
+                b["role"] == "accent" and b["visible_px"] > ACCENT_SHOWS * mask.size
+                for b in truth["blooms"]
+            )
+        ),
     }
     focal = [b for b in truth["blooms"] if b["role"] == "focal"]
     others = [b["radius"] for b in truth["blooms"] if b["role"] in ("mass", "accent")]
@@ -89,8 +110,13 @@ def true_figures(truth: dict, mask: np.ndarray) -> dict[str, float]:
     elif form_of(truth) in DOMED or not truth["stems"]:
         out["twin tips"] = 1.0  # many tips along a curve, of which none stands clear
     else:
-        tips = sorted(((np.array(s["tip"]) - rim) @ up / high, (np.array(s["tip"]) - rim)[0]) for s in truth["stems"])[::-1]
-        sides = [next((height for height, x in tips if np.sign(x) == side), 0.0) for side in (-1, 1)]
+        tips = sorted(
+            ((np.array(s["tip"]) - rim) @ up / high, (np.array(s["tip"]) - rim)[0])
+            for s in truth["stems"]
+        )[::-1]
+        sides = [
+            next((height for height, x in tips if np.sign(x) == side), 0.0) for side in (-1, 1)
+        ]
         out["twin tips"] = float(abs(sides[0] - sides[1]))
     if box["kind"] not in BOXES and "focal_px" in truth.get("camera", {}):
         out["bare rim"] = _lip_covered(truth, plant)
@@ -98,23 +124,35 @@ def true_figures(truth: dict, mask: np.ndarray) -> dict[str, float]:
 
 
 def _empty_disc(plant: np.ndarray) -> float:
-    """Area of the largest empty disc within the outline (the plant, closed over a sixteenth of its extent) over the outline's area."""
+    """Area of the largest empty disc within the outline (the plant, closed over a sixteenth of its
+    extent) over the outline's area.
+    """
     x, y, wide, high = cv2.boundingRect(plant.astype(np.uint8))
     reach = max(3, max(wide, high) // 16) | 1
-    part = cv2.copyMakeBorder(plant[y : y + high, x : x + wide].astype(np.uint8), *[2 * reach] * 4, cv2.BORDER_CONSTANT)
-    closed = cv2.morphologyEx(part, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach)))
-    chief = max(cv2.findContours(closed, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)[0], key=cv2.contourArea)
+    part = cv2.copyMakeBorder(
+        plant[y : y + high, x : x + wide].astype(np.uint8), *[2 * reach] * 4, cv2.BORDER_CONSTANT
+    )
+    closed = cv2.morphologyEx(
+        part, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach))
+    )
+    chief = max(
+        cv2.findContours(closed, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)[0], key=cv2.contourArea
+    )
     inside = cv2.drawContours(np.zeros_like(part), [chief], -1, 1, cv2.FILLED)
     radius = float(cv2.distanceTransform(inside & (1 - part), cv2.DIST_L2, 5).max())
     return float(np.pi * radius**2 / inside.sum())
 
 
 def _lip_covered(truth: dict, plant: np.ndarray) -> float:
-    """Share of the rim's front half, as it stands in space, under which plant is seen a fiftieth of the container's height below."""
+    """Share of the rim's front half, as it stands in space, under which plant is seen a fiftieth of
+    the container's height below.
+    """
     box = truth["container"]
     turn = np.linspace(np.pi, 2 * np.pi, 122)[1:-1]
     radius = box["rim_width_cm"] / 2
-    lip = np.column_stack([radius * np.cos(turn), radius * np.sin(turn), np.full(len(turn), 0.98 * box["height_cm"])])
+    lip = np.column_stack(
+        [radius * np.cos(turn), radius * np.sin(turn), np.full(len(turn), 0.98 * box["height_cm"])]
+    )
     at = seen_places(truth, lip).round().astype(int)
     at = np.clip(at, 0, np.array(plant.shape[::-1]) - 1)
     return float(plant[at[:, 1], at[:, 0]].mean())
@@ -122,7 +160,9 @@ def _lip_covered(truth: dict, plant: np.ndarray) -> float:
 
 @dataclass(frozen=True)
 class Judged:
-    """A picture: the faults it was made with, and those the rules name, of the ones that apply to its form."""
+    """A picture: the faults it was made with, and those the rules name, of the ones that apply to
+    its form.
+    """
 
     name: str
     made: frozenset[str]
@@ -131,7 +171,9 @@ class Judged:
 
 
 def judged(path: Path) -> Judged | None:
-    """Measure and score a picture with NAME.json beside it under the classical school, untouched; None when it cannot be measured."""
+    """Measure and score a picture with NAME.json beside it under the classical school, untouched;
+    None when it cannot be measured.
+    """
     truth = as_traced(json.loads(path.with_suffix(".json").read_text()))
     container = truth["container"]
     brief = Brief(
@@ -171,7 +213,9 @@ def judged(path: Path) -> Judged | None:
 
 @dataclass(frozen=True)
 class Count:
-    """A fault: in how many pictures it was made and of these named, and in how many it was not and named all the same."""
+    """A fault: in how many pictures it was made and of these named, and in how many it was not and
+    named all the same.
+    """
 
     fault: str
     made: int
@@ -190,6 +234,12 @@ def table(rows: Iterable[Judged]) -> list[Count]:
         if have:
             lack = [r for r in here if fault not in r.made]
             out.append(
-                Count(fault, len(have), sum(fault in r.named for r in have), len(lack), sum(fault in r.named for r in lack))
+                Count(
+                    fault,
+                    len(have),
+                    sum(fault in r.named for r in have),
+                    len(lack),
+                    sum(fault in r.named for r in lack),
+                )
             )
     return out

@@ -1,4 +1,6 @@
-"""How true the colours read from a picture are: held against pictures whose flower colours are known."""
+"""How true the colours read from a picture are: held against pictures whose flower colours are
+known.
+"""
 
 from __future__ import annotations
 
@@ -23,8 +25,10 @@ CODE = "K7Q2M9XA"
 
 @dataclass(frozen=True)
 class Coloured:
-    """A picture: for each main colour the CIEDE2000 difference to the palette's nearest, whether its step on the circle was named, and the error of
-    its share, tints of one step together; the error of the foliage's share; the scheme as it is and as it was called."""
+    """A picture: for each main colour the CIEDE2000 difference to the palette's nearest, whether
+    its step on the circle was named, and the error of its share, tints of one step together; the
+    error of the foliage's share; the scheme as it is and as it was called.
+    """
 
     name: str
     differences: tuple[float, ...]
@@ -36,23 +40,41 @@ class Coloured:
 
 
 def true_colours(truth: dict) -> list[tuple[str, str, float, np.ndarray]]:
-    """(colour of the petals, step, share, mean CIELAB as lit) of each flower colour that a picture's truth tells of, filler and all."""
+    """(colour of the petals, step, share, mean CIELAB as lit) of each flower colour that a
+    picture's truth tells of, filler and all.
+    """
     found, whole = [], sum(b["visible_px"] for b in truth["blooms"])
     for albedo in dict.fromkeys(b["albedo_hex"] for b in truth["blooms"]):
         own = [b for b in truth["blooms"] if b["albedo_hex"] == albedo]
-        seen, weight = np.array([from_hex(b["mean_hex"]) for b in own]), np.array([b["visible_px"] for b in own], float)
-        found.append((albedo, own[0]["hue"], weight.sum() / whole, lab_from_srgb(weight @ seen / weight.sum())))
+        seen, weight = (
+            np.array([from_hex(b["mean_hex"]) for b in own]),
+            np.array([b["visible_px"] for b in own], float),
+        )
+        found.append(
+            (
+                albedo,
+                own[0]["hue"],
+                weight.sum() / whole,
+                lab_from_srgb(weight @ seen / weight.sum()),
+            )
+        )
     return found
 
 
 def coloured(path: Path, kelvin: float | None = None) -> Coloured | None:
-    """Read the colours of a picture with NAME.json beside it, or, of one that bin/roll traced, under light of `kelvin` with a reference card put
-    beside it. None when it cannot be measured, or there is no room for the card."""
+    """Read the colours of a picture with NAME.json beside it, or, of one that bin/roll traced,
+    under light of `kelvin` with a reference card put beside it. None when it cannot be measured, or
+    there is no room for the card.
+    """
     truth = json.loads(path.with_suffix(".json").read_text())
     if "scheme" not in truth:
         return None
     try:
-        data = path.read_bytes() if kelvin is None else take(with_card(frame_at(path)), Shot(code=CODE, kelvin=kelvin)).data
+        data = (
+            path.read_bytes()
+            if kelvin is None
+            else take(with_card(frame_at(path)), Shot(code=CODE, kelvin=kelvin)).data
+        )
         done = analyse(data)
     except (NoRoom, UnusablePhotograph, NothingFound):
         return None
@@ -67,15 +89,23 @@ def coloured_job(job: tuple[Path, float | None]) -> Coloured | None:
     return coloured(*job)
 
 
-def held(name: str, truth: dict, palette: tuple[Swatch, ...], foliage: float, scheme: str) -> Coloured:
+def held(
+    name: str, truth: dict, palette: tuple[Swatch, ...], foliage: float, scheme: str
+) -> Coloured:
     """Palette, foliage's share and scheme, as they were read, held against the truth."""
     palette = [s for s in palette if s.part == "flower"]
     colours = true_colours(truth)
-    labs, true = (np.array(some).reshape(-1, 3) for some in ([s.lab for s in palette], [lab for *_, lab in colours]))
+    labs, true = (
+        np.array(some).reshape(-1, 3)
+        for some in ([s.lab for s in palette], [lab for *_, lab in colours])
+    )
     apart = ciede2000(*np.broadcast_arrays(true[:, None], labs[None]))
     main = [k for k, (_, _, share, _) in enumerate(colours) if share >= MAIN and palette]
-    # Each of the palette's colours counts for the true one that it is nearest to; tints of one step count together.
-    whole = {hue: sum(share for _, step, share, _ in colours if step == hue) for _, hue, _, _ in colours}
+    # Each of the palette's colours counts for the true one that it is nearest to; tints of one step
+    # count together.
+    whole = {
+        hue: sum(share for _, step, share, _ in colours if step == hue) for _, hue, _, _ in colours
+    }
     off = {hue: -share for hue, share in whole.items()}
     for k, swatch in enumerate(palette if colours else ()):
         off[colours[apart[:, k].argmin()][1]] += swatch.share

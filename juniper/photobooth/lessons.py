@@ -1,7 +1,8 @@
-"""What the network that sees petals is taught with: cuttings of invented pieces, recoloured, turned, blurred and dimmed.
+"""What the network that sees petals is taught with: cuttings of invented pieces, recoloured,
+turned, blurred and dimmed.
 
-Flowers are recoloured by their hue, green and white more often than they grow, and leaves a little, so that shape has to be learnt and colour
-alone never tells.
+Flowers are recoloured by their hue, green and white more often than they grow, and leaves a little,
+so that shape has to be learnt and colour alone never tells.
 """
 
 from __future__ import annotations
@@ -15,15 +16,17 @@ from juniper.photobooth.invented import Lesson
 from juniper.scene.petals import LEAF, LONG, OTHER, PETAL, ROOM, STEP, STRIDE
 
 SIDE = 256  # pixels of a cutting
-HUES = 9  # groups of hue in which flowers are recoloured together; one more for those without much of one
+# groups of hue in which flowers are recoloured together; one more for those without much of one
+HUES = 9
 SMALLEST = 8  # pixels of the grid of a bloom that has a middle worth learning
 USUAL = 12.0  # pixels of the grid across a bloom; smaller ones weigh more at each pixel
 
 
 @dataclass(frozen=True, eq=False)
 class Page:
-    """One cutting: `picture` float32 (3, SIDE, SIDE); on the grid `parts` int64 (n, n), `middle` (n, n), `toward` (2, n, n) in steps,
-    and `weight` (n, n) of each petal's step."""
+    """One cutting: `picture` float32 (3, SIDE, SIDE); on the grid `parts` int64 (n, n), `middle`
+    (n, n), `toward` (2, n, n) in steps, and `weight` (n, n) of each petal's step.
+    """
 
     picture: np.ndarray
     parts: np.ndarray
@@ -33,7 +36,9 @@ class Page:
 
 
 class Book:
-    """Lessons, and the middle and size of each of their blooms, from which pages are cut at random."""
+    """Lessons, and the middle and size of each of their blooms, from which pages are cut at
+    random.
+    """
 
     def __init__(self, lessons: list[Lesson], rng: np.random.Generator):
         self.lessons, self.rng = lessons, rng
@@ -53,10 +58,18 @@ class Book:
         if rng.random() < 0.5:
             move = np.array([[-1.0, 0, SIDE - 1], [0, 1, 0]]) @ np.vstack([move, [0, 0, 1]])
         size, near = (SIDE, SIDE), cv2.INTER_NEAREST
-        picture = cv2.warpAffine(one.picture, move, size, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT)
+        picture = cv2.warpAffine(
+            one.picture, move, size, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT
+        )
         labels = cv2.warpAffine(one.labels, move, size, flags=near, borderMode=cv2.BORDER_REPLICATE)
-        blooms = cv2.warpAffine(one.blooms.astype(np.float32), move, size, flags=near).astype(np.int32)
-        picture = recoloured(picture, labels, blooms, rng) if rng.random() < 0.85 else picture.astype(np.float32) / 255
+        blooms = cv2.warpAffine(one.blooms.astype(np.float32), move, size, flags=near).astype(
+            np.int32
+        )
+        picture = (
+            recoloured(picture, labels, blooms, rng)
+            if rng.random() < 0.85
+            else picture.astype(np.float32) / 255
+        )
         parts = np.where(labels == 3, LEAF, np.where(labels == 4, OTHER, labels)).astype(np.int64)
         parts[blooms > 0] = PETAL
         grid = np.s_[STRIDE // 2 :: STRIDE, STRIDE // 2 :: STRIDE]
@@ -66,7 +79,11 @@ class Book:
     def _targets(self, which: int, blooms: np.ndarray, move: np.ndarray, scale: float):
         n = len(blooms)
         y, x = np.mgrid[0:n, 0:n].astype(np.float32)
-        middle, toward, weight = np.zeros((n, n), np.float32), np.zeros((2, n, n), np.float32), np.zeros((n, n), np.float32)
+        middle, toward, weight = (
+            np.zeros((n, n), np.float32),
+            np.zeros((2, n, n), np.float32),
+            np.zeros((n, n), np.float32),
+        )
         for k in np.unique(blooms[blooms > 0]):
             column, row, size = self.middles[which][int(k)]
             px, py = move @ [column, row, 1.0] / STRIDE
@@ -76,7 +93,9 @@ class Book:
             weight[own] = 1 / max(1.0, np.sqrt(area) / USUAL)
             if area >= SMALLEST:
                 wide = max(1.3, 0.28 * np.sqrt(area / np.pi))
-                middle = np.maximum(middle, np.exp(-((x - round(px)) ** 2 + (y - round(py)) ** 2) / (2 * wide**2)))
+                middle = np.maximum(
+                    middle, np.exp(-((x - round(px)) ** 2 + (y - round(py)) ** 2) / (2 * wide**2))
+                )
         return middle, toward, weight
 
 
@@ -89,7 +108,9 @@ def _middles(blooms: np.ndarray) -> dict[int, tuple[float, float, int]]:
     return out
 
 
-def recoloured(picture: np.ndarray, labels: np.ndarray, blooms: np.ndarray, rng: np.random.Generator) -> np.ndarray:
+def recoloured(
+    picture: np.ndarray, labels: np.ndarray, blooms: np.ndarray, rng: np.random.Generator
+) -> np.ndarray:
     """A cutting with other colours, its light and shade kept: float32 (h, w, 3) sRGB 0..1."""
     lab = cv2.cvtColor(picture.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
     present = np.unique(blooms[blooms > 0])
@@ -116,33 +137,47 @@ def recoloured(picture: np.ndarray, labels: np.ndarray, blooms: np.ndarray, rng:
         _repaint(lab, whose == k, turn[k], chroma[k], tint[k], lightness[k])
     leaf = (labels == 3) & (blooms == 0)
     silver = rng.random() < 0.12  # leaves as pale and grey as many a petal
-    deep, bright = (rng.uniform(0.2, 0.6), rng.uniform(1.0, 1.6)) if silver else np.exp(rng.normal(0, (0.3, 0.18)))
+    deep, bright = (
+        (rng.uniform(0.2, 0.6), rng.uniform(1.0, 1.6))
+        if silver
+        else np.exp(rng.normal(0, (0.3, 0.18)))
+    )
     _repaint(lab, leaf, np.radians(rng.normal(0, 14)), deep, rng.normal(0, 2, 2), bright)
     for k in (0, 1, 2, 4):
         about = rng.uniform(0, 2 * np.pi) if rng.random() < 0.5 else 0.0
         tinge = rng.normal(0, 1, 2) * rng.choice([0, 4, 14])
-        _repaint(lab, labels == k, about, np.exp(rng.normal(0, 0.3)), tinge, np.exp(rng.normal(0, 0.15)))
+        _repaint(
+            lab, labels == k, about, np.exp(rng.normal(0, 0.3)), tinge, np.exp(rng.normal(0, 0.15))
+        )
     return np.clip(cv2.cvtColor(lab, cv2.COLOR_LAB2RGB), 0, 1)
 
 
-def _repaint(lab: np.ndarray, where: np.ndarray, turn: float, chroma: float, tint, lightness: float) -> None:
-    """Turn the hue, stretch the chroma and lightness, and tinge a part of a CIELAB picture in place; lights run out softly."""
+def _repaint(
+    lab: np.ndarray, where: np.ndarray, turn: float, chroma: float, tint, lightness: float
+) -> None:
+    """Turn the hue, stretch the chroma and lightness, and tinge a part of a CIELAB picture in
+    place; lights run out softly.
+    """
     if not where.any():
         return
     light, a, b = lab[where].T
     brighter = light * lightness
     brighter = np.where(brighter > 80, 80 + 19 * np.tanh((brighter - 80) / 30), brighter)
     tinge = np.asarray(tint)[:, None] * light / 100
-    lab[where] = np.stack([
-        brighter,
-        chroma * (np.cos(turn) * a - np.sin(turn) * b) + tinge[0],
-        chroma * (np.sin(turn) * a + np.cos(turn) * b) + tinge[1],
-    ]).T  # fmt: skip
+    lab[where] = np.stack(
+        [
+            brighter,
+            chroma * (np.cos(turn) * a - np.sin(turn) * b) + tinge[0],
+            chroma * (np.sin(turn) * a + np.cos(turn) * b) + tinge[1],
+        ]
+    ).T
 
 
 def _taken(picture: np.ndarray, rng: np.random.Generator) -> np.ndarray:
     """As a phone would take it: exposure, light, blur and noise; float32 (3, h, w)."""
-    out = np.clip(picture * np.exp(rng.normal(0, 0.18)) * np.exp(rng.normal(0, 0.07, 3)), 0, 1) ** np.exp(rng.normal(0, 0.15))
+    out = np.clip(
+        picture * np.exp(rng.normal(0, 0.18)) * np.exp(rng.normal(0, 0.07, 3)), 0, 1
+    ) ** np.exp(rng.normal(0, 0.15))
     if rng.random() < 0.5:
         out = cv2.GaussianBlur(out, (0, 0), rng.uniform(0.3, 1.1))
     out = out + rng.normal(0, rng.uniform(0, 0.02), out.shape)

@@ -12,7 +12,9 @@ from juniper.colour.spaces import from_hex, linear_from_srgb
 
 @dataclass(frozen=True, eq=False)
 class Mesh:
-    """Corners (n, 3) in cm, z up; faces (m, 3) of corner numbers; colours (n, 3), linear reflectance."""
+    """Corners (n, 3) in cm, z up; faces (m, 3) of corner numbers; colours (n, 3), linear
+    reflectance.
+    """
 
     corners: np.ndarray
     faces: np.ndarray
@@ -45,7 +47,9 @@ def joined(meshes) -> Mesh:
 
 
 def sheets(points: np.ndarray, colours: np.ndarray, closed: bool = False) -> Mesh:
-    """Grids of points (k, a, b, 3) as surfaces; `closed` joins the last column of each to its first."""
+    """Grids of points (k, a, b, 3) as surfaces; `closed` joins the last column of each to its
+    first.
+    """
     k, a, b = points.shape[:3]
     number = np.arange(k * a * b).reshape(k, a, b)
     right = np.roll(number, -1, axis=2) if closed else number[:, :, 1:]
@@ -74,7 +78,11 @@ def about_z(degrees: float) -> np.ndarray:
 def bezier(start, bend, end, count: int) -> np.ndarray:
     """Points (count, 3) on a quadratic curve."""
     t = np.linspace(0, 1, count)[:, None]
-    return (1 - t) ** 2 * np.asarray(start) + 2 * t * (1 - t) * np.asarray(bend) + t**2 * np.asarray(end)
+    return (
+        (1 - t) ** 2 * np.asarray(start)
+        + 2 * t * (1 - t) * np.asarray(bend)
+        + t**2 * np.asarray(end)
+    )
 
 
 def tube(path: np.ndarray, radii, colour, sides: int = 7) -> Mesh:
@@ -87,7 +95,10 @@ def tube(path: np.ndarray, radii, colour, sides: int = 7) -> Mesh:
     other = np.cross(along, aside)
     angle = np.linspace(0, 2 * np.pi, sides, endpoint=False)
     radii = np.broadcast_to(radii, len(path))[:, None, None]
-    ring = np.cos(angle)[None, :, None] * aside[:, None] + np.sin(angle)[None, :, None] * other[:, None]
+    ring = (
+        np.cos(angle)[None, :, None] * aside[:, None]
+        + np.sin(angle)[None, :, None] * other[:, None]
+    )
     points = path[:, None] + radii * ring
     colours = np.broadcast_to(np.asarray(colour, float), (len(path), 3))[:, None]
     return sheets(points[None], colours[None], closed=True)
@@ -96,7 +107,9 @@ def tube(path: np.ndarray, radii, colour, sides: int = 7) -> Mesh:
 def ball(centre, radius, colour, rows: int = 7, flat: float = 1.0) -> Mesh:
     """A ball, its height times `flat`."""
     polar = np.linspace(0, np.pi, rows)
-    path = np.column_stack([0 * polar, 0 * polar, -np.cos(polar) * radius * flat]) + np.asarray(centre)
+    path = np.column_stack([0 * polar, 0 * polar, -np.cos(polar) * radius * flat]) + np.asarray(
+        centre
+    )
     return tube_upright(path, np.sin(polar) * radius, colour, 2 * rows)
 
 
@@ -112,8 +125,12 @@ def tube_upright(path, radii, colour, sides: int) -> Mesh:
 def box(low, high, colour) -> Mesh:
     """An upright box with sharp edges between two corners."""
     low, high = np.asarray(low, float), np.asarray(high, float)
-    corners = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)]) * (high - low) + low
-    sides = np.array([[0, 1, 3, 2], [4, 6, 7, 5], [0, 4, 5, 1], [2, 3, 7, 6], [0, 2, 6, 4], [1, 5, 7, 3]])
+    corners = (
+        np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)]) * (high - low) + low
+    )
+    sides = np.array(
+        [[0, 1, 3, 2], [4, 6, 7, 5], [0, 4, 5, 1], [2, 3, 7, 6], [0, 2, 6, 4], [1, 5, 7, 3]]
+    )
     points = corners[sides].reshape(-1, 3)
     start = np.arange(6)[:, None] * 4
     faces = np.vstack([start + [0, 1, 2], start + [0, 2, 3]])

@@ -18,7 +18,9 @@ TRIALS = ("above", "below", "crowded")  # fronts taken badly on purpose
 
 @dataclass(frozen=True, eq=False)
 class Frame:
-    """One photograph of the roll: piece number and view; or one that was traced into another place."""
+    """One photograph of the roll: piece number and view; or one that was traced into another
+    place.
+    """
 
     piece: int
     view: str
@@ -40,14 +42,20 @@ class Frame:
 
     @cached_property
     def labels(self) -> np.ndarray:
-        """Label raster (h, w) uint8: 0 backdrop, 1 table, 2 container, 3 plant, 4 things behind or beside."""
+        """Label raster (h, w) uint8: 0 backdrop, 1 table, 2 container, 3 plant, 4 things behind or
+        beside.
+        """
         return np.asarray(Image.open(self._stem.with_suffix(".mask.png")))
 
 
 def frame_at(path: Path) -> Frame:
-    """The photograph NAME.jpg of any folder, with NAME.json and NAME.mask.png beside it; its number is what its name has of figures."""
+    """The photograph NAME.jpg of any folder, with NAME.json and NAME.mask.png beside it; its number
+    is what its name has of figures.
+    """
     number, _, view = path.stem.partition("-")
-    return Frame(int("".join(c for c in number if c.isdigit()) or 0), view or "front", path.with_suffix(""))
+    return Frame(
+        int("".join(c for c in number if c.isdigit()) or 0), view or "front", path.with_suffix("")
+    )
 
 
 def frames(view: str | None = None) -> list[Frame]:
@@ -57,7 +65,8 @@ def frames(view: str | None = None) -> list[Frame]:
 
 
 def frame(piece: int, view: str = "front") -> Frame:
-    """The photograph of a piece, counted round the roll's front views; or of a container of the shelf, "empty".
+    """The photograph of a piece, counted round the roll's front views; or of a container of the
+    shelf, "empty".
 
     Raises LookupError when the roll holds no such view of it.
     """

@@ -30,20 +30,33 @@ def wood(rng, tone: str, shape=(1000, 1600)) -> np.ndarray:
         top, bottom = i * h // planks, (i + 1) * h // planks
         value[top:bottom] *= rng.uniform(0.88, 1.08)
         value[top : top + 2] *= 0.45
-    return np.clip(linear(tone) * value[..., None] ** np.array([1.0, 1.12, 1.25]), 0.01, 0.9).astype(np.float32)
+    return np.clip(
+        linear(tone) * value[..., None] ** np.array([1.0, 1.12, 1.25]), 0.01, 0.9
+    ).astype(np.float32)
 
 
 def cloth(rng, tone: str, shape=(1400, 2000)) -> np.ndarray:
     """A woven texture."""
     h, w = shape
     y, x = np.mgrid[0:h, 0:w].astype(np.float32)
-    weave = 0.035 * (np.sin(x * 2.1) * np.sin(y * 2.1)) + 0.03 * _noise(rng, shape, (h, 60)) + 0.03 * _noise(rng, shape, (50, w))
-    return np.clip(linear(tone) * (1 + weave + 0.02 * _noise(rng, shape, (9, 12)))[..., None], 0.01, 0.9).astype(np.float32)
+    weave = (
+        0.035 * (np.sin(x * 2.1) * np.sin(y * 2.1))
+        + 0.03 * _noise(rng, shape, (h, 60))
+        + 0.03 * _noise(rng, shape, (50, w))
+    )
+    return np.clip(
+        linear(tone) * (1 + weave + 0.02 * _noise(rng, shape, (9, 12)))[..., None], 0.01, 0.9
+    ).astype(np.float32)
 
 
 def plaster(rng, tone: str, shape=(900, 1200)) -> np.ndarray:
     """A painted wall, a little uneven."""
-    value = 1 + 0.025 * _noise(rng, shape, (7, 9)) + 0.02 * _noise(rng, shape, (60, 80)) + 0.015 * _noise(rng, shape, (450, 600))
+    value = (
+        1
+        + 0.025 * _noise(rng, shape, (7, 9))
+        + 0.02 * _noise(rng, shape, (60, 80))
+        + 0.015 * _noise(rng, shape, (450, 600))
+    )
     return np.clip(linear(tone) * value[..., None], 0.01, 0.92).astype(np.float32)
 
 
@@ -57,7 +70,14 @@ def paper(rng, tone: str, second: str, shape=(1200, 1600)) -> np.ndarray:
             for a, far in ((-0.9, 26), (-0.3, 36), (0.3, 36), (0.9, 26)):
                 tip = (int(cx + far * np.sin(a)), int(cy - far * np.cos(a)))
                 cv2.ellipse(
-                    motif, (int(cx + tip[0]) // 2, int(cy + tip[1]) // 2), (far // 2, 7), np.degrees(a) - 90, 0, 360, 1, -1
+                    motif,
+                    (int(cx + tip[0]) // 2, int(cy + tip[1]) // 2),
+                    (far // 2, 7),
+                    np.degrees(a) - 90,
+                    0,
+                    360,
+                    1,
+                    -1,
                 )
             cv2.line(motif, (cx, cy), (cx, cy + 28), 1, 3)
     motif = cv2.GaussianBlur(motif, (0, 0), 1.2)[..., None]
@@ -76,7 +96,10 @@ def boards(rng, tone: str, shape=(900, 1200)) -> np.ndarray:
 
 def stripes(rng, tone: str, shape=(1200, 1600)) -> np.ndarray:
     """Stripes one way or a check of two, of any width."""
-    base, second = plaster(rng, tone, shape), plaster(rng, tone, shape) * rng.uniform(0.3, 1.6, 3).astype(np.float32)
+    base, second = (
+        plaster(rng, tone, shape),
+        plaster(rng, tone, shape) * rng.uniform(0.3, 1.6, 3).astype(np.float32),
+    )
     wide = rng.uniform(18, 110)
     y, x = np.mgrid[0 : shape[0], 0 : shape[1]].astype(np.float32)
     which = np.sin(2 * np.pi * x / wide) > rng.uniform(-0.6, 0.6)
@@ -102,32 +125,59 @@ def print_of_leaves(rng, tone: str, shape=(1200, 1600)) -> np.ndarray:
     """A printed cloth: leaf and petal shapes strewn over it, in any colours."""
     out = plaster(rng, tone, shape)
     size = rng.uniform(10, 45)
-    inks = [linear("#" + "".join(f"{int(v):02x}" for v in rng.uniform(30, 235, 3))) for _ in range(4)]
+    inks = [
+        linear("#" + "".join(f"{int(v):02x}" for v in rng.uniform(30, 235, 3))) for _ in range(4)
+    ]
     for _ in range(int(0.25 * shape[0] * shape[1] / size**2)):
         at = tuple(int(v) for v in rng.uniform(0, 1, 2) * shape[::-1])
-        axes = (max(2, int(size * rng.uniform(0.5, 1.2))), max(2, int(size * rng.uniform(0.15, 0.6))))
+        axes = (
+            max(2, int(size * rng.uniform(0.5, 1.2))),
+            max(2, int(size * rng.uniform(0.15, 0.6))),
+        )
         ink = tuple(float(v) for v in inks[rng.integers(4)] * rng.uniform(0.8, 1.2))
         cv2.ellipse(out, at, axes, float(rng.uniform(0, 180)), 0, 360, ink, -1, cv2.LINE_AA)
     return np.clip(out, 0.01, 0.92)
 
 
 TABLES = {
-    "oak": ("wood", "#a97d51"), "walnut": ("wood", "#6a4630"), "pale ash": ("wood", "#c9ae8a"), "white cloth": ("cloth", "#e6e3db"),
-    "grey cloth": ("cloth", "#8d8c89"), "blue cloth": ("cloth", "#4c5a70"), "slate": ("plaster", "#55585a"),
-}  # fmt: skip
+    "oak": ("wood", "#a97d51"),
+    "walnut": ("wood", "#6a4630"),
+    "pale ash": ("wood", "#c9ae8a"),
+    "white cloth": ("cloth", "#e6e3db"),
+    "grey cloth": ("cloth", "#8d8c89"),
+    "blue cloth": ("cloth", "#4c5a70"),
+    "slate": ("plaster", "#55585a"),
+}
 WALLS = {
-    "plaster grey": ("plaster", "#b3b2ae"), "plaster warm": ("plaster", "#cdbfa9"), "plaster blue": ("plaster", "#8497a4"), "plaster white": ("plaster", "#dedbd3"),
-    "charcoal": ("plaster", "#45484c"), "sage": ("plaster", "#8f9a86"), "boards": ("boards", "#b9c0bd"), "paper": ("paper", "#cfc6b4"),
-    "drape": ("drape", "#9a938a"), "stripes": ("stripes", "#b9ab98"), "tiles": ("tiles", "#a9a39a"), "print": ("print", "#c8c2b6"),
-}  # fmt: skip
+    "plaster grey": ("plaster", "#b3b2ae"),
+    "plaster warm": ("plaster", "#cdbfa9"),
+    "plaster blue": ("plaster", "#8497a4"),
+    "plaster white": ("plaster", "#dedbd3"),
+    "charcoal": ("plaster", "#45484c"),
+    "sage": ("plaster", "#8f9a86"),
+    "boards": ("boards", "#b9c0bd"),
+    "paper": ("paper", "#cfc6b4"),
+    "drape": ("drape", "#9a938a"),
+    "stripes": ("stripes", "#b9ab98"),
+    "tiles": ("tiles", "#a9a39a"),
+    "print": ("print", "#c8c2b6"),
+}
 
 
 def texture(kind: str, tone: str, rng) -> np.ndarray:
     """Texture of a table or wall."""
     if kind == "paper":
         return paper(rng, tone, "#8fa08e")
-    made = {"wood": wood, "cloth": cloth, "plaster": plaster, "boards": boards, "drape": plaster, "stripes": stripes,
-            "tiles": tiles, "print": print_of_leaves}  # fmt: skip
+    made = {
+        "wood": wood,
+        "cloth": cloth,
+        "plaster": plaster,
+        "boards": boards,
+        "drape": plaster,
+        "stripes": stripes,
+        "tiles": tiles,
+        "print": print_of_leaves,
+    }
     return made[kind](rng, tone)
 
 
@@ -139,7 +189,9 @@ def drape(rng, tone: str) -> Mesh:
     fold = 2.6 * np.sin(phase) + 1.3 * np.sin(2.1 * phase + 1)
     gx, gz = np.meshgrid(x, z)
     gy = WALL_AT - 6 + fold[None] * (0.75 + 0.25 * gz / 190) + 0.5 * np.sin(gz / 30 + gx / 17)
-    tone = np.broadcast_to(linear(tone), (*gx.shape, 3)) * (1 + 0.02 * rng.standard_normal((*gx.shape, 1)))
+    tone = np.broadcast_to(linear(tone), (*gx.shape, 3)) * (
+        1 + 0.02 * rng.standard_normal((*gx.shape, 1))
+    )
     return sheets(np.stack([gx, gy, gz], -1)[None], tone[None])
 
 
@@ -168,28 +220,58 @@ def clutter(rng) -> Mesh:
 
 
 def jumble(rng) -> Mesh:
-    """Any boxes, jars and poles about behind a piece, and panels hung on the wall, in any colours."""
+    """Any boxes, jars and poles about behind a piece, and panels hung on the wall, in any
+    colours.
+    """
 
     def tone():
-        return linear("#" + "".join(f"{int(v):02x}" for v in np.clip(rng.uniform(20, 235) + rng.normal(0, 45, 3), 8, 245)))
+        return linear(
+            "#"
+            + "".join(
+                f"{int(v):02x}"
+                for v in np.clip(rng.uniform(20, 235) + rng.normal(0, 45, 3), 8, 245)
+            )
+        )
 
     things = []
     for _ in range(int(rng.integers(2, 9))):
-        x, y, wide, tall = rng.uniform(-60, 60), rng.uniform(16, WALL_AT - 14), rng.uniform(3, 20), rng.uniform(5, 48)
+        x, y, wide, tall = (
+            rng.uniform(-60, 60),
+            rng.uniform(16, WALL_AT - 14),
+            rng.uniform(3, 20),
+            rng.uniform(5, 48),
+        )
         kind = rng.random()
         if kind < 0.5:
-            things.append(box((x - wide / 2, y, 0.05), (x + wide / 2, y + rng.uniform(3, 12), tall), tone()))
+            things.append(
+                box((x - wide / 2, y, 0.05), (x + wide / 2, y + rng.uniform(3, 12), tall), tone())
+            )
         elif kind < 0.85:
             z = np.array([0, 0.03, 0.3, 0.6, 0.8, 1.0, 1.0]) * tall
             half = np.array([0.02, *rng.uniform(0.4, 1.0, 5), 0.02]) * min(wide, 14) / 2
-            things.append(tube_upright(np.column_stack([0 * z, 0 * z, z]), half, tone(), 32).moved(np.eye(3), [x, y + 6, 0.05]))
+            things.append(
+                tube_upright(np.column_stack([0 * z, 0 * z, z]), half, tone(), 32).moved(
+                    np.eye(3), [x, y + 6, 0.05]
+                )
+            )
         else:
             pole = np.array([[x, y, 0.0], [x + rng.uniform(-12, 12), y + 6, rng.uniform(40, 120)]])
             things.append(tube(np.linspace(*pole, 8), rng.uniform(0.3, 1.6), tone(), 10))
     for _ in range(int(rng.integers(0, 4))):
-        x, z, wide, tall = rng.uniform(-70, 70), rng.uniform(30, 110), rng.uniform(10, 45), rng.uniform(10, 45)
-        things.append(box((x - wide / 2, WALL_AT - 2, z), (x + wide / 2, WALL_AT - 0.5, z + tall), tone()))
+        x, z, wide, tall = (
+            rng.uniform(-70, 70),
+            rng.uniform(30, 110),
+            rng.uniform(10, 45),
+            rng.uniform(10, 45),
+        )
+        things.append(
+            box((x - wide / 2, WALL_AT - 2, z), (x + wide / 2, WALL_AT - 0.5, z + tall), tone())
+        )
         if rng.random() < 0.5:
-            inner = box((x - wide / 2 + 2, WALL_AT - 2.2, z + 2), (x + wide / 2 - 2, WALL_AT - 1.9, z + tall - 2), tone())
+            inner = box(
+                (x - wide / 2 + 2, WALL_AT - 2.2, z + 2),
+                (x + wide / 2 - 2, WALL_AT - 1.9, z + tall - 2),
+                tone(),
+            )
             things.append(inner)
     return joined(things)

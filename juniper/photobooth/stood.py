@@ -1,4 +1,6 @@
-"""A reference card stood anew in a photograph of the roll, wherever and however turned, for trials of the card."""
+"""A reference card stood anew in a photograph of the roll, wherever and however turned, for trials
+of the card.
+"""
 
 from __future__ import annotations
 
@@ -49,14 +51,25 @@ def seen_places(truth: dict, points: np.ndarray) -> np.ndarray:
     return _seen(truth, points)[0]
 
 
-def stand_card(frame: Frame, x_cm: float, yaw_deg: float, lean_deg: float = 8.0, size: str = "A6", hide: float = 0.0) -> Stood:
-    """Stand a blank card beside the axis at `x_cm`, turned and leaning back; `hide` covers a share of it from the outer side.
+def stand_card(
+    frame: Frame,
+    x_cm: float,
+    yaw_deg: float,
+    lean_deg: float = 8.0,
+    size: str = "A6",
+    hide: float = 0.0,
+) -> Stood:
+    """Stand a blank card beside the axis at `x_cm`, turned and leaning back; `hide` covers a share
+    of it from the outer side.
 
-    Raises NoRoom when it would stand outside the picture. Its light falls off softly across it; leaves that hang before it are left out, since they would hide it.
+    Raises NoRoom when it would stand outside the picture. Its light falls off softly across it;
+    leaves that hang before it are left out, since they would hide it.
     """
     layout = LAYOUTS[size]
     wide, tall = layout.width / 10, layout.height / 10
-    flat = np.array([[-wide / 2, 0, tall], [wide / 2, 0, tall], [wide / 2, 0, 0], [-wide / 2, 0, 0]])
+    flat = np.array(
+        [[-wide / 2, 0, tall], [wide / 2, 0, tall], [wide / 2, 0, 0], [-wide / 2, 0, 0]]
+    )
     lean = np.radians(lean_deg)
     flat[:, 1], flat[:, 2] = flat[:, 2] * np.sin(lean), flat[:, 2] * np.cos(lean)
     corners = flat @ about_z(yaw_deg).T + [x_cm, -2.0, 0.05]
@@ -71,7 +84,11 @@ def stand_card(frame: Frame, x_cm: float, yaw_deg: float, lean_deg: float = 8.0,
     cv2.fillConvexPoly(mask, np.round(places * fine).astype(np.int32), 255)
     if hide:
         edge = places[[0, 3]] * (1 - hide) + places[[1, 2]] * hide
-        cv2.fillConvexPoly(mask, np.round(np.array([places[0], edge[0], edge[1], places[3]]) * fine).astype(np.int32), 0)
+        cv2.fillConvexPoly(
+            mask,
+            np.round(np.array([places[0], edge[0], edge[1], places[3]]) * fine).astype(np.int32),
+            0,
+        )
     cover = cv2.resize(mask, (w, h), interpolation=cv2.INTER_AREA).astype(np.float64) / 255
     ys, xs = np.mgrid[0:h, 0:w]
     light = (
@@ -81,17 +98,22 @@ def stand_card(frame: Frame, x_cm: float, yaw_deg: float, lean_deg: float = 8.0,
     )
     out = linear_from_srgb(base / 255) * (1 - cover[..., None]) + (light * cover)[..., None]
     file = io.BytesIO()
-    Image.fromarray(np.round(srgb_from_linear(np.clip(out, 0, 1)) * 255).astype(np.uint8)).save(file, "PNG", compress_level=1)
+    Image.fromarray(np.round(srgb_from_linear(np.clip(out, 0, 1)) * 255).astype(np.uint8)).save(
+        file, "PNG", compress_level=1
+    )
     labels = np.where(cover > 0.5, CLUTTER, frame.labels).astype(np.uint8)
     truth = json.loads(json.dumps(frame.truth))
     truth["card"] = {
-        "corners": places.tolist(), "yaw_deg": yaw_deg, "before_axis_cm": 2.0, "px_per_cm": truth["camera"]["focal_px"] / float(depth[0]),
-    }  # fmt: skip
+        "corners": places.tolist(),
+        "yaw_deg": yaw_deg,
+        "before_axis_cm": 2.0,
+        "px_per_cm": truth["camera"]["focal_px"] / float(depth[0]),
+    }
     return Stood(frame.piece, frame.view, file.getvalue(), labels, truth)
 
 
 def with_card(frame: Frame) -> Frame | Stood:
-    """A photograph in which a blank card shows: as it is, or with one stood close beside its container.
+    """A photograph with a blank card: as it is, or with one stood close beside its container.
 
     Raises NoRoom when there is none on either side.
     """

@@ -1,4 +1,6 @@
-"""What a few touches of the petal brush make of a picture's colours: a marker who sees what is veiled, held against the known truth."""
+"""What a few touches of the petal brush make of a picture's colours: a marker who sees what is
+veiled, held against the known truth.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,9 @@ SMALLEST = 40  # pixels of a bloom that is touched
 
 
 def touched(path: Path, touches: int) -> list[Coloured]:
-    """How true the colours of a picture with NAME.json beside it are, before and after each of some touches; [] when it cannot be measured."""
+    """How true the colours of a picture with NAME.json beside it are, before and after each of some
+    touches; [] when it cannot be measured.
+    """
     truth = json.loads(path.with_suffix(".json").read_text())
     if "scheme" not in truth:
         return []
@@ -41,13 +45,22 @@ def touched_job(job: tuple[Path, int]) -> list[Coloured]:
 
 
 def next_touch(truth: dict, raster: Raster) -> PetalStroke | None:
-    """Where a marker would touch next: of the colour of which most is veiled, the bloom of which most is; None when little is."""
+    """Where a marker would touch next: of the colour of which most is veiled, the bloom of which
+    most is; None when little is.
+    """
     missed: dict[str, list[tuple[float, PetalStroke]]] = {}
     whole = sum(b["visible_px"] for b in truth["blooms"])
     for bloom in truth["blooms"]:
         middle = (tuple(bloom["centre"]),)
         disc, touch = (
-            (under_brush(PetalStroke(middle, r * bloom["radius"], True), raster.labels.shape, raster.scale)[0] > 0)
+            (
+                under_brush(
+                    PetalStroke(middle, r * bloom["radius"], True),
+                    raster.labels.shape,
+                    raster.scale,
+                )[0]
+                > 0
+            )
             & (raster.labels == Label.PLANT)
             for r in (1.0, WIDE)
         )
@@ -55,7 +68,9 @@ def next_touch(truth: dict, raster: Raster) -> PetalStroke | None:
         veiled = bloom["visible_px"] - int((raster.flowers[disc] > 0).sum()) / raster.scale**2
         if bloom["visible_px"] < SMALLEST or veiled <= 0 or not (raster.flowers[touch] == 0).any():
             continue
-        missed.setdefault(bloom["albedo_hex"], []).append((veiled, PetalStroke(middle, WIDE * bloom["radius"], True)))
+        missed.setdefault(bloom["albedo_hex"], []).append(
+            (veiled, PetalStroke(middle, WIDE * bloom["radius"], True))
+        )
     if not missed:
         return None
     chief = max(missed.values(), key=lambda own: sum(area for area, _ in own))
@@ -67,4 +82,10 @@ def next_touch(truth: dict, raster: Raster) -> PetalStroke | None:
 def _row(name: str, truth: dict, scene, raster: Raster) -> Coloured:
     plant = int((raster.labels == Label.PLANT).sum())
     scheme = told_scheme(scene)
-    return held(name, truth, scene.palette, 1 - int((raster.flowers > 0).sum()) / plant, scheme.name if scheme else "none")
+    return held(
+        name,
+        truth,
+        scene.palette,
+        1 - int((raster.flowers > 0).sum()) / plant,
+        scheme.name if scheme else "none",
+    )

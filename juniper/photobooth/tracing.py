@@ -41,7 +41,9 @@ TRIALS = ("above", "below", "crowded")  # fronts taken badly on purpose, at two 
 
 @dataclass(frozen=True, eq=False)
 class Camera:
-    """A pinhole: where it stands and looks (cm), pixels per unit tangent, and the picture's middle."""
+    """A pinhole: where it stands and looks (cm), pixels per unit tangent, and the picture's
+    middle.
+    """
 
     eye: np.ndarray
     target: np.ndarray
@@ -66,7 +68,14 @@ class Camera:
     def rays(self) -> np.ndarray:
         """Directions (h * w, 3) through pixel centres."""
         y, x = np.mgrid[0 : self.height, 0 : self.width].astype(np.float64) + 0.5
-        flat = np.stack([(x - self.width / 2) / self.focal, (y - self.height / 2) / self.focal, np.ones_like(x)], -1)
+        flat = np.stack(
+            [
+                (x - self.width / 2) / self.focal,
+                (y - self.height / 2) / self.focal,
+                np.ones_like(x),
+            ],
+            -1,
+        )
         way = flat.reshape(-1, 3) @ self.axes
         return way / np.linalg.norm(way, axis=1, keepdims=True)
 
@@ -93,7 +102,9 @@ def stand(done: Arrangement, view: str, rng, size=(WIDTH, HEIGHT)) -> Camera:
             "seated": 45.0,
         }[view]
         return Camera(np.array([toward, -far, high]), aim, focal, *size)
-    eye = np.array([toward + rng.normal(0, 0.01) * far + aside, -far, c.height_cm + 0.03 * far + raise_])
+    eye = np.array(
+        [toward + rng.normal(0, 0.01) * far + aside, -far, c.height_cm + 0.03 * far + raise_]
+    )
     return Camera(eye, aim, focal, *size)
 
 
@@ -114,7 +125,9 @@ def _card(done: Arrangement) -> np.ndarray:
     x = (done.container.widest_cm / 2 + wide / 2 + 3.2) * (-1 if done.piece.mirror else 1)
     if done.others:
         x = 25.0
-    flat = np.array([[-wide / 2, 0, tall], [wide / 2, 0, tall], [wide / 2, 0, 0], [-wide / 2, 0, 0]])
+    flat = np.array(
+        [[-wide / 2, 0, tall], [wide / 2, 0, tall], [wide / 2, 0, 0], [-wide / 2, 0, 0]]
+    )
     lean = np.radians(9)
     flat[:, 1] = flat[:, 2] * np.sin(lean)
     flat[:, 2] *= np.cos(lean)
@@ -145,7 +158,14 @@ def _all(done: Arrangement, view: str, rng) -> list[Surface]:
         mesh = Mesh(corners, np.array([[0, 1, 2], [0, 2, 3]]), np.full((4, 3), BLANK))
         out.append(Surface(CLUTTER, "matt", -2, mesh))
         block = box((-1.6, 1.1, 0.02), (1.6, 3.6, 4.0), linear("#a98860"))
-        out.append(Surface(CLUTTER, "matt", -1, block.moved(about_z(done.piece.card_yaw), corners[2:].mean(0) * [1, 1, 0])))
+        out.append(
+            Surface(
+                CLUTTER,
+                "matt",
+                -1,
+                block.moved(about_z(done.piece.card_yaw), corners[2:].mean(0) * [1, 1, 0]),
+            )
+        )
     return out
 
 
@@ -153,13 +173,37 @@ def materials() -> dict:
     """The tracer's descriptions of what surfaces are made of, by name."""
     colour = {"type": "mesh_attribute", "name": "vertex_color"}
     return {
-        "petal": {"type": "principledthin", "base_color": colour, "roughness": 0.62, "diff_trans": 0.72, "eta": 1.25},
-        "leaf": {"type": "principledthin", "base_color": colour, "roughness": 0.42, "diff_trans": 0.42, "eta": 1.45},
+        "petal": {
+            "type": "principledthin",
+            "base_color": colour,
+            "roughness": 0.62,
+            "diff_trans": 0.72,
+            "eta": 1.25,
+        },
+        "leaf": {
+            "type": "principledthin",
+            "base_color": colour,
+            "roughness": 0.42,
+            "diff_trans": 0.42,
+            "eta": 1.45,
+        },
         "berry": {"type": "principled", "base_color": colour, "roughness": 0.2, "specular": 0.6},
         "stem": {"type": "principled", "base_color": colour, "roughness": 0.6, "specular": 0.3},
-        "glaze": {"type": "principled", "base_color": colour, "roughness": 0.22, "specular": 0.55, "clearcoat": 0.3},
+        "glaze": {
+            "type": "principled",
+            "base_color": colour,
+            "roughness": 0.22,
+            "specular": 0.55,
+            "clearcoat": 0.3,
+        },
         "matt": {"type": "twosided", "bsdf": {"type": "diffuse", "reflectance": colour}},
-        "metal": {"type": "principled", "base_color": colour, "roughness": 0.38, "metallic": 0.75, "specular": 0.5},
+        "metal": {
+            "type": "principled",
+            "base_color": colour,
+            "roughness": 0.38,
+            "metallic": 0.75,
+            "specular": 0.5,
+        },
         "glass": {"type": "dielectric", "int_ior": 1.5, "ext_ior": 1.0},
         "water": {"type": "dielectric", "int_ior": 1.33, "ext_ior": 1.0},
     }
@@ -167,10 +211,18 @@ def materials() -> dict:
 
 def _textured(mi, textures: dict[str, np.ndarray], name: str) -> dict:
     bitmap = mi.Bitmap(np.ascontiguousarray(textures[name]))
-    return {"type": "twosided", "bsdf": {"type": "diffuse", "reflectance": {"type": "bitmap", "bitmap": bitmap, "raw": True}}}
+    return {
+        "type": "twosided",
+        "bsdf": {
+            "type": "diffuse",
+            "reflectance": {"type": "bitmap", "bitmap": bitmap, "raw": True},
+        },
+    }
 
 
-def render(done: Arrangement, camera: Camera, seen: list[Surface], textures, samples: int) -> np.ndarray:
+def render(
+    done: Arrangement, camera: Camera, seen: list[Surface], textures, samples: int
+) -> np.ndarray:
     """Linear light (h, w, 3) of the scene, not denoised."""
     import mitsuba as mi
 
@@ -182,26 +234,48 @@ def render(done: Arrangement, camera: Camera, seen: list[Surface], textures, sam
         "type": "scene",
         "integrator": {"type": "path", "max_depth": 9},
         "sensor": {
-            "type": "perspective", "fov": float(2 * np.degrees(np.arctan(camera.height / 2 / camera.focal))), "fov_axis": "y",
+            "type": "perspective",
+            "fov": float(2 * np.degrees(np.arctan(camera.height / 2 / camera.focal))),
+            "fov_axis": "y",
             "to_world": at().look_at(list(camera.eye), list(camera.target), [0, 0, 1]),
-            "film": {"type": "hdrfilm", "width": camera.width, "height": camera.height, "rfilter": {"type": "box"}, "pixel_format": "rgb"},
+            "film": {
+                "type": "hdrfilm",
+                "width": camera.width,
+                "height": camera.height,
+                "rfilter": {"type": "box"},
+                "pixel_format": "rgb",
+            },
             "sampler": {"type": "independent", "sample_count": samples},
         },
         "sky": {"type": "constant", "radiance": {"type": "rgb", "value": [0.30, 0.31, 0.33]}},
         "window": {
-            "type": "rectangle", "to_world": at().look_at([side * 150.0, -95.0, 125.0], [0, 0, 30], [0, 0, 1]).scale([36, 52, 1]),
+            "type": "rectangle",
+            "to_world": (
+                at().look_at([side * 150.0, -95.0, 125.0], [0, 0, 30], [0, 0, 1]).scale([36, 52, 1])
+            ),
             "emitter": {"type": "area", "radiance": {"type": "rgb", "value": [17.5, 16.9, 15.8]}},
         },
         "table": {
-            "type": "rectangle", "bsdf": _textured(mi, textures, "table"),
-            "to_world": at().translate([0, room.TABLE_BACK - 80, 0]).scale([room.TABLE_HALF, 80, 1]),
+            "type": "rectangle",
+            "bsdf": _textured(mi, textures, "table"),
+            "to_world": (
+                at().translate([0, room.TABLE_BACK - 80, 0]).scale([room.TABLE_HALF, 80, 1])
+            ),
         },
-        "edge": {"type": "rectangle", "bsdf": {"type": "diffuse", "reflectance": {"type": "rgb", "value": [0.16, 0.13, 0.1]}},
-                 "to_world": at().translate([0, 0, -75]).scale([400, 400, 1])},
-    }  # fmt: skip
+        "edge": {
+            "type": "rectangle",
+            "bsdf": {"type": "diffuse", "reflectance": {"type": "rgb", "value": [0.16, 0.13, 0.1]}},
+            "to_world": at().translate([0, 0, -75]).scale([400, 400, 1]),
+        },
+    }
     if "wall" in textures:
-        scene["wall"] = {"type": "rectangle", "bsdf": _textured(mi, textures, "wall"),
-                         "to_world": at().translate([0, room.WALL_AT, 70]).rotate([1, 0, 0], 90).scale([130, 97.5, 1])}  # fmt: skip
+        scene["wall"] = {
+            "type": "rectangle",
+            "bsdf": _textured(mi, textures, "wall"),
+            "to_world": (
+                at().translate([0, room.WALL_AT, 70]).rotate([1, 0, 0], 90).scale([130, 97.5, 1])
+            ),
+        }
     with tempfile.TemporaryDirectory() as folder:
         for material, bsdf in materials().items():
             mesh = joined([s.mesh for s in seen if s.material == material])
@@ -212,7 +286,9 @@ def render(done: Arrangement, camera: Camera, seen: list[Surface], textures, sam
                     "type": "ply",
                     "filename": str(path),
                     "bsdf": bsdf,
-                    "face_normals": material in ("matt", "metal") and done.container.depth_cm is not None,
+                    "face_normals": (
+                        material in ("matt", "metal") and done.container.depth_cm is not None
+                    ),
                 }
         loaded = mi.load_dict(scene)
         return np.array(mi.render(loaded, seed=3))
@@ -228,7 +304,9 @@ class Cast:
 
 
 def cast(camera: Camera, seen: list[Surface], textures) -> Cast:
-    """First hits of the rays through all pixel centres; clear glass and water let the ray pass for albedo only."""
+    """First hits of the rays through all pixel centres; clear glass and water let the ray pass for
+    albedo only.
+    """
     from embreex import rtcore_scene
     from embreex.mesh_construction import TriangleMesh
 
@@ -254,7 +332,11 @@ def cast(camera: Camera, seen: list[Surface], textures) -> Cast:
             m = seen[i].mesh
             tri = m.faces[first["primID"][hit]]
             u, v = first["u"][hit][:, None], first["v"][hit][:, None]
-            albedo[hit] = (1 - u - v) * m.colours[tri[:, 0]] + u * m.colours[tri[:, 1]] + v * m.colours[tri[:, 2]]
+            albedo[hit] = (
+                (1 - u - v) * m.colours[tri[:, 0]]
+                + u * m.colours[tri[:, 1]]
+                + v * m.colours[tri[:, 2]]
+            )
             smooth = _normals(m)
             n = (1 - u - v) * smooth[tri[:, 0]] + u * smooth[tri[:, 1]] + v * smooth[tri[:, 2]]
             normal[hit] = n / (np.linalg.norm(n, axis=1, keepdims=True) + 1e-9)
@@ -262,7 +344,12 @@ def cast(camera: Camera, seen: list[Surface], textures) -> Cast:
     eye, flat = camera.eye, rays.astype(np.float64)
     down = np.where(flat[:, 2] < -1e-6, -eye[2] / np.minimum(flat[:, 2], -1e-6), np.inf)
     spot = eye[:2] + flat[:, :2] * np.where(np.isfinite(down), down, 0)[:, None]
-    table = np.isfinite(down) & (down < far) & (spot[:, 1] < room.TABLE_BACK) & (np.abs(spot[:, 0]) < room.TABLE_HALF)
+    table = (
+        np.isfinite(down)
+        & (down < far)
+        & (spot[:, 1] < room.TABLE_BACK)
+        & (np.abs(spot[:, 0]) < room.TABLE_HALF)
+    )
     surface[table] = -2
     albedo[table] = _look_up(
         textures["table"],
@@ -271,10 +358,14 @@ def cast(camera: Camera, seen: list[Surface], textures) -> Cast:
     )
     normal[table] = [0, 0, 1]
     if "wall" in textures:
-        back = np.where(flat[:, 1] > 1e-6, (room.WALL_AT - eye[1]) / np.maximum(flat[:, 1], 1e-6), np.inf)
+        back = np.where(
+            flat[:, 1] > 1e-6, (room.WALL_AT - eye[1]) / np.maximum(flat[:, 1], 1e-6), np.inf
+        )
         wall = np.isfinite(back) & (back < far) & ~table
         spot = eye + flat * np.where(np.isfinite(back), back, 0)[:, None]
-        albedo[wall] = _look_up(textures["wall"], (spot[wall, 0] + 130) / 260, (spot[wall, 2] - 70 + 97.5) / 195)
+        albedo[wall] = _look_up(
+            textures["wall"], (spot[wall, 0] + 130) / 260, (spot[wall, 2] - 70 + 97.5) / 195
+        )
         normal[wall] = [0, -1, 0]
         surface[wall] = -1
     glassy = [i for i in whole if seen[i].material in ("glass", "water")]
@@ -283,7 +374,9 @@ def cast(camera: Camera, seen: list[Surface], textures) -> Cast:
         before = (pane["geomID"] >= 0) & (pane["tfar"] < np.where(table, down, far))
         surface[before] = glassy[0]
     shape = (camera.height, camera.width)
-    return Cast(surface.reshape(shape), np.clip(albedo, 0, 1).reshape(*shape, 3), normal.reshape(*shape, 3))
+    return Cast(
+        surface.reshape(shape), np.clip(albedo, 0, 1).reshape(*shape, 3), normal.reshape(*shape, 3)
+    )
 
 
 def _normals(m: Mesh) -> np.ndarray:
@@ -298,11 +391,15 @@ def _normals(m: Mesh) -> np.ndarray:
 
 def _look_up(texture, u, v) -> np.ndarray:
     h, w = texture.shape[:2]
-    return texture[np.clip(((1 - v) * h).astype(int), 0, h - 1), np.clip((u * w).astype(int), 0, w - 1)]
+    return texture[
+        np.clip(((1 - v) * h).astype(int), 0, h - 1), np.clip((u * w).astype(int), 0, w - 1)
+    ]
 
 
 def develop(light: np.ndarray, rng) -> np.ndarray:
-    """sRGB picture (h, w, 3) uint8 of linear light: exposed, shoulder in the lights, a little vignette and grain."""
+    """sRGB picture (h, w, 3) uint8 of linear light: exposed, shoulder in the lights, a little
+    vignette and grain.
+    """
     bright = light @ [0.2126, 0.7152, 0.0722]
     x = light * min(0.36 / bright.mean(), 0.92 / np.percentile(bright, 98))
     x = np.where(x > 0.7, 0.7 + 0.3 * np.tanh((x - 0.7) / 0.3), x)
@@ -345,30 +442,53 @@ def staged_as(done: Arrangement, view: str, rng: np.random.Generator, scale: flo
 
 
 def staged_empty(number: int, scale: float = 1.0) -> Stage:
-    """Set up a container of the shelf by itself, with a blank card beside it, by its number on the shelf."""
+    """Set up a container of the shelf by itself, with a blank card beside it, by its number on the
+    shelf.
+    """
     container = list(SHELF.values())[number]
     piece = next(p for p in PIECES if p.container == container.name)
-    piece = replace(piece, height=0.35, spread=1.0, wall="plaster grey", table="oak", clutter=False, mirror=False, card_yaw=0.0)
-    return replace(staged_as(Arrangement(piece, container), "front", np.random.default_rng(9000 + number), scale), view=EMPTY)
+    piece = replace(
+        piece,
+        height=0.35,
+        spread=1.0,
+        wall="plaster grey",
+        table="oak",
+        clutter=False,
+        mirror=False,
+        card_yaw=0.0,
+    )
+    return replace(
+        staged_as(
+            Arrangement(piece, container), "front", np.random.default_rng(9000 + number), scale
+        ),
+        view=EMPTY,
+    )
 
 
 def photograph(stage: Stage, samples: int = 10) -> np.ndarray:
     """The traced picture (h, w, 3) uint8 sRGB of a stage."""
     from pyoidn import denoise
 
-    clear = stage.done.container.material == "glass"  # light finds its way through glass only by chance
-    light = render(stage.done, stage.camera, stage.seen, stage.textures, samples * (4 if clear else 1))
+    # light finds its way through glass only by chance
+    clear = stage.done.container.material == "glass"
+    light = render(
+        stage.done, stage.camera, stage.seen, stage.textures, samples * (4 if clear else 1)
+    )
     met = cast(stage.camera, stage.seen, stage.textures)
     clean = denoise(light.astype(np.float32), met.albedo, met.normal.astype(np.float32), hdr=True)
     return develop(clean, stage.rng)
 
 
 def what_is_seen(stage: Stage) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Label, number of the item (-1 none) and whether it is petal, of each pixel of a stage: three (h, w)."""
+    """Label, number of the item (-1 none) and whether it is petal, of each pixel of a stage: three
+    (h, w).
+    """
     met = cast(stage.camera, stage.seen, stage.textures)
     labels = np.array([s.label for s in stage.seen] + [TABLE, BACKDROP], np.uint8)[met.surface]
     items = np.array([s.item for s in stage.seen] + [-1, -1])[met.surface]
-    petal = np.array([s.material in ("petal", "berry") for s in stage.seen] + [False, False])[met.surface]
+    petal = np.array([s.material in ("petal", "berry") for s in stage.seen] + [False, False])[
+        met.surface
+    ]
     return labels, items, petal
 
 
@@ -379,7 +499,13 @@ def truth(stage: Stage, picture: np.ndarray) -> tuple[np.ndarray, dict]:
     labels, items, petal = what_is_seen(stage)
     has_card = stage.done.piece.card_yaw is not None and stage.view != "top"
     card = stage.camera.pixel(_card(stage.done)) if has_card else None
-    depth = float((_card(stage.done).mean(0) - stage.camera.eye) @ stage.camera.axes[2]) if has_card else None
+    depth = (
+        float((_card(stage.done).mean(0) - stage.camera.eye) @ stage.camera.axes[2])
+        if has_card
+        else None
+    )
     if stage.view == EMPTY:
         return labels, truth_of_empty(stage.done, stage.camera, labels, card, depth)
-    return labels, truth_of(stage.done, stage.view, stage.camera, labels, items, petal, picture, card, depth)
+    return labels, truth_of(
+        stage.done, stage.view, stage.camera, labels, items, petal, picture, card, depth
+    )

@@ -1,4 +1,6 @@
-"""Trials on the simulated camera: what the quality advice catches, and how true the reference card is."""
+"""Trials on the simulated camera: what the quality advice catches, and how true the reference card
+is.
+"""
 
 from __future__ import annotations
 
@@ -22,10 +24,21 @@ from juniper.scene import NothingFound
 
 # Which advice answers a fault.
 ANSWERS = {
-    "blur": {"blur"}, "shake": {"blur"}, "dark": {"dark"}, "bright": {"bright"}, "roll": {"roll"}, "cut off": {"cut-off"}, "small": {"small"},
-    "warm cast": {"cast"}, "cold cast": {"cast"}, "mixed light": {"mixed"}, "noise": {"noise"}, "above": {"above"}, "below": {"below"},
+    "blur": {"blur"},
+    "shake": {"blur"},
+    "dark": {"dark"},
+    "bright": {"bright"},
+    "roll": {"roll"},
+    "cut off": {"cut-off"},
+    "small": {"small"},
+    "warm cast": {"cast"},
+    "cold cast": {"cast"},
+    "mixed light": {"mixed"},
+    "noise": {"noise"},
+    "above": {"above"},
+    "below": {"below"},
     "crowded": {"crowded"},
-}  # fmt: skip
+}
 QUALITY = set().union(*ANSWERS.values())
 
 
@@ -37,9 +50,13 @@ def a_code(rng: np.random.Generator) -> str:
 def good_shot(rng: np.random.Generator, code: str | None) -> Shot:
     """A picture taken well: the small unsteadiness of any hand and lamp."""
     return Shot(
-        code=code, roll_deg=float(rng.normal(0, 0.8)), kelvin=float(rng.uniform(5600, 7600)), stops=float(rng.uniform(-0.5, 0.3)),
-        noise=float(rng.uniform(0, 3.5)), blur=float(rng.uniform(0, 0.7)),
-    )  # fmt: skip
+        code=code,
+        roll_deg=float(rng.normal(0, 0.8)),
+        kelvin=float(rng.uniform(5600, 7600)),
+        stops=float(rng.uniform(-0.5, 0.3)),
+        noise=float(rng.uniform(0, 3.5)),
+        blur=float(rng.uniform(0, 0.7)),
+    )
 
 
 def advice_codes(data: bytes) -> set[str]:
@@ -51,7 +68,9 @@ def advice_codes(data: bytes) -> set[str]:
 
 
 def fault_trial(job: tuple[int, str, str, int]) -> tuple[str, str, set[str], str]:
-    """One picture with one fault ('' for none): (fault, what was photographed, advice given, stem)."""
+    """One picture with one fault ('' for none): (fault, what was photographed, advice given,
+    stem).
+    """
     number, view, fault, seed = job
     rng = np.random.default_rng((seed, number, *fault.encode()))
     one = frame(number, view)
@@ -71,10 +90,19 @@ def meets_frame(one: Frame) -> bool:
 
 def fault_jobs(seeds: int = 2) -> list[tuple[int, str, str, int]]:
     """All trials: every front with each fault and without, and the fronts that were taken badly."""
-    # A patterned paper and things behind are crowded backdrops; a branch that meets the frame is cut off.
-    good = [f for f in frames("front") if not f.truth["clutter"] and f.truth["backdrop"] != "paper" and not meets_frame(f)]
-    jobs = [(f.piece, "front", fault, s) for f in good for s in range(seeds) for fault in ("", *FAULTS)]
-    jobs += [(f.piece, f.view, f.view, s) for view in TRIALS for f in frames(view) for s in range(seeds)]
+    # A patterned paper and things behind are crowded backdrops; a branch that meets the frame is
+    # cut off.
+    good = [
+        f
+        for f in frames("front")
+        if not f.truth["clutter"] and f.truth["backdrop"] != "paper" and not meets_frame(f)
+    ]
+    jobs = [
+        (f.piece, "front", fault, s) for f in good for s in range(seeds) for fault in ("", *FAULTS)
+    ]
+    jobs += [
+        (f.piece, f.view, f.view, s) for view in TRIALS for f in frames(view) for s in range(seeds)
+    ]
     return jobs
 
 
@@ -103,7 +131,9 @@ def fault_table(done: Iterable[tuple[str, str, set[str], str]]) -> list[FaultRow
 
 @dataclass(frozen=True)
 class CardTrial:
-    """One card in one picture: kind of trial, relative error of scale, neutrality of its greys, identity."""
+    """One card in one picture: kind of trial, relative error of scale, neutrality of its greys,
+    identity.
+    """
 
     kind: str
     found: bool
@@ -123,7 +153,9 @@ def looked_at(data: bytes) -> tuple[np.ndarray, float]:
 
 
 def neutrality(pixels: np.ndarray, card: Card, scale: float) -> float | None:
-    """Mean CIEDE2000 of the corrected grey steps to neutrals of their own lightness; None without white balance."""
+    """Mean CIEDE2000 of the corrected grey steps to neutrals of their own lightness; None without
+    white balance.
+    """
     if card.white is None or card.plane is None:
         return None
     plane = np.diag([scale, scale, 1.0]) @ np.array(card.plane) @ np.diag([0.1, 0.1, 1.0])
@@ -131,7 +163,9 @@ def neutrality(pixels: np.ndarray, card: Card, scale: float) -> float | None:
     if not read:
         return None
     lab = lab_from_srgb(srgb_from_linear(np.clip(np.array(read) * card.white.gains, 0, 1)))
-    return float(np.mean(ciede2000(lab, np.column_stack([lab[:, 0], 0 * lab[:, 0], 0 * lab[:, 0]]))))
+    return float(
+        np.mean(ciede2000(lab, np.column_stack([lab[:, 0], 0 * lab[:, 0], 0 * lab[:, 0]])))
+    )
 
 
 def card_trial(kind: str, one: Frame, shot: Shot, seed: int) -> CardTrial:
@@ -170,7 +204,11 @@ def card_case(job: tuple[str, int]) -> CardTrial:
     while True:
         one = frame(int(rng.choice(_PLAIN)))
         side = float(rng.choice([-1, 1]))
-        away = one.truth["container"]["max_width_cm"] / 2 + LAYOUTS[size].width / 20 + float(rng.uniform(-2, 3))
+        away = (
+            one.truth["container"]["max_width_cm"] / 2
+            + LAYOUTS[size].width / 20
+            + float(rng.uniform(-2, 3))
+        )
         yaw = side * 20.0 if kind == "turned 20" else float(rng.uniform(-2, 2))
         hide = float(rng.uniform(0.35, 0.6)) if kind == "half hidden" else 0.0
         try:
@@ -183,7 +221,13 @@ def card_case(job: tuple[str, int]) -> CardTrial:
         shot = replace(shot, kelvin=float(rng.uniform(3000, 8000)))
     if kind == "rough":
         shot = replace(
-            shot, size=(900, 1200) if seed % 2 else phone, noise=float(rng.uniform(4, 26)), blur=float(rng.uniform(0, 3.2)), shake=float(rng.choice([0, 0, 9])),
-            stops=float(rng.uniform(-2.2, 0.9)), quality=int(rng.integers(35, 90)), roll_deg=float(rng.uniform(-12, 12)),
-        )  # fmt: skip
+            shot,
+            size=(900, 1200) if seed % 2 else phone,
+            noise=float(rng.uniform(4, 26)),
+            blur=float(rng.uniform(0, 3.2)),
+            shake=float(rng.choice([0, 0, 9])),
+            stops=float(rng.uniform(-2.2, 0.9)),
+            quality=int(rng.integers(35, 90)),
+            roll_deg=float(rng.uniform(-12, 12)),
+        )
     return card_trial(kind, stood, shot, seed)

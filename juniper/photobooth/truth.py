@@ -16,11 +16,14 @@ def _point(values) -> list[float]:
     return [round(float(v), 1) for v in values]
 
 
-def truth_of(done: Arrangement, view: str, camera, labels, items, petal, picture, card, card_depth) -> dict:
+def truth_of(
+    done: Arrangement, view: str, camera, labels, items, petal, picture, card, card_depth
+) -> dict:
     """Truth as a document; pixels of the picture, x right and y down.
 
-    `labels` and `items` (h, w) are the label and item number met by each pixel's ray, `petal` whether it is flower;
-    `card` the corners (4, 2) of the reference card in the picture, or None, and `card_depth` its distance in cm.
+    `labels` and `items` (h, w) are the label and item number met by each pixel's ray, `petal`
+    whether it is flower; `card` the corners (4, 2) of the reference card in the picture, or None,
+    and `card_depth` its distance in cm.
     """
     from juniper.photobooth.tracing import VIEWS
 
@@ -46,8 +49,11 @@ def truth_of(done: Arrangement, view: str, camera, labels, items, petal, picture
     doc = {
         **_setting(done, view, camera, labels, half),
         "plant": {
-            "top": _point(points[along.argmax()]), "left": _point(points[across.argmin()]), "right": _point(points[across.argmax()]),
-            "area_px": len(points), "height_above_rim_cm": round(_top(done, turn), 2),
+            "top": _point(points[along.argmax()]),
+            "left": _point(points[across.argmin()]),
+            "right": _point(points[across.argmax()]),
+            "area_px": len(points),
+            "height_above_rim_cm": round(_top(done, turn), 2),
         },
         "findings": {
             "height_ratio": round(float(along.max() / np.linalg.norm(rim - base)), 4),
@@ -57,13 +63,23 @@ def truth_of(done: Arrangement, view: str, camera, labels, items, petal, picture
             "foliage_share": round(float(1 - on_flower.mean()), 4),
         },
         "blooms": blooms,
-        "palette": [{"albedo_hex": h, "hue": hues[h], "share": round(n / total, 4)} for h, n in palette.items()],
-        "scheme": piece.scheme, "form": piece.form, "flaws": list(piece.faults),
-        "stems": _stems(done, turn, camera), "backdrop": piece.wall, "clutter": piece.clutter, "table": piece.table,
-    }  # fmt: skip
+        "palette": [
+            {"albedo_hex": h, "hue": hues[h], "share": round(n / total, 4)}
+            for h, n in palette.items()
+        ],
+        "scheme": piece.scheme,
+        "form": piece.form,
+        "flaws": list(piece.faults),
+        "stems": _stems(done, turn, camera),
+        "backdrop": piece.wall,
+        "clutter": piece.clutter,
+        "table": piece.table,
+    }
     doc |= _card(done, camera, card, card_depth)
     if done.others:
-        doc["other_containers"] = [{"kind": o.name, "x_cm": x, "y_cm": y} for o, x, y in done.others]
+        doc["other_containers"] = [
+            {"kind": o.name, "x_cm": x, "y_cm": y} for o, x, y in done.others
+        ]
     return doc
 
 
@@ -78,7 +94,9 @@ def truth_of_empty(done: Arrangement, camera, labels, card, card_depth) -> dict:
 
 
 def _spots(c, half: float) -> np.ndarray:
-    return np.array([[0, 0, c.height_cm], [0, 0, 0], [-half, 0, c.height_cm], [half, 0, c.height_cm]], float)
+    return np.array(
+        [[0, 0, c.height_cm], [0, 0, 0], [-half, 0, c.height_cm], [half, 0, c.height_cm]], float
+    )
 
 
 def _setting(done: Arrangement, view: str, camera, labels, half: float) -> dict:
@@ -88,15 +106,25 @@ def _setting(done: Arrangement, view: str, camera, labels, half: float) -> dict:
         "image": {"width": labels.shape[1], "height": labels.shape[0]},
         "view": view,
         "camera": {
-            "position": _point(camera.eye), "target": _point(camera.target), "focal_px": round(float(camera.focal), 2),
-            "pitch_deg": round(float(np.degrees(np.arcsin(camera.axes[2][2]))), 3), "roll_deg": 0.0,
+            "position": _point(camera.eye),
+            "target": _point(camera.target),
+            "focal_px": round(float(camera.focal), 2),
+            "pitch_deg": round(float(np.degrees(np.arcsin(camera.axes[2][2]))), 3),
+            "roll_deg": 0.0,
         },
         "container": {
-            "kind": c.name, "height_cm": c.height_cm, "rim_width_cm": round(2 * half, 2), "max_width_cm": round(c.widest_cm, 2),
-            "albedo_hex": done.piece.glaze, "clear": c.material == "glass", "rim": _point(rim), "base": _point(base),
-            "rim_left": _point(rim_left), "rim_right": _point(rim_right),
+            "kind": c.name,
+            "height_cm": c.height_cm,
+            "rim_width_cm": round(2 * half, 2),
+            "max_width_cm": round(c.widest_cm, 2),
+            "albedo_hex": done.piece.glaze,
+            "clear": c.material == "glass",
+            "rim": _point(rim),
+            "base": _point(base),
+            "rim_left": _point(rim_left),
+            "rim_right": _point(rim_right),
         },
-    }  # fmt: skip
+    }
 
 
 def _card(done: Arrangement, camera, card, depth) -> dict:
@@ -104,14 +132,21 @@ def _card(done: Arrangement, camera, card, depth) -> dict:
         return {}
     return {
         "card": {
-            "corners": [_point(p) for p in card], "yaw_deg": done.piece.card_yaw, "before_axis_cm": 2.0,
+            "corners": [_point(p) for p in card],
+            "yaw_deg": done.piece.card_yaw,
+            "before_axis_cm": 2.0,
             "px_per_cm": round(camera.focal / depth, 4),
         }
-    }  # fmt: skip
+    }
 
 
 def _top(done: Arrangement, turn) -> float:
-    high = [mesh.corners[:, 2].max() for item in done.items for _, mesh in item.parts if len(mesh.corners)]
+    high = [
+        mesh.corners[:, 2].max()
+        for item in done.items
+        for _, mesh in item.parts
+        if len(mesh.corners)
+    ]
     return float(max(high) - done.container.height_cm)
 
 
@@ -126,12 +161,20 @@ def _blooms(done: Arrangement, items, labels, picture) -> list[dict]:
             continue
         ys, xs = np.nonzero(seen)
         mean = picture[seen].mean(0)
-        out.append({
-            "id": n, "kind": item.kind, "role": item.role, "hue": item.hue, "albedo_hex": item.colour,
-            "centre": _point((xs.mean() + 0.5, ys.mean() + 0.5)), "radius": round(float(np.sqrt(count / np.pi)), 1),
-            "visible_px": count, "mean_hex": "#" + "".join(f"{int(v):02x}" for v in mean),
-            "full_box": _point((xs.min(), ys.min(), xs.max() + 1, ys.max() + 1)),
-        })  # fmt: skip
+        out.append(
+            {
+                "id": n,
+                "kind": item.kind,
+                "role": item.role,
+                "hue": item.hue,
+                "albedo_hex": item.colour,
+                "centre": _point((xs.mean() + 0.5, ys.mean() + 0.5)),
+                "radius": round(float(np.sqrt(count / np.pi)), 1),
+                "visible_px": count,
+                "mean_hex": "#" + "".join(f"{int(v):02x}" for v in mean),
+                "full_box": _point((xs.min(), ys.min(), xs.max() + 1, ys.max() + 1)),
+            }
+        )
     return out
 
 
@@ -143,8 +186,13 @@ def _stems(done: Arrangement, turn, camera) -> list[dict]:
         ):
             way = item.tip - np.array([0, 0, done.container.height_cm])
             lean = np.degrees(np.arctan2((turn @ way)[0], way[2]))
-            out.append({
-                "kind": item.kind, "role": item.role, "tip": _point(camera.pixel(turn @ item.tip)[0]),
-                "length_cm": round(float(np.linalg.norm(way)), 1), "lean_deg": round(float(lean), 1),
-            })  # fmt: skip
+            out.append(
+                {
+                    "kind": item.kind,
+                    "role": item.role,
+                    "tip": _point(camera.pixel(turn @ item.tip)[0]),
+                    "length_cm": round(float(np.linalg.norm(way)), 1),
+                    "lean_deg": round(float(lean), 1),
+                }
+            )
     return out

@@ -1,8 +1,9 @@
-"""Where everything is on the reference card, in millimetres, and the card drawn as SVG and as pixels.
+"""Where everything is on the reference card, in millimetres, and the card drawn as SVG and as
+pixels.
 
 Four ArUco markers (4 x 4 cells; Garrido-Jurado et al. 2014) in a frame, the piece's code as a QR
-symbol (ISO/IEC 18004), six neutral greys, a centimetre scale. A6 and A5 differ in size and in their markers' numbers,
-so that one marker alone tells size and place.
+symbol (ISO/IEC 18004), six neutral greys, a centimetre scale. A6 and A5 differ in size and in their
+markers' numbers, so that one marker alone tells size and place.
 """
 
 from __future__ import annotations
@@ -45,7 +46,10 @@ class Layout:
     def markers(self) -> dict[int, tuple[float, float, float]]:
         """Marker number: (x, y, side)."""
         places = ((6.0, 6.0), (77.0, 6.0), (77.0, 100.0), (6.0, 100.0))
-        return {self.first_marker + i: (x * self.factor, y * self.factor, 22.0 * self.factor) for i, (x, y) in enumerate(places)}
+        return {
+            self.first_marker + i: (x * self.factor, y * self.factor, 22.0 * self.factor)
+            for i, (x, y) in enumerate(places)
+        }
 
     @property
     def qr(self) -> tuple[float, float, float]:
@@ -56,7 +60,10 @@ class Layout:
     def greys(self) -> list[tuple[float, float, float, float]]:
         """The grey steps, light to dark: (x, y, width, height)."""
         w, h = 14.0, 11.0
-        return [tuple(v * self.factor for v in (31.5 + (i % 3) * w, 100.0 + (i // 3) * h, w, h)) for i in range(6)]
+        return [
+            tuple(v * self.factor for v in (31.5 + (i % 3) * w, 100.0 + (i // 3) * h, w, h))
+            for i in range(6)
+        ]
 
 
 LAYOUTS = {"A6": Layout("A6", 1.0, 0), "A5": Layout("A5", 210 / 148, 4)}
@@ -95,59 +102,80 @@ def _runs(cells: np.ndarray, x: float, y: float, side: float) -> str:
                 end = col
                 while end < len(line) and line[end]:
                     end += 1
-                out.append(
-                    f"M{x + col * step:.3f} {y + row * step:.3f}h{(end - col) * step:.3f}v{step:.3f}h{(col - end) * step:.3f}z"
-                )
+                wide = (end - col) * step
+                out.append(f"M{x + col * step:.3f} {y + row * step:.3f}")
+                out.append(f"h{wide:.3f}v{step:.3f}h{-wide:.3f}z")
                 col = end
             col += 1
     return "".join(out)
 
 
 def card_svg(code: str, title: str = "", name: str = "", size: str = "A6") -> str:
-    """The card as one SVG of its true size. `title` is the brief, `name` whom the piece is from; both may be empty."""
+    """The card as one SVG of its true size. `title` is the brief, `name` whom the piece is from;
+    both may be empty.
+    """
     card = LAYOUTS[size]
     f = card.factor
-    black = "".join(_runs(marker_cells(n), *place) for n, place in card.markers.items()) + _runs(qr_cells(code), *card.qr)
+    black = "".join(_runs(marker_cells(n), *place) for n, place in card.markers.items()) + _runs(
+        qr_cells(code), *card.qr
+    )
     greys = "".join(
         f'<rect x="{x:.2f}" y="{y:.2f}" width="{w:.2f}" height="{h:.2f}" fill="rgb({v},{v},{v})"/>'
         for (x, y, w, h), v in zip(card.greys, map(grey_value, GREY_LIGHTNESS), strict=True)
     )
     ticks = "".join(
-        f"M{(12.5 + i) * f:.2f} {130 * f:.2f}v{-(4.5 if i % 10 == 0 else 3.2 if i % 5 == 0 else 2) * f:.2f}" for i in range(81)
+        f"M{(12.5 + i) * f:.2f}"
+        f" {130 * f:.2f}v{-(4.5 if i % 10 == 0 else 3.2 if i % 5 == 0 else 2) * f:.2f}"
+        for i in range(81)
     )
     if f != 1:  # the scale is in true centimetres on every size
         ticks = "".join(
-            f"M{12.5 * f + i:.2f} {130 * f:.2f}v{-(6.4 if i % 10 == 0 else 4.5 if i % 5 == 0 else 2.8):.2f}" for i in range(111)
+            f"M{12.5 * f + i:.2f}"
+            f" {130 * f:.2f}v{-(6.4 if i % 10 == 0 else 4.5 if i % 5 == 0 else 2.8):.2f}"
+            for i in range(111)
         )
     step, count = (10.0, 8) if f == 1 else (10.0, 11)
     figures = "".join(
-        f'<text x="{12.5 * f + i * step:.2f}" y="{134.2 * f:.2f}" font-family="sans-serif" font-size="{2.9 * f:.2f}" text-anchor="middle">{i}</text>'
+        f'<text x="{12.5 * f + i * step:.2f}" y="{134.2 * f:.2f}" font-family="sans-serif"'
+        f' font-size="{2.9 * f:.2f}" text-anchor="middle">{i}</text>'
         for i in range(count + 1)
     )
     text = [
-        (52.5, 14, "m", "Reference card"), (52.5, 21, "s", title[:34]), (52.5, 89, "c", shown(code)), (52.5, 95.5, "s", name[:40]),
-        (52.5, 141, "s", "Stand me upright beside the container, level with its middle,"), (52.5, 144.5, "s", "facing the camera. Centimetres below the greys."),
-    ]  # fmt: skip
+        (52.5, 14, "m", "Reference card"),
+        (52.5, 21, "s", title[:34]),
+        (52.5, 89, "c", shown(code)),
+        (52.5, 95.5, "s", name[:40]),
+        (52.5, 141, "s", "Stand me upright beside the container, level with its middle,"),
+        (52.5, 144.5, "s", "facing the camera. Centimetres below the greys."),
+    ]
     sizes = {"s": 2.9, "m": 3.6, "c": 7.0}
     words = "".join(
-        f'<text x="{x * f:.2f}" y="{y * f:.2f}" font-family="sans-serif" font-size="{sizes[c] * f:.2f}" font-weight="{"bold" if c != "s" else "normal"}" text-anchor="middle">{escape(t)}</text>'
+        f'<text x="{x * f:.2f}" y="{y * f:.2f}" font-family="sans-serif"'
+        f' font-size="{sizes[c] * f:.2f}" font-weight="{"bold" if c != "s" else "normal"}"'
+        f' text-anchor="middle">{escape(t)}</text>'
         for x, y, c, t in text
     )
     return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{card.width:.2f}mm" height="{card.height:.2f}mm" viewBox="0 0 {card.width:.2f} {card.height:.2f}">'
-        f'<rect width="{card.width:.2f}" height="{card.height:.2f}" fill="#fff"/><path d="{black}"/>{greys}'
-        f'<path d="{ticks}" stroke="#000" stroke-width="{0.25 * f:.2f}" fill="none"/>{figures}{words}</svg>'
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{card.width:.2f}mm"'
+        f' height="{card.height:.2f}mm" viewBox="0 0 {card.width:.2f} {card.height:.2f}"><rect'
+        f' width="{card.width:.2f}" height="{card.height:.2f}" fill="#fff"/><path'
+        f' d="{black}"/>{greys}<path d="{ticks}" stroke="#000" stroke-width="{0.25 * f:.2f}"'
+        f' fill="none"/>{figures}{words}</svg>'
     )
 
 
 def card_reflectance(code: str, size: str = "A6", per_mm: int = 6) -> np.ndarray:
-    """The printed card as reflectance 0..1 (h, w) relative to its paper, `per_mm` pixels a millimetre."""
+    """The printed card as reflectance 0..1 (h, w) relative to its paper, `per_mm` pixels a
+    millimetre.
+    """
     card = LAYOUTS[size]
     out = np.ones((round(card.height * per_mm), round(card.width * per_mm)), np.float32)
 
     def put(cells, x, y, side):
         n = round(side * per_mm)
-        big = cv2.resize(cells.astype(np.uint8), (n, n), interpolation=cv2.INTER_NEAREST).astype(bool)
+        big = cv2.resize(cells.astype(np.uint8), (n, n), interpolation=cv2.INTER_NEAREST).astype(
+            bool
+        )
         top, left = round(y * per_mm), round(x * per_mm)
         out[top : top + n, left : left + n][big] = 0.035
 
@@ -155,12 +183,16 @@ def card_reflectance(code: str, size: str = "A6", per_mm: int = 6) -> np.ndarray
         put(marker_cells(number), *place)
     put(qr_cells(code), *card.qr)
     for (x, y, w, h), value in zip(card.greys, map(grey_value, GREY_LIGHTNESS), strict=True):
-        part = np.s_[round(y * per_mm) : round((y + h) * per_mm), round(x * per_mm) : round((x + w) * per_mm)]
+        part = np.s_[
+            round(y * per_mm) : round((y + h) * per_mm), round(x * per_mm) : round((x + w) * per_mm)
+        ]
         out[part] = linear_from_srgb(np.array(value / 255))
     f = card.factor * per_mm
     for i in range(81 if size == "A6" else 111):
         x = round((12.5 * card.factor + i) * per_mm)
-        out[round((125.5 if i % 10 == 0 else 128) * f) : round(130 * f), x : x + max(1, per_mm // 4)] = 0.05
+        out[
+            round((125.5 if i % 10 == 0 else 128) * f) : round(130 * f), x : x + max(1, per_mm // 4)
+        ] = 0.05
     cv2.putText(
         out,
         shown(code),

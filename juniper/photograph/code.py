@@ -1,11 +1,14 @@
-"""The code on a piece's reference card: eight letters a person can copy, and a check that catches misreadings."""
+"""The code on a piece's reference card: eight letters a person can copy, and a check that catches
+misreadings.
+"""
 
 from __future__ import annotations
 
 import hashlib
 import secrets
 
-LETTERS = "0123456789ABCDEFGHJKMNPQRSTVWXYZ"  # no I, L, O, U, which are taken for others (Crockford's base 32)
+# no I, L, O, U, which are taken for others (Crockford's base 32)
+LETTERS = "0123456789ABCDEFGHJKMNPQRSTVWXYZ"
 LENGTH, CHECKS, PREFIX = 8, 4, "JH"
 _MEANT = str.maketrans("ILO", "110")
 
@@ -28,7 +31,11 @@ def payload(code: str) -> str:
 def code_of(text: str) -> str | None:
     """The code in a QR symbol's text, or None when it is none of ours or was misread."""
     body = text[len(PREFIX) :]
-    if not text.startswith(PREFIX) or len(body) != LENGTH + CHECKS or any(c not in LETTERS for c in body):
+    if (
+        not text.startswith(PREFIX)
+        or len(body) != LENGTH + CHECKS
+        or any(c not in LETTERS for c in body)
+    ):
         return None
     code = body[:LENGTH]
     return code if body[LENGTH:] == _check(code) else None

@@ -22,11 +22,18 @@ pillow_heif.register_heif_opener()
 LARGEST_BYTES = 40_000_000
 LARGEST_PIXELS = 60_000_000
 SMALLEST_SIDE = 240
-LONGEST_SHAPE = 5  # longer side over shorter: beyond it are strips and panoramas, no pictures of a piece (common practice)
+# longer side over shorter: beyond it are strips and panoramas, no pictures of a piece (common
+# practice)
+LONGEST_SHAPE = 5
 WORKING_SIDE = 960
 FORMATS = ("JPEG", "PNG", "WEBP", "HEIF")
 NAMES = {"HEIF": "HEIC", "MPO": "JPEG"}
-ENDINGS = {"JPEG": {"jpg", "jpeg", "jpe"}, "PNG": {"png"}, "WEBP": {"webp"}, "HEIC": {"heic", "heif"}}
+ENDINGS = {
+    "JPEG": {"jpg", "jpeg", "jpe"},
+    "PNG": {"png"},
+    "WEBP": {"webp"},
+    "HEIC": {"heic", "heif"},
+}
 
 # Sizes are checked by read_photograph itself, by a plainer sentence than Pillow's warning.
 Image.MAX_IMAGE_PIXELS = None
@@ -40,10 +47,11 @@ class UnusablePhotograph(ValueError):
 class Photograph:
     """An upright photograph, made ready to be seen.
 
-    `pixels` is uint8 (h, w, 3) sRGB at working size, its light set right by the reference card's greys and the card
-    painted out when one stands in it; `width` and `height` are those of the full upright picture, and `scale` is working
-    size over full size. `taken` and `camera` are all that is kept of the metadata; the place is not. `focal` is the focal length over the
-    longer side, told by the camera or the usual one.
+    `pixels` is uint8 (h, w, 3) sRGB at working size, its light set right by the reference card's
+    greys and the card painted out when one stands in it; `width` and `height` are those of the full
+    upright picture, and `scale` is working size over full size. `taken` and `camera` are all that
+    is kept of the metadata; the place is not. `focal` is the focal length over the longer side,
+    told by the camera or the usual one.
     """
 
     pixels: np.ndarray
@@ -78,34 +86,50 @@ def _open(data: bytes) -> Image.Image:
             warnings.simplefilter("ignore")
             image = Image.open(io.BytesIO(data), formats=FORMATS)
     except Exception as error:
-        raise UnusablePhotograph("This is not a photograph that can be read. Use JPEG, PNG, WebP or HEIC.") from error
+        raise UnusablePhotograph(
+            "This is not a photograph that can be read. Use JPEG, PNG, WebP or HEIC."
+        ) from error
     width, height = image.size
     if width * height > LARGEST_PIXELS:
         raise UnusablePhotograph(
-            f"The picture has {width * height / 1e6:.0f} megapixels; {LARGEST_PIXELS // 1_000_000} is the most. "
-            "Make it smaller and add it again."
+            f"The picture has {width * height / 1e6:.0f} megapixels; {LARGEST_PIXELS // 1_000_000}"
+            " is the most. Make it smaller and add it again."
         )
     if min(width, height) < SMALLEST_SIDE:
         raise UnusablePhotograph(
-            f"The picture is only {width} by {height} pixels; each side needs {SMALLEST_SIDE} at least. "
-            "Add the photograph as the camera made it."
+            f"The picture is only {width} by {height} pixels; each side needs {SMALLEST_SIDE} at"
+            " least. Add the photograph as the camera made it."
         )
     if max(width, height) > LONGEST_SHAPE * min(width, height):
         raise UnusablePhotograph(
-            f"The picture is a strip of {width} by {height} pixels. Add the photograph as the camera made it, with the whole piece in it."
+            f"The picture is a strip of {width} by {height} pixels. Add the photograph as the"
+            " camera made it, with the whole piece in it."
         )
     return image
 
 
-DAMAGED = "The file is damaged or cut short: the picture in it is not whole. Copy it from the camera again."
+DAMAGED = (
+    "The file is damaged or cut short: the picture in it is not whole. Copy it from the camera"
+    " again."
+)
 
 
 def _check_whole(data: bytes) -> None:
-    """Raises UnusablePhotograph for a JPEG whose changed bytes a lenient decoder would pass over, and shift or stain the picture."""
+    """Raises UnusablePhotograph for a JPEG whose changed bytes a lenient decoder would pass over,
+    and shift or stain the picture.
+    """
     try:
-        simplejpeg.decode_jpeg(data, "GRAY", fastdct=True, min_width=SMALLEST_SIDE, min_height=SMALLEST_SIDE, strict=True)
+        simplejpeg.decode_jpeg(
+            data,
+            "GRAY",
+            fastdct=True,
+            min_width=SMALLEST_SIDE,
+            min_height=SMALLEST_SIDE,
+            strict=True,
+        )
     except ValueError as error:
-        if str(error).startswith("Corrupt JPEG data"):  # anything else is left for the real decoder to judge
+        if str(error).startswith("Corrupt JPEG data"):
+            # anything else is left for the real decoder to judge
             raise UnusablePhotograph(DAMAGED) from error
 
 
@@ -122,7 +146,9 @@ def _load(image: Image.Image, smallest: int | None) -> Image.Image:
 
 
 def _eight_bit(image: Image.Image) -> Image.Image:
-    """A picture of wide grey values as one of 8 bits, upright; any other as it is. Wide ones cannot be made smaller by every filter."""
+    """A picture of wide grey values as one of 8 bits, upright; any other as it is. Wide ones cannot
+    be made smaller by every filter.
+    """
     if image.mode not in ("I;16", "I;16B", "I;16L", "I", "F"):
         return image
     wide = np.nan_to_num(np.asarray(_upright(image), dtype=np.float64))
@@ -141,7 +167,9 @@ def _srgb(image: Image.Image) -> Image.Image:
             source = ImageCms.ImageCmsProfile(io.BytesIO(profile))
             if image.mode == "RGBA":
                 image = image.convert("RGB")
-            image = ImageCms.profileToProfile(image, source, ImageCms.createProfile("sRGB"), outputMode="RGB")
+            image = ImageCms.profileToProfile(
+                image, source, ImageCms.createProfile("sRGB"), outputMode="RGB"
+            )
         except (ImageCms.PyCMSError, OSError, ValueError):
             pass  # a broken profile is as good as none
     return image.convert("RGB")
@@ -163,12 +191,16 @@ def _told(image: Image.Image) -> _Told:
         more = exif.get_ifd(ExifTags.IFD.Exif)
         focal = more.get(ExifTags.Base.FocalLengthIn35mmFilm)
         return _Told(
-            taken=_plain(more.get(ExifTags.Base.DateTimeOriginal) or exif.get(ExifTags.Base.DateTime)),
+            taken=_plain(
+                more.get(ExifTags.Base.DateTimeOriginal) or exif.get(ExifTags.Base.DateTime)
+            ),
             camera=_plain(exif.get(ExifTags.Base.Model)),
-            turned=exif.get(ExifTags.Base.Orientation, 1) in (5, 6, 7, 8) and image.format != "HEIF",
+            turned=exif.get(ExifTags.Base.Orientation, 1) in (5, 6, 7, 8)
+            and image.format != "HEIF",
             focal=focal / 36 if isinstance(focal, int) and 10 <= focal <= 300 else USUAL_FOCAL,
         )
-    except Exception:  # metadata may hold anything, and nothing in it is worth losing the picture for
+    except Exception:
+        # metadata may hold anything, and nothing in it is worth losing the picture for
         return _Told()
 
 
@@ -182,7 +214,9 @@ def _upright(image: Image.Image) -> Image.Image:
 
 @dataclass(frozen=True, eq=False)
 class _Decoded:
-    """A file's picture, upright, sRGB and no larger than was asked for; `full` the size (width, height) of the upright whole."""
+    """A file's picture, upright, sRGB and no larger than was asked for; `full` the size (width,
+    height) of the upright whole.
+    """
 
     image: Image.Image
     full: tuple[int, int]
@@ -193,14 +227,21 @@ class _Decoded:
 
 
 def _decoded(data: bytes, name: str, most: int, judge: bool) -> _Decoded:
-    """Decode a file once, its longer side at most `most` pixels. Raises UnusablePhotograph with a sentence for the user."""
+    """Decode a file once, its longer side at most `most` pixels. Raises UnusablePhotograph with a
+    sentence for the user.
+    """
     image = _open(data)
     width, height = image.size
     advice = []
     kind = NAMES.get(image.format, image.format)
     ending = name.rsplit(".", 1)[-1].lower() if "." in name else ""
     if ending and ending not in ENDINGS[kind]:
-        advice.append(Advice("ending", f"The file is called .{ending} but holds a {kind} picture; it was read as {kind}."))
+        advice.append(
+            Advice(
+                "ending",
+                f"The file is called .{ending} but holds a {kind} picture; it was read as {kind}.",
+            )
+        )
     if getattr(image, "n_frames", 1) > 1 and image.format in ("PNG", "WEBP"):
         advice.append(Advice("animated", "The file moves; its first picture was used."))
     mode = image.mode
@@ -219,19 +260,27 @@ def _decoded(data: bytes, name: str, most: int, judge: bool) -> _Decoded:
 
 
 def read_photograph(
-    data: bytes, name: str = "", side: int = WORKING_SIDE, judge: bool = True, card: Card | None = None
+    data: bytes,
+    name: str = "",
+    side: int = WORKING_SIDE,
+    judge: bool = True,
+    card: Card | None = None,
 ) -> Photograph:
-    """Read photograph bytes at working size (longer side at most `side` pixels), judge them and correct them by their card.
+    """Read photograph bytes at working size (longer side at most `side` pixels), judge them and
+    correct them by their card.
 
-    `name` is the file's name, used only to remark on a wrong ending. Without `judge` light and sharpness are not measured, as for
-    a copy made of a picture that was judged when it came, and the card is the one given, as it was found then. Raises UnusablePhotograph
-    with a sentence for the user. EXIF orientation (CIPA DC-008) is applied to JPEG, PNG and WebP;
-    the HEIC reader turns pictures itself.
+    `name` is the file's name, used only to remark on a wrong ending. Without `judge` light and
+    sharpness are not measured, as for a copy made of a picture that was judged when it came, and
+    the card is the one given, as it was found then. Raises UnusablePhotograph with a sentence for
+    the user. EXIF orientation (CIPA DC-008) is applied to JPEG, PNG and WebP; the HEIC reader turns
+    pictures itself.
     """
     return _photograph(_decoded(data, name, CARD_SIDE, judge), side, judge, card)
 
 
-def _photograph(decoded: _Decoded, side: int = WORKING_SIDE, judge: bool = True, known: Card | None = None) -> Photograph:
+def _photograph(
+    decoded: _Decoded, side: int = WORKING_SIDE, judge: bool = True, known: Card | None = None
+) -> Photograph:
     """The photograph of a decoded file, whose card is searched for where it is judged."""
     image, (width, height), told = decoded.image, decoded.full, decoded.told
     if max(image.size) > CARD_SIDE:
@@ -241,13 +290,26 @@ def _photograph(decoded: _Decoded, side: int = WORKING_SIDE, judge: bool = True,
     searched = aside(find_card, large, large.shape[1] / width, told.focal) if judge else None
     judged = figures(large) if judge else None
     shrink = min(1.0, side / max(large.shape[:2]))
-    pixels = cv2.resize(large, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA) if shrink < 1 else large
+    pixels = (
+        cv2.resize(large, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA)
+        if shrink < 1
+        else large
+    )
     scale = pixels.shape[1] / width
-    grey = decoded.mode in ("1", "L", "LA", "I", "I;16", "I;16B", "I;16L", "F") or _spread(pixels) <= 6
+    grey = (
+        decoded.mode in ("1", "L", "LA", "I", "I;16", "I;16B", "I;16L", "F") or _spread(pixels) <= 6
+    )
     if grey:
-        advice.append(Advice("no-colour", "The picture has no colour: colours are not judged from it."))
+        advice.append(
+            Advice("no-colour", "The picture has no colour: colours are not judged from it.")
+        )
     if min(width, height) < 700:
-        advice.append(Advice("pixels", f"The picture is only {width} by {height} pixels: fine stems may be missed."))
+        advice.append(
+            Advice(
+                "pixels",
+                f"The picture is only {width} by {height} pixels: fine stems may be missed.",
+            )
+        )
     card = known if searched is None else searched.result()
     if judged is not None:
         advice += picture_advice(judged.by_card(card))
@@ -290,14 +352,18 @@ LADDER = {"full": (4800, 92), "screen": (1600, 88), "thumb": (360, 84)}
 
 
 def read_with_copies(data: bytes, name: str = "") -> tuple[Photograph, Copies]:
-    """A photograph that has come in, and the copies that can be kept of it: decoded once, its card searched once. Raises UnusablePhotograph."""
+    """A photograph that has come in, and the copies that can be kept of it: decoded once, its card
+    searched once. Raises UnusablePhotograph.
+    """
     decoded = _decoded(data, name, LADDER["full"][0], judge=True)
     return _photograph(decoded), Copies(decoded.image)
 
 
 @dataclass(frozen=True, eq=False)
 class Copies:
-    """A decoded picture, of which copies are made as they are needed: upright sRGB JPEGs without metadata."""
+    """A decoded picture, of which copies are made as they are needed: upright sRGB JPEGs without
+    metadata.
+    """
 
     image: Image.Image
 
@@ -316,5 +382,7 @@ class Copies:
 
 
 def ladder(data: bytes, only: str = "") -> dict[str, bytes]:
-    """The copies of a file, one for each step of LADDER or `only` one of them. Raises UnusablePhotograph with a sentence for the user."""
+    """The copies of a file, one for each step of LADDER or `only` one of them. Raises
+    UnusablePhotograph with a sentence for the user.
+    """
     return Copies(_decoded(data, "", LADDER[only or "full"][0], judge=False).image).made(only)

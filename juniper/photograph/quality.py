@@ -1,7 +1,8 @@
-"""Whether a photograph can be used: sharpness, exposure, cast, mixed light, noise; each with what was measured.
+"""Whether a photograph can be used: sharpness, exposure, cast, mixed light, noise; each with what
+was measured.
 
-Thresholds are set on the simulated camera's roll: see `bin/trials faults` for what they catch and what they
-raise on good pictures.
+Thresholds are set on the simulated camera's roll: see `bin/trials faults` for what they catch and
+what they raise on good pictures.
 """
 
 from __future__ import annotations
@@ -28,8 +29,9 @@ NOISY = 3.2
 class Advice:
     """A remark on a picture in the user's words.
 
-    `code` names it, `measured` is the figure it rests on in words, `use` says whether the picture can be used
-    ("use"), is corrected when measured ("correct"), or should be taken again ("retake").
+    `code` names it, `measured` is the figure it rests on in words, `use` says whether the picture
+    can be used ("use"), is corrected when measured ("correct"), or should be taken again
+    ("retake").
     """
 
     code: str
@@ -39,13 +41,16 @@ class Advice:
 
 
 def blur_effect(grey: np.ndarray, reach: int = 11) -> float:
-    """How much of its detail a picture loses when blurred once more, turned round: 0 sharp .. 1 blurred.
+    """How much of its detail a picture loses when blurred once more, turned round: 0 sharp .. 1
+    blurred.
 
     `grey` is (h, w) float. Crete, Dolmiere, Ladret & Nicolas 2007, "The blur effect".
     """
     worst = 0.0
     for axis in (0, 1):
-        soft = cv2.blur(grey, (reach, 1) if axis == 0 else (1, reach), borderType=cv2.BORDER_REFLECT)
+        soft = cv2.blur(
+            grey, (reach, 1) if axis == 0 else (1, reach), borderType=cv2.BORDER_REFLECT
+        )
         sharp_step = np.abs(cv2.Sobel(grey, cv2.CV_32F, 1 - axis, axis, ksize=3))[2:-1, 2:-1]
         soft_step = np.abs(cv2.Sobel(soft, cv2.CV_32F, 1 - axis, axis, ksize=3))[2:-1, 2:-1]
         total = float(sharp_step.sum())
@@ -106,7 +111,9 @@ def _sharpest(grey, noise) -> float:
     calm = cv2.GaussianBlur(grey, (0, 0), 0.8) if noise > 1.5 else grey
     detail = np.abs(cv2.Laplacian(cv2.GaussianBlur(grey, (0, 0), 2.0), cv2.CV_32F))
     # Where detail lies is told well enough a quarter as fine.
-    detail = cv2.GaussianBlur(cv2.resize(detail, None, fx=0.25, fy=0.25, interpolation=cv2.INTER_AREA), (0, 0), 3)
+    detail = cv2.GaussianBlur(
+        cv2.resize(detail, None, fx=0.25, fy=0.25, interpolation=cv2.INTER_AREA), (0, 0), 3
+    )
     if detail.max() < 0.05:
         return 0.0  # an even surface has nothing to be sharp
     ys, xs = np.nonzero(detail > 0.35 * detail.max())
@@ -121,13 +128,16 @@ def _cast(lab) -> tuple[float | None, str]:
     bright = light >= np.percentile(light, 97)
     a, b = float(np.median(lab[..., 1][bright])), float(np.median(lab[..., 2][bright]))
     overall = np.median(lab[..., 1:].reshape(-1, 2), axis=0)
-    # The lightest parts and the picture as a whole must lean the same way; a painted wall alone is no cast.
+    # The lightest parts and the picture as a whole must lean the same way; a painted wall alone is
+    # no cast.
     agree = min(abs(b), abs(overall[1])) * (1 if b * overall[1] > 0 else 0)
     return (float(np.sign(b) * agree / 22), "the lightest parts") if abs(a) < 40 else (None, "")
 
 
 def _mixed(lab) -> float:
-    """How differently left and right side of the surround are coloured (CIELAB, left against right at one height)."""
+    """How differently left and right side of the surround are coloured (CIELAB, left against right
+    at one height).
+    """
     h, w = lab.shape[:2]
     strip = max(8, w // 9)
     upper = slice(0, int(0.5 * h))
@@ -142,28 +152,69 @@ def picture_advice(f: Figures) -> tuple[Advice, ...]:
     out = []
     if f.blur > BLURRED:
         bad = f.blur > MUCH_BLURRED
-        out.append(Advice("blur", "The picture is blurred. Rest the phone on something, tap the flowers to focus, and take it again." if bad
-                          else "The picture is a little soft: fine stems may be missed.", f"blur {f.blur:.2f}, sharp pictures lie below {BLURRED:.2f}", RETAKE if bad else USE))  # fmt: skip
+        out.append(
+            Advice(
+                "blur",
+                (
+                    "The picture is blurred. Rest the phone on something, tap the flowers to focus,"
+                    " and take it again."
+                    if bad
+                    else "The picture is a little soft: fine stems may be missed."
+                ),
+                f"blur {f.blur:.2f}, sharp pictures lie below {BLURRED:.2f}",
+                RETAKE if bad else USE,
+            )
+        )
     if f.light < DARK:
         bad = f.light < TOO_DARK
-        out.append(Advice("dark", "The picture is too dark to judge colour. Put on more light or stand nearer a window, and take it again." if bad
-                          else "The picture is dark: light and dark are judged less surely.", f"its lights reach L* {f.light:.0f}, usual is {DARK + 13:.0f} and more", RETAKE if bad else CORRECT))  # fmt: skip
+        out.append(
+            Advice(
+                "dark",
+                (
+                    "The picture is too dark to judge colour. Put on more light or stand nearer a"
+                    " window, and take it again."
+                    if bad
+                    else "The picture is dark: light and dark are judged less surely."
+                ),
+                f"its lights reach L* {f.light:.0f}, usual is {DARK + 13:.0f} and more",
+                RETAKE if bad else CORRECT,
+            )
+        )
     if f.clipped > BRIGHT:
         bad = f.clipped > TOO_BRIGHT
-        out.append(Advice("bright", "Large parts are burnt out to white. Tap the lightest flower so that the phone takes less light, and take it again." if bad
-                          else "Some parts are burnt out: pale colours are judged less surely.", f"{f.clipped:.0%} of the picture has run out", RETAKE if bad else USE))  # fmt: skip
+        out.append(
+            Advice(
+                "bright",
+                (
+                    "Large parts are burnt out to white. Tap the lightest flower so that the phone"
+                    " takes less light, and take it again."
+                    if bad
+                    else "Some parts are burnt out: pale colours are judged less surely."
+                ),
+                f"{f.clipped:.0%} of the picture has run out",
+                RETAKE if bad else USE,
+            )
+        )
     if f.noise > NOISY:
         out.append(
             Advice(
                 "noise",
-                "The picture is grainy from too little light. Put on more light and take it again if you can.",
+                "The picture is grainy from too little light. Put on more light and take it again"
+                " if you can.",
                 f"grain {f.noise:.0f} levels",
                 USE,
             )
         )
     if f.mixed > MIXED:
-        out.append(Advice("mixed", "Two kinds of light fall on the piece, warm on one side and cold on the other. Put the lamp out or close the blind, and take it again.",
-                          f"left and right differ by {f.mixed:.0f} in colour", RETAKE))  # fmt: skip
+        out.append(
+            Advice(
+                "mixed",
+                "Two kinds of light fall on the piece, warm on one side and cold on the other. Put"
+                " the lamp out or close the blind, and take it again.",
+                f"left and right differ by {f.mixed:.0f} in colour",
+                RETAKE,
+            )
+        )
     elif f.cast is not None and not COLD <= f.cast <= WARM:
         warm = "warm, as lamplight is" if f.cast > 0 else "cold, as shade is"
         by_card = f.cast_from.startswith("the card")
@@ -171,9 +222,17 @@ def picture_advice(f: Figures) -> tuple[Advice, ...]:
         text = f"The light is {warm}: " + (
             "colours were set right by the card's greys."
             if by_card
-            else "colours may be misnamed. Stand the reference card beside the piece, or take it by daylight."
+            else (
+                "colours may be misnamed. Stand the reference card beside the piece, or take it by"
+                " daylight."
+            )
         )
         out.append(
-            Advice("cast", text, f"{abs(f.cast):.1f} stops between blue and red, from {f.cast_from}", RETAKE if bad else CORRECT)
+            Advice(
+                "cast",
+                text,
+                f"{abs(f.cast):.1f} stops between blue and red, from {f.cast_from}",
+                RETAKE if bad else CORRECT,
+            )
         )
     return tuple(out)

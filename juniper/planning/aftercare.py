@@ -1,4 +1,6 @@
-"""Aftercare: what a finished piece needs on which day, and how long each of its materials lasts (handbook section 5, common practice)."""
+"""Aftercare: what a finished piece needs on which day, and how long each of its materials lasts
+(handbook section 5, common practice).
+"""
 
 from __future__ import annotations
 
@@ -8,8 +10,10 @@ from datetime import date, timedelta
 from juniper.planning.calendar import Entry
 from juniper.planning.materials import Material
 
-CHANGE, RECUT = 2, 4  # days: water is changed every second day, and stems are cut again at every other change
-LONGEST = 21  # days that a card tells of: after three weeks what is left is dried material or leaves
+# days: water is changed every second day, and stems are cut again at every other change
+CHANGE, RECUT = 2, 4
+# days that a card tells of: after three weeks what is left is dried material or leaves
+LONGEST = 21
 THIRSTY = ("woody", "hollow", "leaf")
 
 
@@ -47,7 +51,9 @@ class Care:
 
 
 def aftercare(materials: tuple[Material, ...], made: date) -> Care:
-    """The care of a piece of some materials, made on a day, until the longest of its fresh ones is over. Raises ValueError without materials."""
+    """The care of a piece of some materials, made on a day, until the longest of its fresh ones is
+    over. Raises ValueError without materials.
+    """
     if not materials:
         raise ValueError("Say first what the piece is made of.")
     fresh = [m for m in materials if m.texture != "dried"]
@@ -59,14 +65,21 @@ def aftercare(materials: tuple[Material, ...], made: date) -> Care:
         what = []
         if day % CHANGE == 0:
             what.append(
-                "Change the water." if day % RECUT else "Change the water, and cut every stem again by a finger's breadth."
+                "Change the water."
+                if day % RECUT
+                else "Change the water, and cut every stem again by a finger's breadth."
             )
         elif thirsty:
-            what.append(f"Fill up: {_listed(thirsty)} {'drinks' if len(thirsty) == 1 else 'drink'} most.")
+            what.append(
+                f"Fill up: {_listed(thirsty)} {'drinks' if len(thirsty) == 1 else 'drink'} most."
+            )
         else:
             what.append("Top the water up.")
         if turning:
-            what.append(f"Turn the piece: {_listed(turning)} {'leans' if len(turning) == 1 else 'lean'} to the light.")
+            what.append(
+                f"Turn the piece: {_listed(turning)} {'leans' if len(turning) == 1 else 'lean'} to"
+                " the light."
+            )
         over = [m for m in fresh if m.life[1] == day]
         if over:
             what.append(f"Take out {_listed(over)}, if not done before.")
@@ -90,7 +103,9 @@ def shortens(material: Material) -> str:
         "leaf": "dry air; large leaves wilt first",
         "soft": "standing too deep in foul water, and warmth",
     }
-    return words.get(material.texture, "warmth, sun, ripe fruit near by, and water that is not changed")
+    return words.get(
+        material.texture, "warmth, sun, ripe fruit near by, and water that is not changed"
+    )
 
 
 def _always(fresh: list[Material], materials: tuple[Material, ...]) -> tuple[str, ...]:
@@ -104,7 +119,8 @@ def _always(fresh: list[Material], materials: tuple[Material, ...]) -> tuple[str
     if any("cats" in m.cautions or "poisonous" in m.cautions for m in materials):
         named = [m for m in materials if {"cats", "poisonous"} & set(m.cautions)]
         out.append(
-            f"Keep {_listed(named)} from children, animals and food. Follow local rules; ask a qualified person where you are not sure."
+            f"Keep {_listed(named)} from children, animals and food. Follow local rules; ask a"
+            " qualified person where you are not sure."
         )
     return tuple(out)
 
@@ -117,5 +133,12 @@ def _listed(materials: list[Material]) -> str:
 def entries(care: Care) -> tuple[Entry, ...]:
     """The care's days as calendar entries of a whole day each."""
     return tuple(
-        Entry(f"care-{d.on:%Y%m%d}", d.on, d.on + timedelta(days=1), d.what[0].rstrip("."), " ".join(d.what)) for d in care.days
+        Entry(
+            f"care-{d.on:%Y%m%d}",
+            d.on,
+            d.on + timedelta(days=1),
+            d.what[0].rstrip("."),
+            " ".join(d.what),
+        )
+        for d in care.days
     )

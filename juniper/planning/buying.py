@@ -19,7 +19,9 @@ PENNY = Decimal("0.01")
 
 
 class FaultyPrices(ValueError):
-    """A price list that cannot be read; `faults` tells each line (from 1) and what is wrong with it."""
+    """A price list that cannot be read; `faults` tells each line (from 1) and what is wrong with
+    it.
+    """
 
     def __init__(self, faults: list[tuple[int, str]]):
         self.faults = tuple(faults)
@@ -28,7 +30,9 @@ class FaultyPrices(ValueError):
 
 @dataclass(frozen=True)
 class Bunch:
-    """A bunch as it is sold: how many stems, at which price, with the currency's sign if one was typed."""
+    """A bunch as it is sold: how many stems, at which price, with the currency's sign if one was
+    typed.
+    """
 
     slug: str
     stems: int
@@ -38,8 +42,10 @@ class Bunch:
 
 @dataclass(frozen=True)
 class Buying:
-    """A material to buy for some pieces: stems that are used, with the reserve, bunches, what is left over beyond the reserve, and the cost;
-    bunches and cost are None where the price list has it not."""
+    """A material to buy for some pieces: stems that are used, with the reserve, bunches, what is
+    left over beyond the reserve, and the cost; bunches and cost are None where the price list has
+    it not.
+    """
 
     item: Item
     used: int
@@ -51,7 +57,9 @@ class Buying:
 
 @dataclass(frozen=True)
 class Bill:
-    """What some pieces need, what all of it costs, and what one piece's share is; `missing` are materials without a price."""
+    """What some pieces need, what all of it costs, and what one piece's share is; `missing` are
+    materials without a price.
+    """
 
     pieces: int
     lines: tuple[Buying, ...]
@@ -66,8 +74,9 @@ class Bill:
 
 
 def read_prices(text: str, materials: tuple[Material, ...]) -> tuple[Bunch, ...]:
-    """Bunches from a typed list, one in a line: name, stems, price ("Rose, 20, 14.50"). Empty lines and those that begin with # are passed over.
-    Raises FaultyPrices with every line at fault."""
+    """Bunches from a typed list, one in a line: name, stems, price ("Rose, 20, 14.50"). Empty lines
+    and those that begin with # are passed over. Raises FaultyPrices with every line at fault.
+    """
     names: dict[str, str] = {}
     for m in materials:
         names |= {_plain(n): m.slug for n in (m.botanical, m.common, m.slug)}
@@ -79,9 +88,13 @@ def read_prices(text: str, materials: tuple[Material, ...]) -> tuple[Bunch, ...]
             continue
         match = LINE.match(words)
         if match is None:
-            faults.append((number, "write name, stems in a bunch, price of a bunch: Rose, 20, 14.50"))
+            faults.append(
+                (number, "write name, stems in a bunch, price of a bunch: Rose, 20, 14.50")
+            )
             continue
-        slug = names.get(_plain(match["name"])) or names.get(_plain(match["name"]).removesuffix("s"))
+        slug = names.get(_plain(match["name"])) or names.get(
+            _plain(match["name"]).removesuffix("s")
+        )
         if slug is None:
             faults.append((number, f"no material is called “{match['name']}”"))
         elif not 1 <= int(match["stems"]) <= MOST_STEMS:
@@ -97,7 +110,9 @@ def read_prices(text: str, materials: tuple[Material, ...]) -> tuple[Bunch, ...]
 
 
 def bill(items: tuple[Item, ...], bunches: tuple[Bunch, ...], pieces: int) -> Bill:
-    """What so many pieces of a recipe need. Only whole bunches are sold; lines of one material are bought together."""
+    """What so many pieces of a recipe need. Only whole bunches are sold; lines of one material are
+    bought together.
+    """
     if pieces < 1:
         raise ValueError("There is one piece at least.")
     sold = {b.slug: b for b in bunches}
@@ -118,10 +133,16 @@ def bill(items: tuple[Item, ...], bunches: tuple[Bunch, ...], pieces: int) -> Bi
             lines.append(Buying(item, used, needed, None, None, None))
             continue
         count = math.ceil(needed / one.stems)
-        lines.append(Buying(item, used, needed, count, count * one.stems - needed, count * one.price))
+        lines.append(
+            Buying(item, used, needed, count, count * one.stems - needed, count * one.price)
+        )
     return Bill(
-        pieces, tuple(lines), sum((x.cost for x in lines if x.cost is not None), Decimal(0)), tuple(missing), next((b.sign for b in bunches if b.sign), "")
-    )  # fmt: skip
+        pieces,
+        tuple(lines),
+        sum((x.cost for x in lines if x.cost is not None), Decimal(0)),
+        tuple(missing),
+        next((b.sign for b in bunches if b.sign), ""),
+    )
 
 
 def _plain(name: str) -> str:

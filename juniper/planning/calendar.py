@@ -10,7 +10,9 @@ FOLD = 74  # octets of a content line, less the blank that continues it (RFC 554
 
 @dataclass(frozen=True)
 class Entry:
-    """One entry: from `start` to `end`, moments (with their zone) or whole days (the end is the day after the last)."""
+    """One entry: from `start` to `end`, moments (with their zone) or whole days (the end is the day
+    after the last).
+    """
 
     key: str
     start: date
@@ -20,14 +22,21 @@ class Entry:
 
 
 def as_ics(entries: tuple[Entry, ...], title: str, stamp: datetime) -> str:
-    """Entries as one calendar, moments in UTC; `title` is what they belong to, `stamp` when it was made."""
+    """Entries as one calendar, moments in UTC; `title` is what they belong to, `stamp` when it was
+    made.
+    """
     lines = ["BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Juniper Heath//planner//EN"]
     for e in entries:
         lines += [
-            "BEGIN:VEVENT", f"UID:{e.key}-{_when(e.start).rpartition(':')[2]}@juniper-heath.invalid", f"DTSTAMP{_when(stamp)}",
-            f"DTSTART{_when(e.start)}", f"DTEND{_when(e.end)}", f"SUMMARY:{_plain(e.title)}", f"DESCRIPTION:{_plain(f'{title}. {e.words}')}",
+            "BEGIN:VEVENT",
+            f"UID:{e.key}-{_when(e.start).rpartition(':')[2]}@juniper-heath.invalid",
+            f"DTSTAMP{_when(stamp)}",
+            f"DTSTART{_when(e.start)}",
+            f"DTEND{_when(e.end)}",
+            f"SUMMARY:{_plain(e.title)}",
+            f"DESCRIPTION:{_plain(f'{title}. {e.words}')}",
             "END:VEVENT",
-        ]  # fmt: skip
+        ]
     return "".join(f"{_folded(line)}\r\n" for line in [*lines, "END:VCALENDAR"])
 
 

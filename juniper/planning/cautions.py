@@ -1,4 +1,6 @@
-"""What can hurt, said once and plainly where the work calls for it; never medical advice (handbook section 6, common practice)."""
+"""What can hurt, said once and plainly where the work calls for it; never medical advice (handbook
+section 6, common practice).
+"""
 
 from __future__ import annotations
 
@@ -10,21 +12,60 @@ from juniper.planning.stems import Pot, StemPlan
 
 DEFER = "Follow your school's and local rules; ask a qualified person where you are not sure."
 WORDS = {
-    "knives": "Knives and cutters: cut away from the hand, on a slant, and lay them where nobody reaches blindly.",
+    "knives": (
+        "Knives and cutters: cut away from the hand, on a slant, and lay them where nobody reaches"
+        " blindly."
+    ),
     "pins": "A pin holder's pins go into hands as well as stems: lift it by its edge.",
     "mesh": "Ends of mesh and wire are sharp: turn them in, and wear gloves while folding.",
-    "glass": "Glass breaks under mesh or pebbles that are pressed: ease them in, and lift the vessel from below.",
-    "foam": "Foam: wet it before you cut it, breathe none of its dust, and let none of it go down the drain.",
-    "tipping": "So tall a piece can tip: put weight low in the vessel, and stand it where nobody brushes past.",
+    "glass": (
+        "Glass breaks under mesh or pebbles that are pressed: ease them in, and lift the vessel"
+        " from below."
+    ),
+    "foam": (
+        "Foam: wet it before you cut it, breathe none of its dust, and let none of it go down the"
+        " drain."
+    ),
+    "tipping": (
+        "So tall a piece can tip: put weight low in the vessel, and stand it where nobody brushes"
+        " past."
+    ),
 }
 # Where a piece will stand: what is asked when the brief is made, and what then is to be minded.
 NEAR = {
-    "food": ("Near food or drink", "Food near by: nothing poisonous, nothing sprayed, no pollen or fluff over it; keep the water from the table."),
-    "children": ("Where children reach it", "Children near by: nothing poisonous or thorny within reach, and a vessel that cannot be pulled over."),
-    "animals": ("Where animals reach it", "Animals near by: many flowers are poisonous to them, lilies to cats even by their pollen and water."),
-    "flame": ("Near candles or open flame", "Flame near by: keep dry and oily material well away; many places forbid it, battery candles do as well."),
-    "electrics": ("Near lights or other electrics", "Electrics near by: no water over or beside them, and no wet foliage against a lamp."),
-}  # fmt: skip
+    "food": (
+        "Near food or drink",
+        (
+            "Food near by: nothing poisonous, nothing sprayed, no pollen or fluff over it; keep the"
+            " water from the table."
+        ),
+    ),
+    "children": (
+        "Where children reach it",
+        (
+            "Children near by: nothing poisonous or thorny within reach, and a vessel that cannot"
+            " be pulled over."
+        ),
+    ),
+    "animals": (
+        "Where animals reach it",
+        (
+            "Animals near by: many flowers are poisonous to them, lilies to cats even by their"
+            " pollen and water."
+        ),
+    ),
+    "flame": (
+        "Near candles or open flame",
+        (
+            "Flame near by: keep dry and oily material well away; many places forbid it, battery"
+            " candles do as well."
+        ),
+    ),
+    "electrics": (
+        "Near lights or other electrics",
+        "Electrics near by: no water over or beside them, and no wet foliage against a lamp.",
+    ),
+}
 CLASH = {
     "food": {"poisonous", "irritant", "cats", "dust", "pollen"},
     "children": {"poisonous", "irritant", "eyes", "thorns"},
@@ -32,20 +73,28 @@ CLASH = {
 }
 EDIBLE = "edible-and-herb-bunch"  # rule sets whose name begins so are of food
 FIRE = ("dried",)
-TIPS = 2.0  # times the container's larger side: a plant that stands so high over a narrow foot wants weight below
+# times the container's larger side: a plant that stands so high over a narrow foot wants weight
+# below
+TIPS = 2.0
 
 
 @dataclass(frozen=True)
 class Warned:
-    """A material that must not stand where it is planned to: must be answered before the plan is used. `key` names it."""
+    """A material that must not stand where it is planned to: must be answered before the plan is
+    used. `key` names it.
+    """
 
     key: str
     material: Material
     words: str
 
 
-def clashes(materials: tuple[Material, ...], near: tuple[str, ...], rules: str = "") -> tuple[Warned, ...]:
-    """Materials that clash with where the piece will stand (keys of NEAR), or with the rule set (its slug) of an edible bunch, each once for a place."""
+def clashes(
+    materials: tuple[Material, ...], near: tuple[str, ...], rules: str = ""
+) -> tuple[Warned, ...]:
+    """Materials that clash with where the piece will stand (keys of NEAR), or with the rule set
+    (its slug) of an edible bunch, each once for a place.
+    """
     edible = rules.startswith(EDIBLE)
     places = tuple(dict.fromkeys((*(("food",) if edible else ()), *near)))
     found = []
@@ -70,13 +119,17 @@ def cautions_for(
     near: tuple[str, ...] = (),
     materials: tuple[Material, ...] = (),
 ) -> tuple[str, ...]:
-    """The cautions that a plan calls for, with its place (keys of NEAR) and its materials, each once, and whom to ask."""
+    """The cautions that a plan calls for, with its place (keys of NEAR) and its materials, each
+    once, and whom to ask.
+    """
     codes = ["knives", *holding.cautions]
     if clear and "mesh" in holding.cautions:
         codes.append("glass")
     if plan.height >= TIPS * pot.width and plan.height >= 30:
         codes.append("tipping")
-    told = [WORDS[code] for code in dict.fromkeys(codes)] + [NEAR[place][1] for place in NEAR if place in near]
+    told = [WORDS[code] for code in dict.fromkeys(codes)] + [
+        NEAR[place][1] for place in NEAR if place in near
+    ]
     for code, words in CAUTIONS.items():
         which = [m.common for m in dict.fromkeys(materials) if code in m.cautions]
         if which:

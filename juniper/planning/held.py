@@ -1,4 +1,6 @@
-"""A plan held against the rules that will mark the piece, and what is lost when stems are shorter than planned."""
+"""A plan held against the rules that will mark the piece, and what is lost when stems are shorter
+than planned.
+"""
 
 from __future__ import annotations
 
@@ -14,7 +16,9 @@ OUT_OF, MET = 10.0, 9.95
 
 @dataclass(frozen=True)
 class Held:
-    """A rule that a plan can be held against, what the finished piece would measure, and its score out of ten."""
+    """A rule that a plan can be held against, what the finished piece would measure, and its score
+    out of ten.
+    """
 
     rule: Rule
     value: float
@@ -27,16 +31,25 @@ class Held:
 
 
 def held_by(rules: RuleSet, values: dict[str, float], brief: Brief) -> tuple[Held, ...]:
-    """Every rule in force that speaks of what is settled, in the rule set's order; `values` by the names of the measures."""
-    own = (rule.under(brief) for rule in rules.rules if rule.applies(brief) and rule.measure in values)
-    return tuple(Held(rule, values[rule.measure], OUT_OF * rule.band.score(values[rule.measure])) for rule in own)
+    """Every rule in force that speaks of what is settled, in the rule set's order; `values` by the
+    names of the measures.
+    """
+    own = (
+        rule.under(brief) for rule in rules.rules if rule.applies(brief) and rule.measure in values
+    )
+    return tuple(
+        Held(rule, values[rule.measure], OUT_OF * rule.band.score(values[rule.measure]))
+        for rule in own
+    )
 
 
 @dataclass(frozen=True)
 class Shortage:
-    """Stems of `longest` cm where longer ones were planned: the plan that they allow (None where they do not reach over the rim), what each rule
-    loses of the mark's 100 points by it (title, points), and where they would do: containers and schools by their names, and how high a container of
-    this one's shape may be, cm (None where none of a fifth of its size does)."""
+    """Stems of `longest` cm where longer ones were planned: the plan that they allow (None where
+    they do not reach over the rim), what each rule loses of the mark's 100 points by it (title,
+    points), and where they would do: containers and schools by their names, and how high a
+    container of this one's shape may be, cm (None where none of a fifth of its size does).
+    """
 
     longest: float
     plan: StemPlan | None
@@ -52,10 +65,17 @@ class Shortage:
 
 
 def shortage(
-    plan: StemPlan, longest: float, rules: RuleSet, pot: Pot, brief: Brief, pots: dict[str, Pot], schools: tuple[RuleSet, ...]
+    plan: StemPlan,
+    longest: float,
+    rules: RuleSet,
+    pot: Pot,
+    brief: Brief,
+    pots: dict[str, Pot],
+    schools: tuple[RuleSet, ...],
 ) -> Shortage | None:
-    """What stems that can be cut to `longest` cm at most mean for a plan; None when they are long enough. `pots` are other containers by their names,
-    `schools` other rule sets for this one."""
+    """What stems that can be cut to `longest` cm at most mean for a plan; None when they are long
+    enough. `pots` are other containers by their names, `schools` other rule sets for this one.
+    """
     if all(s.cut <= longest for s in plan.stems):
         return None
     try:
@@ -65,7 +85,11 @@ def shortage(
     lost = []
     if cut is not None:
         whole = sum(r.weight for r in rules.rules if r.applies(brief))
-        for before, after in zip(held_by(rules, plan.values(pot), brief), held_by(rules, cut.values(pot), brief), strict=True):
+        for before, after in zip(
+            held_by(rules, plan.values(pot), brief),
+            held_by(rules, cut.values(pot), brief),
+            strict=True,
+        ):
             points = 100 * before.rule.weight * (before.score - after.score) / (OUT_OF * whole)
             if points > 0.05:
                 lost.append((before.rule.title, points))
@@ -74,8 +98,14 @@ def shortage(
         cut,
         tuple(sorted(lost, key=lambda x: -x[1])),
         tuple(name for name, other in pots.items() if _suffices(rules, other, brief, longest)),
-        tuple(r.name for r in schools if r.slug != rules.slug and _suffices(r, pot, brief, longest, plan)),
-        next((h for h in _smaller(pot) if _suffices(rules, _of_height(pot, h), brief, longest)), None),
+        tuple(
+            r.name
+            for r in schools
+            if r.slug != rules.slug and _suffices(r, pot, brief, longest, plan)
+        ),
+        next(
+            (h for h in _smaller(pot) if _suffices(rules, _of_height(pot, h), brief, longest)), None
+        ),
     )
 
 
@@ -90,9 +120,12 @@ def _of_height(pot: Pot, height: float) -> Pot:
     return Pot(height, pot.width * by, None if pot.depth is None else pot.depth * by)
 
 
-def _suffices(rules: RuleSet, pot: Pot, brief: Brief, longest: float, like: StemPlan | None = None) -> bool:
-    """Whether stems of a length are enough for the plan of a rule set in a container, which holds every one of its bands and, if it is to be `like`
-    another plan, has the same stems."""
+def _suffices(
+    rules: RuleSet, pot: Pot, brief: Brief, longest: float, like: StemPlan | None = None
+) -> bool:
+    """Whether stems of a length are enough for the plan of a rule set in a container, which holds
+    every one of its bands and, if it is to be `like` another plan, has the same stems.
+    """
     plan = plan_stems(rules, pot, brief)
     if like is not None and set(plan.by_name) - {"focal"} != set(like.by_name) - {"focal"}:
         return False

@@ -1,4 +1,6 @@
-"""What holds the stems: chosen from the container and the stems that go into it, foam-free first (handbook section 5, common practice)."""
+"""What holds the stems: chosen from the container and the stems that go into it, foam-free first
+(handbook section 5, common practice).
+"""
 
 from __future__ import annotations
 
@@ -10,7 +12,8 @@ from juniper.planning.stems import Pot
 STEMS = ("thin", "thick", "woody", "soft", "heavy", "dried")
 SHALLOW, FLAT = 8.0, 0.5  # cm, and of its width: a container no higher is shallow
 NARROW = 6.0  # cm: a mouth that holds stems by itself
-SHEET = (2.8, 1.4)  # sheet of mesh over the container's width: about 30 by 15 cm for a vase of 10 to 11 cm
+# sheet of mesh over the container's width: about 30 by 15 cm for a vase of 10 to 11 cm
+SHEET = (2.8, 1.4)
 HEAVY_HEAD = 13.0  # cm: a head so wide weighs on its stem
 PIN = 0.33  # of the width: a pin holder's diameter
 PIN_LEAST, PIN_MOST = 5.0, 12.0  # cm
@@ -18,7 +21,9 @@ PIN_LEAST, PIN_MOST = 5.0, 12.0  # cm
 
 @dataclass(frozen=True)
 class Holding:
-    """One holding material: how much of it, how it is fixed and hidden, why it suits; `cautions` names what can hurt (see cautions)."""
+    """One holding material: how much of it, how it is fixed and hidden, why it suits; `cautions`
+    names what can hurt (see cautions).
+    """
 
     name: str
     amount: str
@@ -29,16 +34,32 @@ class Holding:
 
 
 def choose_holding(
-    pot: Pot, stems: tuple[str, ...] = (), clear: bool = False, carried: bool = False, foam: str = "no-foam"
+    pot: Pot,
+    stems: tuple[str, ...] = (),
+    clear: bool = False,
+    carried: bool = False,
+    foam: str = "no-foam",
 ) -> tuple[Holding, ...]:
-    """Holding materials for a container, the one to take first, then those that other schools would; `stems` are some of STEMS, `clear` whether
-    the wall is glass, `carried` whether the finished piece travels, `foam` the school's way with it (see juniper.planning.ways). Raises ValueError for a kind of stem that is not known."""
+    """Holding materials for a container, the one to take first, then those that other schools
+    would; `stems` are some of STEMS, `clear` whether the wall is glass, `carried` whether the
+    finished piece travels, `foam` the school's way with it (see juniper.planning.ways). Raises
+    ValueError for a kind of stem that is not known.
+    """
     unknown = set(stems) - set(STEMS)
     if unknown:
-        raise ValueError(f"No kind of stem is called {sorted(unknown)[0]}; there are: {', '.join(STEMS)}.")
+        raise ValueError(
+            f"No kind of stem is called {sorted(unknown)[0]}; there are: {', '.join(STEMS)}."
+        )
     heavy = bool({"thick", "heavy"} & set(stems))
     dry = "dried" in stems and len(set(stems)) == 1
-    pin, mesh, grid, woven, block, wire = _pin(pot), _mesh(pot, heavy), _grid(pot), _woven(), _foam(), _wire()
+    pin, mesh, grid, woven, block, wire = (
+        _pin(pot),
+        _mesh(pot, heavy),
+        _grid(pot),
+        _woven(),
+        _foam(),
+        _wire(),
+    )
     if pot.height <= SHALLOW or pot.height <= FLAT * pot.width:
         order = [pin, mesh, block] if heavy or not carried else [mesh, pin, block]
     elif dry:
@@ -68,7 +89,9 @@ TEXTURES = {
 
 
 def kinds_of_stem(materials: tuple[Material, ...]) -> tuple[str, ...]:
-    """The kinds of stem (of STEMS) that some materials have: by their texture, and heavy by their head."""
+    """The kinds of stem (of STEMS) that some materials have: by their texture, and heavy by their
+    head.
+    """
     found = {TEXTURES.get(m.texture, "thin") for m in materials} | {
         "heavy" for m in materials if m.across >= HEAVY_HEAD and m.role != "foliage"
     }
@@ -78,9 +101,14 @@ def kinds_of_stem(materials: tuple[Material, ...]) -> tuple[str, ...]:
 def _pin(pot: Pot) -> Holding:
     wide = min(PIN_MOST, max(PIN_LEAST, PIN * pot.width))
     return Holding(
-        "Pin holder", f"one of about {wide:.0f} cm across", "pressed with putty on a bowl that is dry and clean", "pebbles, moss or a low leaf",
-        "A shallow vessel gives stems no wall to lean on; pins hold each by itself, and can be used for years.", ("pins",),
-    )  # fmt: skip
+        "Pin holder",
+        f"one of about {wide:.0f} cm across",
+        "pressed with putty on a bowl that is dry and clean",
+        "pebbles, moss or a low leaf",
+        "A shallow vessel gives stems no wall to lean on; pins hold each by itself, and can be used"
+        " for years.",
+        ("pins",),
+    )
 
 
 def _mesh(pot: Pot, heavy: bool) -> Holding:
@@ -88,7 +116,8 @@ def _mesh(pot: Pot, heavy: bool) -> Holding:
     return Holding(
         "Folded mesh" + (" over a pin holder" if heavy else ""),
         f"a sheet of about {long} by {short} cm, folded to a loose ball",
-        "wedged below the rim, not crushed, and taped across it" + ("; the pin holder takes the weight" if heavy else ""),
+        "wedged below the rim, not crushed, and taped across it"
+        + ("; the pin holder takes the weight" if heavy else ""),
         "foliage over the rim, set first",
         "It holds stems of every thickness at every angle, lets them drink, and is used again.",
         ("mesh",),
@@ -98,41 +127,63 @@ def _mesh(pot: Pot, heavy: bool) -> Holding:
 def _grid(pot: Pot) -> Holding:
     lines = max(2, round(pot.width / 4))
     return Holding(
-        "Tape grid", f"{lines} strips each way across the rim", "on a dry rim, ends turned down a finger's breadth", "foliage and low flowers over the rim",
+        "Tape grid",
+        f"{lines} strips each way across the rim",
+        "on a dry rim, ends turned down a finger's breadth",
+        "foliage and low flowers over the rim",
         "It cannot be seen in the water, and leaves the stems of a clear vessel to be looked at.",
-    )  # fmt: skip
+    )
 
 
 def _woven() -> Holding:
     return Holding(
-        "Interlaced foliage", "three to five forked stems", "crossed in the neck, each holding the next", "it is part of the piece",
+        "Interlaced foliage",
+        "three to five forked stems",
+        "crossed in the neck, each holding the next",
+        "it is part of the piece",
         "Nothing is added that must be hidden or thrown away; it wants a practised hand.",
-    )  # fmt: skip
+    )
 
 
 def _pebbles() -> Holding:
     return Holding(
-        "Glass pebbles", "a third of the height", "poured in round the stems", "they are meant to be seen",
-        "They hold a few stems in glass; marbles do not, they roll.", ("glass",),
-    )  # fmt: skip
+        "Glass pebbles",
+        "a third of the height",
+        "poured in round the stems",
+        "they are meant to be seen",
+        "They hold a few stems in glass; marbles do not, they roll.",
+        ("glass",),
+    )
 
 
 def _foam() -> Holding:
     return Holding(
-        "Foam piece", "as wide as the rim, a finger's breadth above it", "soaked by sinking by itself, taped across", "foliage over all of it",
-        "It holds heavy thick stems at any angle, once only in each place; it cannot be used again, and many schools do without.", ("foam",),
-    )  # fmt: skip
+        "Foam piece",
+        "as wide as the rim, a finger's breadth above it",
+        "soaked by sinking by itself, taped across",
+        "foliage over all of it",
+        "It holds heavy thick stems at any angle, once only in each place; it cannot be used again,"
+        " and many schools do without.",
+        ("foam",),
+    )
 
 
 def _wire() -> Holding:
     return Holding(
-        "Coiled wire", "two or three loose coils", "wedged in the mouth, dry", "moss, or the stems themselves",
-        "Dried stems need no water, and snap in a tight hold.", ("mesh",),
-    )  # fmt: skip
+        "Coiled wire",
+        "two or three loose coils",
+        "wedged in the mouth, dry",
+        "moss, or the stems themselves",
+        "Dried stems need no water, and snap in a tight hold.",
+        ("mesh",),
+    )
 
 
 def _neck() -> Holding:
     return Holding(
-        "The neck itself", "nothing", "stems crossed once in the neck", "nothing to hide",
+        "The neck itself",
+        "nothing",
+        "stems crossed once in the neck",
+        "nothing to hide",
         "So narrow a mouth holds a few stems upright by itself.",
-    )  # fmt: skip
+    )

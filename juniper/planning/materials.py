@@ -1,7 +1,9 @@
-"""The catalogue of materials: flowers, foliages and dried material, what part they play, how they are conditioned, how long they last.
+"""The catalogue of materials: flowers, foliages and dried material, what part they play, how they
+are conditioned, how long they last.
 
-`materials.csv` holds it, one row each; every row names its source ("common practice" or the published one). A school adds rows of its own in
-the same columns. Months are of the northern hemisphere; in the southern one they are half a year later.
+`materials.csv` holds it, one row each; every row names its source ("common practice" or the
+published one). A school adds rows of its own in the same columns. Months are of the northern
+hemisphere; in the southern one they are half a year later.
 """
 
 from __future__ import annotations
@@ -30,12 +32,28 @@ LONGEST_LIFE = 1500  # days; dried material is kept for some years at the most (
 FORMULA = tuple("=+-@")
 DAYS = re.compile(r"[0-9]{1,4}")
 MONTHS = re.compile(r"([0-9]{1,2})-([0-9]{1,2})")
-# Words for the colours of flowers and leaves, each with the colour that it is drawn and counted as (common practice).
+# Words for the colours of flowers and leaves, each with the colour that it is drawn and counted as
+# (common practice).
 COLOURS = {
-    "white": "#f4f1e8", "cream": "#f2e3bd", "yellow": "#f2c81f", "gold": "#e3a51c", "orange": "#e8761c", "bronze": "#a8622a", "brown": "#6b4a2f",
-    "red": "#b5202a", "crimson": "#8e1626", "rose": "#dd7284", "plum": "#5c2343", "purple": "#6d2c86", "violet": "#7a4aa8", "blue": "#3763b4",
-    "green": "#5f8a45", "lime": "#b6c64a", "silver": "#a9b3a6", "grey": "#8d8f8c",
-}  # fmt: skip
+    "white": "#f4f1e8",
+    "cream": "#f2e3bd",
+    "yellow": "#f2c81f",
+    "gold": "#e3a51c",
+    "orange": "#e8761c",
+    "bronze": "#a8622a",
+    "brown": "#6b4a2f",
+    "red": "#b5202a",
+    "crimson": "#8e1626",
+    "rose": "#dd7284",
+    "plum": "#5c2343",
+    "purple": "#6d2c86",
+    "violet": "#7a4aa8",
+    "blue": "#3763b4",
+    "green": "#5f8a45",
+    "lime": "#b6c64a",
+    "silver": "#a9b3a6",
+    "grey": "#8d8f8c",
+}
 TEXTURES = ("soft", "medium", "woody", "hollow", "bulb", "milky", "leaf", "dried")
 CAUTIONS = {
     "poisonous": "poisonous; keep it from food, children and animals, and wash your hands",
@@ -48,13 +66,28 @@ CAUTIONS = {
     "dust": "it sheds dust or fluff: keep it from food and from those who cough at it",
 }
 PROPER = frozenset(
-    {"African", "Canterbury", "Chinese", "Dutch", "Guernsey", "Iceland", "Italian", "Mexican", "Michaelmas", "New", "Peruvian", "Swiss"}
-)  # fmt: skip
+    {
+        "African",
+        "Canterbury",
+        "Chinese",
+        "Dutch",
+        "Guernsey",
+        "Iceland",
+        "Italian",
+        "Mexican",
+        "Michaelmas",
+        "New",
+        "Peruvian",
+        "Swiss",
+    }
+)
 NOT_FOR_FOOD = frozenset({"poisonous", "irritant", "cats"})
 
 
 class FaultyMaterials(ValueError):
-    """A catalogue that cannot be used; `faults` tells each line (from 1) and what is wrong with it."""
+    """A catalogue that cannot be used; `faults` tells each line (from 1) and what is wrong with
+    it.
+    """
 
     def __init__(self, faults: list[tuple[int, str]]):
         self.faults = tuple(faults)
@@ -63,8 +96,10 @@ class FaultyMaterials(ValueError):
 
 @dataclass(frozen=True)
 class Material:
-    """One material. `across` is what one stem of it covers, as the diameter of a disc in cm, `life` the usual range in days once conditioned,
-    `months` when it is cut in the north (1 to 12), `colours` keys of COLOURS, `cautions` keys of CAUTIONS."""
+    """One material. `across` is what one stem of it covers, as the diameter of a disc in cm, `life`
+    the usual range in days once conditioned, `months` when it is cut in the north (1 to 12),
+    `colours` keys of COLOURS, `cautions` keys of CAUTIONS.
+    """
 
     slug: str
     common: str
@@ -81,7 +116,11 @@ class Material:
     @property
     def spoken(self) -> str:
         """Its common name within a sentence: names of places and peoples keep their capital."""
-        return self.common if self.common.split()[0] in PROPER else self.common[:1].lower() + self.common[1:]
+        return (
+            self.common
+            if self.common.split()[0] in PROPER
+            else self.common[:1].lower() + self.common[1:]
+        )
 
     @property
     def edible_company(self) -> bool:
@@ -116,7 +155,9 @@ def catalogue() -> tuple[Material, ...]:
 
 
 def read_materials(text: str) -> tuple[Material, ...]:
-    """Materials from CSV in COLUMNS. Raises FaultyMaterials with every line that is at fault: then none is taken."""
+    """Materials from CSV in COLUMNS. Raises FaultyMaterials with every line that is at fault: then
+    none is taken.
+    """
     table = csv.DictReader(io.StringIO(text.lstrip("\ufeff"), newline=""))
     try:
         missing = [c for c in COLUMNS if c not in (table.fieldnames or ()) and c != "across_cm"]
@@ -124,7 +165,9 @@ def read_materials(text: str) -> tuple[Material, ...]:
             raise FaultyMaterials([(1, f"the column {missing[0]} is missing")])
         rows = list(table)
     except csv.Error as error:
-        raise FaultyMaterials([(table.line_num, f"this is no CSV that can be read ({error})")]) from error
+        raise FaultyMaterials(
+            [(table.line_num, f"this is no CSV that can be read ({error})")]
+        ) from error
     found, faults, seen = [], [], {}
     for number, row in enumerate(rows, 2):
         try:
@@ -150,26 +193,48 @@ def _material(row: dict) -> Material:
             raise ValueError(f"the {column} is missing")
     for column, known in (("role", ROLES), ("texture", TEXTURES)):
         if text[column] not in known:
-            raise ValueError(f"no {column} is called “{text[column]}”; there are {', '.join(known)}")
+            raise ValueError(
+                f"no {column} is called “{text[column]}”; there are {', '.join(known)}"
+            )
     for column, word, known in (("cautions", "caution", CAUTIONS), ("colours", "colour", COLOURS)):
         unknown = [c for c in text[column].split() if c not in known]
         if unknown:
             raise ValueError(f"no {word} is called “{unknown[0]}”; there are {', '.join(known)}")
+    across, life = _across(text), _life(text)
+    return Material(
+        text["slug"],
+        text["common"],
+        text["botanical"],
+        text["role"],
+        text["texture"],
+        across,
+        life,
+        _months(text["months"]),
+        tuple(text["colours"].split()),
+        tuple(text["cautions"].split()),
+        text["source"],
+    )
+
+
+def _across(text: dict[str, str]) -> float:
+    """What a stem covers, cm: as the row says, or as its role usually does."""
     try:
         across = float(text["across_cm"] or ACROSS[text["role"]])
     except ValueError:
         raise ValueError("what a stem covers is not told in cm") from None
     if not 0 < across <= WIDEST:
         raise ValueError(f"a stem covers between 0 and {WIDEST:.0f} cm")
+    return across
+
+
+def _life(text: dict[str, str]) -> tuple[int, int]:
+    """Vase life from and to, days."""
     if not all(DAYS.fullmatch(text[c]) for c in ("life_low", "life_high")):
         raise ValueError(f"its life is not told in whole days, {LONGEST_LIFE} at most")
-    life = int(text["life_low"]), int(text["life_high"])
-    if not 0 < life[0] <= life[1] <= LONGEST_LIFE:
+    low, high = int(text["life_low"]), int(text["life_high"])
+    if not 0 < low <= high <= LONGEST_LIFE:
         raise ValueError(f"its life is a range of days, the shorter first, {LONGEST_LIFE} at most")
-    return Material(
-        text["slug"], text["common"], text["botanical"], text["role"], text["texture"], across, life, _months(text["months"]),
-        tuple(text["colours"].split()), tuple(text["cautions"].split()), text["source"],
-    )  # fmt: skip
+    return low, high
 
 
 def _months(text: str) -> tuple[int, ...]:
@@ -184,7 +249,9 @@ def _months(text: str) -> tuple[int, ...]:
 
 
 def _no_formula(text: str) -> str:
-    """A text that a spreadsheet would take for a formula is led by an apostrophe (OWASP, "CSV injection")."""
+    """A text that a spreadsheet would take for a formula is led by an apostrophe (OWASP, "CSV
+    injection").
+    """
     return f"'{text}" if text[:1] in FORMULA else text
 
 
@@ -223,7 +290,10 @@ def from_json(text: str) -> tuple[Material, ...]:
     names = [f.name for f in fields(Material)]
     try:
         rows = read_json(text)
-        made = tuple(Material(**{n: tuple(r[n]) if isinstance(r[n], list) else r[n] for n in names}) for r in rows)
+        made = tuple(
+            Material(**{n: tuple(r[n]) if isinstance(r[n], list) else r[n] for n in names})
+            for r in rows
+        )
     except (ValueError, KeyError, TypeError) as error:
         raise FaultyMaterials([(1, f"it is no list of materials ({error})")]) from error
     return read_materials(as_csv(made))

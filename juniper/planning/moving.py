@@ -1,4 +1,6 @@
-"""A stem plan with other lengths than the rules give: a tip set elsewhere by hand, or stems that are no longer than can be had."""
+"""A stem plan with other lengths than the rules give: a tip set elsewhere by hand, or stems that
+are no longer than can be had.
+"""
 
 from __future__ import annotations
 
@@ -9,9 +11,11 @@ from juniper.planning.stems import LARGEST, STEP, PlannedStem, Pot, StemPlan, st
 
 
 def moved(plan: StemPlan, pot: Pot, name: str, side: float, up: float) -> StemPlan:
-    """The plan with the tip of a stem set elsewhere, cm to the right of the rim's middle and over it: what hangs on it is worked out anew.
+    """The plan with the tip of a stem set elsewhere, cm to the right of the rim's middle and over
+    it: what hangs on it is worked out anew.
 
-    Raises ValueError with a sentence for a stem that the plan does not have, or a place that no stem reaches.
+    Raises ValueError with a sentence for a stem that the plan does not have, or a place that no
+    stem reaches.
     """
     if name not in plan.by_name:
         raise ValueError(f"This plan has no stem called {name}.")
@@ -24,10 +28,13 @@ def moved(plan: StemPlan, pot: Pot, name: str, side: float, up: float) -> StemPl
 
 
 def within(plan: StemPlan, longest: float) -> StemPlan:
-    """The plan with no stem cut to more than `longest` cm: those that would be are shorter as they show. Raises ValueError where even the part
-    under the rim asks for more."""
+    """The plan with no stem cut to more than `longest` cm: those that would be are shorter as they
+    show. Raises ValueError where even the part under the rim asks for more.
+    """
     if any(s.hidden + STEP > longest for s in plan.stems):
-        raise ValueError(f"Stems of {longest:g} cm do not reach over this rim: take a lower container.")
+        raise ValueError(
+            f"Stems of {longest:g} cm do not reach over this rim: take a lower container."
+        )
 
     def cut(stem: PlannedStem) -> PlannedStem:
         shows = (longest - stem.hidden) * math.cos(math.radians(stem.toward))
@@ -37,7 +44,9 @@ def within(plan: StemPlan, longest: float) -> StemPlan:
 
 
 def _with(plan: StemPlan, stems: tuple[PlannedStem, ...]) -> StemPlan:
-    """The plan with other lengths of the same stems: as tall as its tallest tip, as broad by as much as its tips are."""
+    """The plan with other lengths of the same stems: as tall as its tallest tip, as broad by as
+    much as its tips are.
+    """
 
     def span(of) -> float:
         return max(0.0, *(s.side for s in of)) - min(0.0, *(s.side for s in of))
@@ -45,4 +54,6 @@ def _with(plan: StemPlan, stems: tuple[PlannedStem, ...]) -> StemPlan:
     old = span(plan.stems)
     half = plan.half * span(stems) / old if old > 1e-9 else plan.half
     tall = max(STEP, *(s.height for s in stems))
-    return replace(plan, stems=tuple(sorted(stems, key=lambda s: -s.length)), height=tall, half=max(half, STEP))
+    return replace(
+        plan, stems=tuple(sorted(stems, key=lambda s: -s.length)), height=tall, half=max(half, STEP)
+    )

@@ -1,8 +1,10 @@
-"""What goes into a piece, and how many: stems by role from the plan's own outline, shared out over the kinds that are wanted.
+"""What goes into a piece, and how many: stems by role from the plan's own outline, shared out over
+the kinds that are wanted.
 
-The arithmetic is that of areas: the rules say how full the outline is to be and how much of it is leaf, a head covers what it covers (see the
-catalogue). A thrifty piece keeps to the lower edges of the same bands, a lavish one to the upper: all three are as taught. Counts are odd, since
-three, five and seven read as a group (common practice); leaf and filler are not counted by the eye.
+The arithmetic is that of areas: the rules say how full the outline is to be and how much of it is
+leaf, a head covers what it covers (see the catalogue). A thrifty piece keeps to the lower edges of
+the same bands, a lavish one to the upper: all three are as taught. Counts are odd, since three,
+five and seven read as a group (common practice); leaf and filler are not counted by the eye.
 """
 
 from __future__ import annotations
@@ -24,17 +26,21 @@ from juniper.rules import Brief, RuleSet
 from juniper.rules.band import Band
 
 VARIANTS = ("thrifty", "usual", "lavish")
-SEEN = {"line": 0.6, "focal": 0.9, "mass": 0.75, "filler": 0.45, "foliage": 0.55}  # of its disc that a stem shows (from memory)
-BEHIND = {"front only": 1.3, "all round": 2.0, "seated at a table": 2.0}  # for what stands behind what is seen (from memory)
+# of its disc that a stem shows (from memory)
+SEEN = {"line": 0.6, "focal": 0.9, "mass": 0.75, "filler": 0.45, "foliage": 0.55}
+# for what stands behind what is seen (from memory)
+BEHIND = {"front only": 1.3, "all round": 2.0, "seated at a table": 2.0}
 FILLER = 0.15  # of the flowers' area (from memory)
-FOCAL = (
-    1 / 3
-)  # of the flowers' area that a group of three focal flowers may hold: where it would hold more, there is one (from memory)
+# of the flowers' area that a group of three focal flowers may hold: where it would hold more,
+# there is one (from memory)
+FOCAL = 1 / 3
 HELPERS = {"thrifty": 3, "usual": 5, "lavish": 7}  # of a three-stem piece
-APART = {"thrifty": 1.6, "usual": 1.25, "lavish": 1.0}  # heads of a ring, from middle to middle, in their own breadth
+# heads of a ring, from middle to middle, in their own breadth
+APART = {"thrifty": 1.6, "usual": 1.25, "lavish": 1.0}
 READS = 8  # from nine up nobody counts whether they are odd
 SHARED = {1: (1.0,), 2: (0.6, 0.4), 3: (0.5, 0.3, 0.2)}  # of a role's stems, over its kinds
-NO_FILL, NO_FOLIAGE = Band(0.3, 0.6, 0.8, 1.0), Band(0.1, 0.3, 0.5, 0.7)  # where a rule set names none
+# where a rule set names none
+NO_FILL, NO_FOLIAGE = Band(0.3, 0.6, 0.8, 1.0), Band(0.1, 0.3, 0.5, 0.7)
 MOST = 999  # stems of one kind in a piece
 
 
@@ -49,7 +55,9 @@ class Count:
 
 @dataclass(frozen=True)
 class Wanted:
-    """A material that is to be used: in which role and colour (a key of COLOURS), and how many stems, None to have that worked out."""
+    """A material that is to be used: in which role and colour (a key of COLOURS), and how many
+    stems, None to have that worked out.
+    """
 
     material: Material
     role: str
@@ -79,10 +87,16 @@ def shown(role: str, across: float) -> float:
 
 
 def counts(
-    plan: StemPlan, rules: RuleSet, brief: Brief, variant: str = "usual", across: dict[str, float] | None = None
+    plan: StemPlan,
+    rules: RuleSet,
+    brief: Brief,
+    variant: str = "usual",
+    across: dict[str, float] | None = None,
 ) -> tuple[Count, ...]:
-    """Stems of each role for one piece, in the order of ROLES, none left out; `across` is the breadth of a head by role, cm, the usual one where
-    it is not told. Raises ValueError for a variant that is not known."""
+    """Stems of each role for one piece, in the order of ROLES, none left out; `across` is the
+    breadth of a head by role, cm, the usual one where it is not told. Raises ValueError for a
+    variant that is not known.
+    """
     if variant not in VARIANTS:
         raise ValueError(f"A recipe is one of: {', '.join(VARIANTS)}.")
     wide = ACROSS | (across or {})
@@ -99,7 +113,9 @@ def _of_three(variant: str) -> dict[str, Count]:
     helpers = HELPERS[variant]
     return {
         "line": Count("line", 3, "main, second and third"),
-        "focal": Count("focal", 1 if variant == "thrifty" else 3, "low over the foot, from one to three"),
+        "focal": Count(
+            "focal", 1 if variant == "thrifty" else 3, "low over the foot, from one to three"
+        ),
         "mass": Count("mass", helpers, "helpers, each shorter than the stem it stands by"),
         "filler": Count("filler", 0, "none: space belongs to the form"),
         "foliage": Count("foliage", 3, "low leaves over the foot"),
@@ -108,28 +124,45 @@ def _of_three(variant: str) -> dict[str, Count]:
 
 def _of_rings(plan: StemPlan, variant: str, head: float) -> dict[str, Count]:
     rings = ring_counts(plan, variant, head)
-    words = "; ".join(f"{name} {n}, round {2 * math.pi * plan.by_name[name].side:.0f} cm" for name, n in rings.items())
+    words = "; ".join(
+        f"{name} {n}, round {2 * math.pi * plan.by_name[name].side:.0f} cm"
+        for name, n in rings.items()
+    )
     collar = plan.half * 2 * math.pi / (ACROSS["foliage"] * APART[variant])
     return {
         "line": Count("line", 0, "none: one flower makes the rings"),
         "focal": Count("focal", 1, "the tallest, last, in the middle"),
-        "mass": Count("mass", sum(rings.values()), f"{words}; heads {APART[variant]:g} of their breadth apart"),
+        "mass": Count(
+            "mass", sum(rings.values()), f"{words}; heads {APART[variant]:g} of their breadth apart"
+        ),
         "filler": Count("filler", 3 if variant == "lavish" else 0, "what the dome still wants"),
         "foliage": Count("foliage", max(3, round(collar)), "the collar, round the rim"),
     }
 
 
-def ring_counts(plan: StemPlan, variant: str = "usual", head: float = ACROSS["mass"]) -> dict[str, int]:
-    """Flowers in each ring of a layered round piece, odd, by the stem's name: as many heads, `head` cm across, as its circle takes; empty for
-    any other piece."""
-    return {s.name: odd(2 * math.pi * abs(s.side) / (head * APART[variant]), 3) for s in plan.stems if s.name.endswith("ring")}
+def ring_counts(
+    plan: StemPlan, variant: str = "usual", head: float = ACROSS["mass"]
+) -> dict[str, int]:
+    """Flowers in each ring of a layered round piece, odd, by the stem's name: as many heads, `head`
+    cm across, as its circle takes; empty for any other piece.
+    """
+    return {
+        s.name: odd(2 * math.pi * abs(s.side) / (head * APART[variant]), 3)
+        for s in plan.stems
+        if s.name.endswith("ring")
+    }
 
 
-def _of_mass(plan: StemPlan, rules: RuleSet, brief: Brief, variant: str, wide: dict[str, float]) -> dict[str, Count]:
+def _of_mass(
+    plan: StemPlan, rules: RuleSet, brief: Brief, variant: str, wide: dict[str, float]
+) -> dict[str, Count]:
     bands = {r.measure: r.under(brief).band for r in rules.rules if r.measure and r.applies(brief)}
     inside = outline_area(plan, brief.form)
     fill = _edge(bands.get("outline_fill", NO_FILL), variant)
-    leaf = _edge(bands.get("foliage_share", NO_FOLIAGE), {"thrifty": "lavish", "lavish": "thrifty"}.get(variant, "usual"))
+    leaf = _edge(
+        bands.get("foliage_share", NO_FOLIAGE),
+        {"thrifty": "lavish", "lavish": "thrifty"}.get(variant, "usual"),
+    )
     behind = BEHIND.get(brief.viewpoint, 1.3)
     covered = inside * fill * behind
     flower = covered * (1 - leaf)
@@ -139,19 +172,35 @@ def _of_mass(plan: StemPlan, rules: RuleSet, brief: Brief, variant: str, wide: d
     if "focal" in plan.by_name:
         focal = 3 if 3 * shown("focal", wide["focal"]) <= FOCAL * flower else 1
     filler = FILLER * flower
-    left = flower - filler - line * shown("line", wide["line"]) - focal * shown("focal", wide["focal"])
+    left = (
+        flower - filler - line * shown("line", wide["line"]) - focal * shown("focal", wide["focal"])
+    )
     head = shown("mass", wide["mass"])
     return {
         "line": Count("line", line, f"the outline's {tips} tips"),
-        "focal": Count("focal", focal, "one, or a group of three" if focal else "none: these rules ask for no focal point"),
-        "mass": Count(
-            "mass", odd(left / head, 3),
-            f"flowers are to cover {flower:.0f} cm² ({inside:.0f} cm² of outline, filled to {fill:.2f}, {leaf:.2f} of it leaf, {behind:g} times for the depth); "
-            f"{max(0.0, left):.0f} cm² are left for heads that show {head:.0f} each",
+        "focal": Count(
+            "focal",
+            focal,
+            "one, or a group of three" if focal else "none: these rules ask for no focal point",
         ),
-        "filler": Count("filler", max(1, round(filler / shown("filler", wide["filler"]))), f"{FILLER:.0%} of the flowers' area"),
-        "foliage": Count("foliage", max(3, round(covered * leaf / shown("foliage", wide["foliage"]))), f"{leaf:.2f} of what is covered"),
-    }  # fmt: skip
+        "mass": Count(
+            "mass",
+            odd(left / head, 3),
+            f"flowers are to cover {flower:.0f} cm² ({inside:.0f} cm² of outline, filled to"
+            f" {fill:.2f}, {leaf:.2f} of it leaf, {behind:g} times for the depth);"
+            f" {max(0.0, left):.0f} cm² are left for heads that show {head:.0f} each",
+        ),
+        "filler": Count(
+            "filler",
+            max(1, round(filler / shown("filler", wide["filler"]))),
+            f"{FILLER:.0%} of the flowers' area",
+        ),
+        "foliage": Count(
+            "foliage",
+            max(3, round(covered * leaf / shown("foliage", wide["foliage"]))),
+            f"{leaf:.2f} of what is covered",
+        ),
+    }
 
 
 def outline_area(plan: StemPlan, form: str) -> float:
@@ -172,8 +221,10 @@ def odd(number: float, least: int = 1) -> int:
 
 
 def recipe(wanted: tuple[Wanted, ...], counted: tuple[Count, ...]) -> tuple[Item, ...]:
-    """The stems of one piece: those typed as they were typed, the rest of each role shared out over its kinds, odd where the eye counts. A role
-    for which no material is wanted is left out; mass flowers then take the place of line, focal flowers and filler, area for area."""
+    """The stems of one piece: those typed as they were typed, the rest of each role shared out over
+    its kinds, odd where the eye counts. A role for which no material is wanted is left out; mass
+    flowers then take the place of line, focal flowers and filler, area for area.
+    """
     total = {c.role: c.stems for c in counted}
     mass = [w.material.across for w in wanted if w.role == "mass"]
     if mass:
@@ -187,19 +238,30 @@ def recipe(wanted: tuple[Wanted, ...], counted: tuple[Count, ...]) -> tuple[Item
         left = total.get(role, 0) - sum(w.stems for w in own if w.stems is not None)
         parts = iter(_shared(max(left, 0), len(free), role in ("line", "focal", "mass")))
         items += [
-            Item(w.material, role, w.colour, w.stems if w.stems is not None else next(parts), w.stems is not None) for w in own
+            Item(
+                w.material,
+                role,
+                w.colour,
+                w.stems if w.stems is not None else next(parts),
+                w.stems is not None,
+            )
+            for w in own
         ]
     return tuple(items)
 
 
 def _shared(total: int, kinds: int, counted: bool) -> list[int]:
-    """A number of stems over kinds, the first with the most, each at least one and odd where they are `counted` by the eye."""
+    """A number of stems over kinds, the first with the most, each at least one and odd where they
+    are `counted` by the eye.
+    """
     shares = SHARED.get(kinds, (1 / kinds,) * kinds if kinds else ())
     return [odd(total * s) if counted else max(1, round(total * s)) for s in shares]
 
 
 def swatches(items: tuple[Item, ...]) -> tuple[Swatch, ...]:
-    """The recipe's flower colours, with the share of the flowers' area that each holds, the largest first; leaf, if there is any, last."""
+    """The recipe's flower colours, with the share of the flowers' area that each holds, the largest
+    first; leaf, if there is any, last.
+    """
     area: Counter = Counter()
     for item in items:
         area["foliage" if item.role == "foliage" else "flower", item.colour] += item.area
@@ -207,7 +269,10 @@ def swatches(items: tuple[Item, ...]) -> tuple[Swatch, ...]:
     for part in ("flower", "foliage"):
         own = {colour: a for (p, colour), a in area.items() if p == part and a > 0}
         whole = sum(own.values())
-        out += [_swatch(part, colour, a / whole) for colour, a in sorted(own.items(), key=lambda x: -x[1])]
+        out += [
+            _swatch(part, colour, a / whole)
+            for colour, a in sorted(own.items(), key=lambda x: -x[1])
+        ]
     return tuple(out)
 
 
@@ -219,7 +284,9 @@ def _swatch(part: str, colour: str, share: float) -> Swatch:
 
 
 def values_of(items: tuple[Item, ...], brief: Brief) -> dict[str, float]:
-    """What a piece after the recipe would measure, by the names of the measures; what it says nothing of is left out."""
+    """What a piece after the recipe would measure, by the names of the measures; what it says
+    nothing of is left out.
+    """
     flowers = [i for i in items if i.role != "foliage" and i.stems]
     if not flowers:
         return {}
@@ -231,7 +298,9 @@ def values_of(items: tuple[Item, ...], brief: Brief) -> dict[str, float]:
     palette = swatches(items)
     parts = parts_of(palette)
     found = {
-        "foliage_share": sum(i.area for i in items if i.role == "foliage") / sum(i.area for i in items),
+        "foliage_share": (
+            sum(i.area for i in items if i.role == "foliage") / sum(i.area for i in items)
+        ),
         "flower_kinds": float(len(kinds)),
         "flower_colours": float(sum(p.share >= 0.05 for p in parts)),
         "dominant_share": parts[0].share,
@@ -246,7 +315,9 @@ def values_of(items: tuple[Item, ...], brief: Brief) -> dict[str, float]:
 
 
 def scheme_planned(items: tuple[Item, ...], brief: Brief):
-    """The colour scheme (juniper.colour.Scheme) that the recipe's flowers make, None without flowers."""
+    """The colour scheme (juniper.colour.Scheme) that the recipe's flowers make, None without
+    flowers.
+    """
     return scheme_of(swatches(items), brief.with_green)
 
 

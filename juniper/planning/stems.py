@@ -1,7 +1,9 @@
-"""The stem plan: how long each main stem stands and is cut, worked out from the container by the very rules that will mark the piece.
+"""The stem plan: how long each main stem stands and is cut, worked out from the container by the
+very rules that will mark the piece.
 
-Three lengths are told apart. A stem's *visible length* lies along it over the rim, as it shows in the picture; its *height* is how far its tip stands
-over the rim; and it is *cut* longer than it shows, by the part below the rim and by what its turn toward the viewer takes from sight.
+Three lengths are told apart. A stem's *visible length* lies along it over the rim, as it shows in
+the picture; its *height* is how far its tip stands over the rim; and it is *cut* longer than it
+shows, by the part below the rim and by what its turn toward the viewer takes from sight.
 """
 
 from __future__ import annotations
@@ -17,30 +19,75 @@ from juniper.rules import Brief, Rule, RuleSet
 from juniper.rules.band import Band
 
 STEP = 0.5  # cm that cuts are rounded up to
-REACH = 0.8  # of the container's height: how deep a stem goes, so that it stands well in water that fills three quarters (common practice)
-TOWARD = 15.0  # degrees that the stems of a three-stem piece are brought toward the viewer (from memory)
-# Degrees toward the viewer (minus: away) of stems that are neither tallest nor ends of the outline, in turns, so that flowers stand in and out;
-# and of the focal flowers, which come forward over the rim (common practice; the degrees from memory).
+# of the container's height: how deep a stem goes, so that it stands well in water that fills three
+# quarters (common practice)
+REACH = 0.8
+# degrees that the stems of a three-stem piece are brought toward the viewer (from memory)
+TOWARD = 15.0
+# Degrees toward the viewer (minus: away) of stems that are neither tallest nor ends of the outline,
+# in turns, so that flowers stand in and out; and of the focal flowers, which come forward over the
+# rim (common practice; the degrees from memory).
 IN_AND_OUT, FORWARD = (18.0, -18.0), 30.0
-LEANS = {"main_lean": 12.0, "second_lean": 45.0, "third_lean": 75.0}  # degrees, where the rules name none (from memory)
+# degrees, where the rules name none (from memory)
+LEANS = {"main_lean": 12.0, "second_lean": 45.0, "third_lean": 75.0}
 OPEN_END = 1.1  # times a lower edge: the height where a band has no upper one
 LARGEST = 300.0  # cm of a container's side
-RESERVE = "Keep one stem in ten in reserve, and make the first cut of each generous: what is cut short cannot be lengthened."
+RESERVE = (
+    "Keep one stem in ten in reserve, and make the first cut of each generous: what is cut short"
+    " cannot be lengthened."
+)
 
-# Tips of the main stems by form: name, place to the side (of half the breadth) and height (of the tallest). No two on the two
-# sides stand at one height, or they would be twin tips.
+# Tips of the main stems by form: name, place to the side (of half the breadth) and height (of the
+# tallest). No two on the two sides stand at one height, or they would be twin tips.
 FORMS = {
     "symmetrical triangle": (
-        ("tallest", 0.0, 1.0), ("left edge", -1.0, 0.1), ("right edge", 1.0, 0.04), ("left shoulder", -0.45, 0.56), ("right shoulder", 0.45, 0.48),
+        ("tallest", 0.0, 1.0),
+        ("left edge", -1.0, 0.1),
+        ("right edge", 1.0, 0.04),
+        ("left shoulder", -0.45, 0.56),
+        ("right shoulder", 0.45, 0.48),
     ),
-    "right-angle L": (("tallest", -0.3, 1.0), ("long side", 1.4, 0.1), ("upright second", -0.1, 0.62), ("side second", 0.7, 0.26)),
-    "crescent": (("upper tip", -0.75, 1.0), ("lower tip", 0.85, 0.38), ("upper curve", -0.8, 0.55), ("lower curve", 0.6, 0.14)),
-    "S-curve": (("upper tip", 0.45, 1.0), ("lower tip", 0.6, -0.35), ("upper curve", -0.5, 0.55), ("lower curve", 0.75, 0.1)),
+    "right-angle L": (
+        ("tallest", -0.3, 1.0),
+        ("long side", 1.4, 0.1),
+        ("upright second", -0.1, 0.62),
+        ("side second", 0.7, 0.26),
+    ),
+    "crescent": (
+        ("upper tip", -0.75, 1.0),
+        ("lower tip", 0.85, 0.38),
+        ("upper curve", -0.8, 0.55),
+        ("lower curve", 0.6, 0.14),
+    ),
+    "S-curve": (
+        ("upper tip", 0.45, 1.0),
+        ("lower tip", 0.6, -0.35),
+        ("upper curve", -0.5, 0.55),
+        ("lower curve", 0.75, 0.1),
+    ),
     "vertical": (("tallest", 0.0, 1.0), ("left second", -0.7, 0.68), ("right third", 0.7, 0.5)),
-    "horizontal": (("tallest", 0.0, 1.0), ("left end", -1.0, 0.2), ("right end", 1.0, 0.12), ("left shoulder", -0.55, 0.66), ("right shoulder", 0.55, 0.56)),
-    "round": (("tallest", 0.0, 1.0), ("left side", -0.95, 0.3), ("right side", 0.95, 0.22), ("left shoulder", -0.6, 0.78), ("right shoulder", 0.6, 0.7)),
-    "fan": (("tallest", 0.0, 1.0), ("left edge", -1.0, 0.3), ("right edge", 1.0, 0.22), ("left ray", -0.6, 0.78), ("right ray", 0.6, 0.7)),
-}  # fmt: skip
+    "horizontal": (
+        ("tallest", 0.0, 1.0),
+        ("left end", -1.0, 0.2),
+        ("right end", 1.0, 0.12),
+        ("left shoulder", -0.55, 0.66),
+        ("right shoulder", 0.55, 0.56),
+    ),
+    "round": (
+        ("tallest", 0.0, 1.0),
+        ("left side", -0.95, 0.3),
+        ("right side", 0.95, 0.22),
+        ("left shoulder", -0.6, 0.78),
+        ("right shoulder", 0.6, 0.7),
+    ),
+    "fan": (
+        ("tallest", 0.0, 1.0),
+        ("left edge", -1.0, 0.3),
+        ("right edge", 1.0, 0.22),
+        ("left ray", -0.6, 0.78),
+        ("right ray", 0.6, 0.7),
+    ),
+}
 USUAL = "symmetrical triangle"
 BREADTH = {
     "vertical": 0.25,
@@ -49,12 +96,15 @@ BREADTH = {
     "fan": 0.9,
 }  # half the breadth over the height, where no rule names one
 HALF = 0.45
-RINGS = (("lower ring", 1.5, 45.0), ("upper ring", 2.0, 25.0))  # whole stem over container height, lean (common practice)
+# whole stem over container height, lean (common practice)
+RINGS = (("lower ring", 1.5, 45.0), ("upper ring", 2.0, 25.0))
 
 
 @dataclass(frozen=True)
 class Pot:
-    """A container's height, greatest width and depth in cm; `depth` is the width where it is not known. Raises ValueError with a sentence."""
+    """A container's height, greatest width and depth in cm; `depth` is the width where it is not
+    known. Raises ValueError with a sentence.
+    """
 
     height: float
     width: float
@@ -64,7 +114,9 @@ class Pot:
         for name in ("height", "width", "depth"):
             value = getattr(self, name)
             if value is not None and not 0 < value <= LARGEST:
-                raise ValueError(f"A container's {name} lies between 0 and {LARGEST:.0f} cm; {value:g} does not.")
+                raise ValueError(
+                    f"A container's {name} lies between 0 and {LARGEST:.0f} cm; {value:g} does not."
+                )
 
     @property
     def governing(self) -> float:
@@ -74,8 +126,9 @@ class Pot:
 
 @dataclass(frozen=True)
 class PlannedStem:
-    """One main stem: visible `length` along it in cm, lean from upright in degrees (right positive) and toward the viewer, and the part
-    `hidden` below the rim in cm."""
+    """One main stem: visible `length` along it in cm, lean from upright in degrees (right positive)
+    and toward the viewer, and the part `hidden` below the rim in cm.
+    """
 
     name: str
     length: float
@@ -106,7 +159,9 @@ class PlannedStem:
 
 @dataclass(frozen=True)
 class StemPlan:
-    """The stems, the longest first; the taught band of the tallest tip's height over the rim in cm; half the breadth; what to know."""
+    """The stems, the longest first; the taught band of the tallest tip's height over the rim in cm;
+    half the breadth; what to know.
+    """
 
     stems: tuple[PlannedStem, ...]
     low: float
@@ -134,30 +189,42 @@ class StemPlan:
         if "main" in own:
             main, second, third = (own[n] for n in ("main", "second", "third"))
             found |= {
-                "main_stem_width": main.length / pot.width, "second_main": second.length / main.length, "third_second": third.length / second.length,
-                "third_main": third.length / main.length, "main_lean": abs(main.lean), "second_lean": abs(second.lean), "third_lean": abs(third.lean),
-            }  # fmt: skip
+                "main_stem_width": main.length / pot.width,
+                "second_main": second.length / main.length,
+                "third_second": third.length / second.length,
+                "third_main": third.length / main.length,
+                "main_lean": abs(main.lean),
+                "second_lean": abs(second.lean),
+                "third_lean": abs(third.lean),
+            }
         if "focal" in own:
-            found |= {"focal_height": own["focal"].height / self.height, "focal_offset": abs(own["focal"].side) / self.half}
+            found |= {
+                "focal_height": own["focal"].height / self.height,
+                "focal_offset": abs(own["focal"].side) / self.half,
+            }
         return found
 
     def outline(self, form: str) -> tuple[np.ndarray, ...]:
-        """The parts (m, 2) of the form's outline, cm to the right of the rim's middle and over it; of stems without a form, the hull of their
-        tips and of the rim's middle."""
+        """The parts (m, 2) of the form's outline, cm to the right of the rim's middle and over it;
+        of stems without a form, the hull of their tips and of the rim's middle.
+        """
         if "main" in self.by_name or form not in FORMS:
             tips = np.array([(s.side, s.height) for s in self.stems] + [(0.0, 0.0)])
             return (_hull(tips),)
         low, high = -self.half, self.half
         if form in HEAVY_SIDE:  # these stand off the container's middle
             low, high = min(s.side for s in self.stems), max(s.side for s in self.stems)
-        return tuple(part * ((high - low) / 2, self.height) + ((low + high) / 2, 0) for part in outlines(form))
+        return tuple(
+            part * ((high - low) / 2, self.height) + ((low + high) / 2, 0)
+            for part in outlines(form)
+        )
 
 
 def plan_stems(rules: RuleSet, pot: Pot, brief: Brief | None = None) -> StemPlan:
     """The stems of a piece in a container under a rule set, for a brief's form and traits.
 
-    Every length stands in the middle of its band; where two bands cannot both be held in this container the weightier rule decides, and a
-    note says what the other would lose.
+    Every length stands in the middle of its band; where two bands cannot both be held in this
+    container the weightier rule decides, and a note says what the other would lose.
     """
     brief = brief or Brief()
     own = [rule.under(brief) for rule in rules.rules if rule.applies(brief)]
@@ -169,9 +236,17 @@ def plan_stems(rules: RuleSet, pot: Pot, brief: Brief | None = None) -> StemPlan
     half = _breadth(bands, pot, tall, brief.form)
     if rules.slug.startswith("layered-round"):
         return StemPlan(
-            _rings(pot, tall), low, high, tall, half, (*notes, "Lengths of the rings are taught by the whole stem.", RESERVE)
+            _rings(pot, tall),
+            low,
+            high,
+            tall,
+            half,
+            (*notes, "Lengths of the rings are taught by the whole stem.", RESERVE),
         )
-    stems = [stem_to(name, side * half, up * tall, pot) for name, side, up in FORMS.get(brief.form, FORMS[USUAL])]
+    stems = [
+        stem_to(name, side * half, up * tall, pot)
+        for name, side, up in FORMS.get(brief.form, FORMS[USUAL])
+    ]
     focal = bands.get("focal_height")
     if focal is not None:
         stems.append(stem_to("focal", 0.0, max(0.02, _middle(focal)) * tall, pot))
@@ -180,7 +255,9 @@ def plan_stems(rules: RuleSet, pot: Pot, brief: Brief | None = None) -> StemPlan
 
 
 def hidden(pot: Pot, lean: float) -> float:
-    """How much of a stem of some lean (degrees) stands below the rim, cm: down into the water from the middle of the rim, or to the wall."""
+    """How much of a stem of some lean (degrees) stands below the rim, cm: down into the water from
+    the middle of the rim, or to the wall.
+    """
     turn = math.radians(abs(lean))
     down = REACH * pot.height / max(math.cos(turn), 1e-9)
     across = pot.width / 2 / math.sin(turn) if turn > 1e-9 else math.inf
@@ -188,29 +265,46 @@ def hidden(pot: Pot, lean: float) -> float:
 
 
 def _three(bands: dict[str, Band], pot: Pot) -> StemPlan:
-    """Main, second and third of a three-stem piece, whose lengths hang on the container's width; the second on the main one's side."""
+    """Main, second and third of a three-stem piece, whose lengths hang on the container's width;
+    the second on the main one's side.
+    """
     main = _middle(bands["main_stem_width"]) * pot.width
     second = main * _middle(bands["second_main"])
-    third = second * _middle(bands["third_second"]) if "third_second" in bands else main * _middle(bands["third_main"])
+    third = (
+        second * _middle(bands["third_second"])
+        if "third_second" in bands
+        else main * _middle(bands["third_main"])
+    )
     leans = [_middle(bands[n]) if n in bands else usual for n, usual in LEANS.items()]
     stems = tuple(
         PlannedStem(name, length, side * lean, TOWARD, hidden(pot, lean))
-        for name, length, lean, side in zip(("main", "second", "third"), (main, second, third), leans, (-1, -1, 1), strict=True)
+        for name, length, lean, side in zip(
+            ("main", "second", "third"), (main, second, third), leans, (-1, -1, 1), strict=True
+        )
     )
     upright = math.cos(math.radians(leans[0]))
     band = bands["main_stem_width"]
     notes = [f"All three are brought about {TOWARD:.0f}° toward the viewer, from one narrow foot."]
     if pot.depth is not None:
         both = _middle(band) * (pot.width + pot.depth)
-        notes.append(f"Some take width and depth together: the main stem would then show {both:.0f} cm.")
+        notes.append(
+            f"Some take width and depth together: the main stem would then show {both:.0f} cm."
+        )
     half = max(abs(s.side) for s in stems)
     return StemPlan(
-        stems, band.low * pot.width * upright, band.high * pot.width * upright, stems[0].height, half, (*notes, RESERVE)
+        stems,
+        band.low * pot.width * upright,
+        band.high * pot.width * upright,
+        stems[0].height,
+        half,
+        (*notes, RESERVE),
     )
 
 
 def _height(rules: list[Rule], pot: Pot) -> tuple[float, float, list[str]]:
-    """The heights over the rim (cm) at which the rules are met, the weightier first, and what cannot be met besides."""
+    """The heights over the rim (cm) at which the rules are met, the weightier first, and what
+    cannot be met besides.
+    """
     spans = [(rule, _span(rule, pot)) for rule in rules]
     spans = sorted(((r, s) for r, s in spans if s is not None), key=lambda pair: -pair[0].weight)
     low, high, notes = 0.0, math.inf, []
@@ -219,7 +313,8 @@ def _height(rules: list[Rule], pot: Pot) -> tuple[float, float, list[str]]:
             low, high = max(low, least), min(high, most)
         else:
             notes.append(
-                f"In this container “{rule.title}” cannot be held as well: it asks for {least:.0f} to {most:.0f} cm over the rim."
+                f"In this container “{rule.title}” cannot be held as well: it asks for {least:.0f}"
+                f" to {most:.0f} cm over the rim."
             )
     if not spans:
         low, high = pot.governing, 2 * pot.governing
@@ -229,10 +324,15 @@ def _height(rules: list[Rule], pot: Pot) -> tuple[float, float, list[str]]:
 
 
 def _span(rule: Rule, pot: Pot) -> tuple[float, float] | None:
-    """The heights over the rim that a rule's band asks for, cm; None for a rule of something else."""
+    """The heights over the rim that a rule's band asks for, cm; None for a rule of something
+    else.
+    """
     low, high = rule.band.low, rule.band.high
     if rule.measure == "plant_share":
-        return tuple(pot.height * e / (1 - e) if 0 <= e < 1 else math.inf if e >= 1 else 0.0 for e in (low, high))
+        return tuple(
+            pot.height * e / (1 - e) if 0 <= e < 1 else math.inf if e >= 1 else 0.0
+            for e in (low, high)
+        )
     unit = {"governing_ratio": pot.governing, "height_ratio": pot.height}.get(rule.measure)
     if unit is not None:
         return max(0.0, low * unit), high * unit
@@ -260,9 +360,14 @@ def _rings(pot: Pot, tall: float) -> tuple[PlannedStem, ...]:
 
 
 def _in_and_out(stems: list[PlannedStem]) -> list[PlannedStem]:
-    """The stems with their depth: the tallest and the ends of the outline stay in its plane, the focal flowers come forward, the rest stand in
-    and out by turns."""
-    ends = {min(stems, key=lambda s: s.side).name, max(stems, key=lambda s: s.side).name, max(stems, key=lambda s: s.height).name}
+    """The stems with their depth: the tallest and the ends of the outline stay in its plane, the
+    focal flowers come forward, the rest stand in and out by turns.
+    """
+    ends = {
+        min(stems, key=lambda s: s.side).name,
+        max(stems, key=lambda s: s.side).name,
+        max(stems, key=lambda s: s.height).name,
+    }
     turns, out = 0, []
     for stem in stems:
         if stem.name == "focal":

@@ -1,4 +1,6 @@
-"""Wiring and extending: when, with which gauge, and how (common practice; the gauges of support are the handbook's, the others from memory)."""
+"""Wiring and extending: when, with which gauge, and how (common practice; the gauges of support are
+the handbook's, the others from memory).
+"""
 
 from __future__ import annotations
 
@@ -9,7 +11,8 @@ from juniper.planning.recipe import Item
 from juniper.planning.stems import StemPlan
 
 ORDINARY, HEAVY, BINDING = 0.71, 0.90, 0.28  # mm
-HEAVY_HEAD, TALL = 9.0, 35.0  # cm: a head so wide, or a stem so long as it shows, asks for the thicker wire
+# cm: a head so wide, or a stem so long as it shows, asks for the thicker wire
+HEAVY_HEAD, TALL = 9.0, 35.0
 
 
 @dataclass(frozen=True)
@@ -23,7 +26,9 @@ class Wiring:
 
 
 def wiring(items: tuple[Item, ...], plan: StemPlan) -> tuple[Wiring, ...]:
-    """How the kinds of a recipe are wired, each once; woody stems and those that stand by themselves are left out."""
+    """How the kinds of a recipe are wired, each once; woody stems and those that stand by
+    themselves are left out.
+    """
     tall = max(s.length for s in plan.stems) >= TALL
     found: dict[str, Wiring] = {}
     for item in items:
@@ -45,6 +50,10 @@ def _wired(material: Material, role: str, tall: bool) -> Wiring | None:
             "a small stitch across the midrib from behind, both ends down the stalk, bound",
             "a leaf that is to be bent, or that hangs",
         )
+    return _wired_by_texture(material, role, gauge, heavy)
+
+
+def _wired_by_texture(material: Material, role: str, gauge: float, heavy: bool) -> Wiring | None:
     if material.texture == "dried":
         return Wiring(
             material,
@@ -63,7 +72,8 @@ def _wired(material: Material, role: str, tall: bool) -> Wiring | None:
         return Wiring(
             material,
             gauge,
-            "along the stem, in wide turns from the head down, the tip set into the head's base and not through it",
+            "along the stem, in wide turns from the head down, the tip set into the head's base and"
+            " not through it",
             "a soft stem under a heavy head",
         )
     if material.texture == "bulb":
@@ -77,8 +87,11 @@ def _wired(material: Material, role: str, tall: bool) -> Wiring | None:
 
 
 EXTENDING = (
-    "A stem cut too short, or one that is to stand higher than it grew: set it in a small tube of water, bind the tube to a cane or a straight twig, and hide both with foliage.",
+    (
+        "A stem cut too short, or one that is to stand higher than it grew: set it in a small tube"
+        " of water, bind the tube to a cane or a straight twig, and hide both with foliage."
+    ),
     "Dried stems need no tube: bind them to a cane a hand's breadth long, and cover the binding.",
     "Count the extension with the stem: what the plan asks to show is measured over the rim.",
     "Wired and tubed material cannot drink from the vessel: top the tubes up every day.",
-)  # fmt: skip
+)

@@ -1,4 +1,6 @@
-"""What to do about a line that lost marks, and the one next cut: in lengths a person can measure, and never one that a doubtful picture asks for."""
+"""What to do about a line that lost marks, and the one next cut: in lengths a person can measure,
+and never one that a doubtful picture asks for.
+"""
 
 from __future__ import annotations
 
@@ -11,34 +13,61 @@ from juniper.rules.document import Brief, Rule, fill_advice
 
 SLIGHT = 0.1  # cm that are told in figures
 HALF = 0.5  # cm: what a cut is rounded to (common practice)
-SURE = 2.0  # times its own standard uncertainty that a cut must be to be advised: 95 in 100 (JCGM 100:2008, G.1.3)
+# times its own standard uncertainty that a cut must be to be advised: 95 in 100 (JCGM 100:2008,
+# G.1.3)
+SURE = 2.0
 MOST_CUT = 0.75  # of the plant's height: who is told to cut more has wrong handles before them
-LONGEST = 120.0  # cm: longer stems are not sold (common practice); a wish for more is a wrong figure
+# cm: longer stems are not sold (common practice); a wish for more is a wrong figure
+LONGEST = 120.0
 TIP_OVER = 1.0  # cm: a tip that stands higher by no more needs no cut of its own
 MOST_TIPS = 12  # that are tried at once: more would be another piece
-TWIN_STEP, TWIN_LEAST = 0.08, 1.5  # of plant height, and cm: what tells two tips apart (twice the handbook's .04)
+# of plant height, and cm: what tells two tips apart (twice the handbook's .04)
+TWIN_STEP, TWIN_LEAST = 0.08, 1.5
 # What one unit of a measure is in centimetres: of which of the piece's lengths it is a part.
 UNITS = {
-    "height_ratio": "container", "governing_ratio": "governing", "width_ratio": "width", "table_height": "cm",
-    "main_stem_width": "width", "largest_bloom": "width", "focal_height": "plant", "eye_distance": "plant", "tip_step": "plant",
-    "clearance": "plant", "bare_stem": "plant", "foot_spread": "width", "focal_offset": "half",
-}  # fmt: skip
+    "height_ratio": "container",
+    "governing_ratio": "governing",
+    "width_ratio": "width",
+    "table_height": "cm",
+    "main_stem_width": "width",
+    "largest_bloom": "width",
+    "focal_height": "plant",
+    "eye_distance": "plant",
+    "tip_step": "plant",
+    "clearance": "plant",
+    "bare_stem": "plant",
+    "foot_spread": "width",
+    "focal_offset": "half",
+}
 WORDS = {
-    "container": "{:.2f} of the container's height", "governing": "{:.2f} of the container's larger side", "width": "{:.2f} of the container's width",
-    "plant": "{:.2f} of the plant's height", "half": "{:.2f} of half the plant's width", "cm": "{:.1f} cm",
-}  # fmt: skip
+    "container": "{:.2f} of the container's height",
+    "governing": "{:.2f} of the container's larger side",
+    "width": "{:.2f} of the container's width",
+    "plant": "{:.2f} of the plant's height",
+    "half": "{:.2f} of half the plant's width",
+    "cm": "{:.1f} cm",
+}
 CUTS = frozenset(
     {"height_ratio", "governing_ratio", "table_height", "clearance", "main_stem_width"}
 )  # too much of them is cut off
-MEASURE_FIRST = "Measure before you cut: hold a ruler to the container and to the tallest stem, then cut only what it shows."
-CONFIRM_FIRST = "The picture is not sure where the container begins and ends. Put the handles right, or say that they are right; until then no cut is advised."
+MEASURE_FIRST = (
+    "Measure before you cut: hold a ruler to the container and to the tallest stem, then cut only"
+    " what it shows."
+)
+CONFIRM_FIRST = (
+    "The picture is not sure where the container begins and ends. Put the handles right, or say"
+    " that they are right; until then no cut is advised."
+)
 
 
 @dataclass(frozen=True)
 class NextCut:
-    """The one thing to change first. `cm` is the length to take off the stem, or the room left; `ghost` the height ratio that the piece then has; `worse`
-    are the rules that it would lower, in words, and `gain` what the total gains by it, where it was tried. `cuts` are the tips that must come down for
-    that (photograph pixels), the tallest first, each with what is cut off its stem, cm."""
+    """The one thing to change first. `cm` is the length to take off the stem, or the room left;
+    `ghost` the height ratio that the piece then has; `worse` are the rules that it would lower, in
+    words, and `gain` what the total gains by it, where it was tried. `cuts` are the tips that must
+    come down for that (photograph pixels), the tallest first, each with what is cut off its stem,
+    cm.
+    """
 
     text: str
     cm: float | None
@@ -49,14 +78,21 @@ class NextCut:
 
 
 def advice_for(rule: Rule, findings: Findings, finding: Finding, brief: Brief) -> str:
-    """The rule's line of advice for a value outside its band, its blanks filled: {value}, {low}, {high}; {cm} by how much to change it; which {side} is
-    meant and the {other}. '' where the rule has none."""
+    """The rule's line of advice for a value outside its band, its blanks filled: {value}, {low},
+    {high}; {cm} by how much to change it; which {side} is meant and the {other}. '' where the rule
+    has none.
+    """
     value, band = finding.value, rule.band
     text = rule.below if value < band.low else rule.above
     if not text:
         return ""
     down = value > band.high
-    if down and "{cm}" in text and rule.measure in CUTS and not sure_enough(findings, finding, value - band.high):
+    if (
+        down
+        and "{cm}" in text
+        and rule.measure in CUTS
+        and not sure_enough(findings, finding, value - band.high)
+    ):
         return CONFIRM_FIRST if findings.needs_check else MEASURE_FIRST
     share = findings.by_name.get("left_weight_share")
     left = share is None or not share.measured or share.value >= 0.5
@@ -72,13 +108,18 @@ def advice_for(rule: Rule, findings: Findings, finding: Finding, brief: Brief) -
 
 
 def sure_enough(findings: Findings, finding: Finding, step: float) -> bool:
-    """Whether a step of a measure may be asked for: its datum is not doubtful, and the step is SURE times its uncertainty."""
+    """Whether a step of a measure may be asked for: its datum is not doubtful, and the step is SURE
+    times its uncertainty.
+    """
     return not findings.needs_check and step >= SURE * finding.uncertainty
 
 
 def in_unit(finding: Finding, value: float) -> str:
-    """A value of a measure as it is written: whole where it is counted, in L*, degrees or centimetres, else to a hundredth."""
-    return f"{value:.{0 if not finding.name or finding.unit in ('count', 'L*', 'degrees', 'cm') else 2}f}"
+    """A value of a measure as it is written: whole where it is counted, in L*, degrees or
+    centimetres, else to a hundredth.
+    """
+    whole = not finding.name or finding.unit in ("count", "L*", "degrees", "cm")
+    return f"{value:.{0 if whole else 2}f}"
 
 
 def goals(rule: Rule, finding: Finding) -> str:
@@ -90,13 +131,23 @@ def goals(rule: Rule, finding: Finding) -> str:
     way = "less" if finding.value > rule.band.high else "more"
     if in_unit(finding, good) == in_unit(finding, full):
         return f"{in_unit(finding, full)}{unit} or {way} earns 10."
-    return f"{in_unit(finding, good)}{unit} earns 8 of 10, {in_unit(finding, full)}{unit} or {way} earns 10."
+    return (
+        f"{in_unit(finding, good)}{unit} earns 8 of 10, {in_unit(finding, full)}{unit} or {way}"
+        " earns 10."
+    )
 
 
 def length_of(measure: str, findings: Findings, brief: Brief) -> float | None:
-    """What one unit of a measure is, cm; None where the container's height is not known or the measure is no length."""
+    """What one unit of a measure is, cm; None where the container's height is not known or the
+    measure is no length.
+    """
     height = findings.by_name.get("height_ratio")
-    if measure not in UNITS or not brief.container_height_cm or height is None or not height.measured:
+    if (
+        measure not in UNITS
+        or not brief.container_height_cm
+        or height is None
+        or not height.measured
+    ):
         return None
     plant = height.value * brief.container_height_cm
 
@@ -116,7 +167,9 @@ def length_of(measure: str, findings: Findings, brief: Brief) -> float | None:
 
 
 def _by_how_much(rule: Rule, findings: Findings, value: float, brief: Brief) -> str:
-    """A step to the band's edge in centimetres; where lengths are not known, as a part of the length that the measure counts in."""
+    """A step to the band's edge in centimetres; where lengths are not known, as a part of the
+    length that the measure counts in.
+    """
     band, down = rule.band, value > rule.band.high
     step = drop(rule.measure, value, band.high) if down else band.low - value
     unit = length_of(rule.measure, findings, brief)
@@ -131,8 +184,9 @@ def _by_how_much(rule: Rule, findings: Findings, value: float, brief: Brief) -> 
 def drop(measure: str, value: float, high: float) -> float:
     """By how much the tallest must come down, in the measure's unit, for it to stand at `high`.
 
-    How far it clears the rest changes with its own height: of a plant h high whose tallest stands c h over the rest, the rest is (1 - c) h high, and the
-    tallest stands `high` over it when it is (1 - c) h / (1 - high).
+    How far it clears the rest changes with its own height: of a plant h high whose tallest stands c
+    h over the rest, the rest is (1 - c) h high, and the tallest stands `high` over it when it is (1
+    - c) h / (1 - high).
     """
     if measure == "clearance":
         return 1 - (1 - value) / (1 - high)
@@ -140,8 +194,10 @@ def drop(measure: str, value: float, high: float) -> float:
 
 
 def cut_length(lower: float, lean: float, room: float) -> float:
-    """What to cut off a stem that leans by `lean` degrees so that its tip comes down by `lower` cm: up to the next half centimetre, where the band's
-    width (`room`, cm) has room for that, so that the rule is met afterwards."""
+    """What to cut off a stem that leans by `lean` degrees so that its tip comes down by `lower` cm:
+    up to the next half centimetre, where the band's width (`room`, cm) has room for that, so that
+    the rule is met afterwards.
+    """
     along = lower / math.cos(math.radians(min(abs(lean), 75.0)))
     rounded = math.ceil(along / HALF - 1e-9) * HALF
     return rounded if rounded - along <= max(room, 0.0) / 2 else math.ceil(along * 10 - 1e-9) / 10
@@ -150,16 +206,24 @@ def cut_length(lower: float, lean: float, room: float) -> float:
 def next_cut(findings: Findings, lines, brief: Brief) -> NextCut:
     """One next cut, in centimetres when the container's height is known, of the verdict's `lines`.
 
-    Too tall: what to take off the tallest. Twin tips: shorten one. Too short: stems do not grow back, so a container that would suit. In the band: the
-    room that is left. Where handles are doubtful, or the step lies within twice its uncertainty, it says to measure first.
+    Too tall: what to take off the tallest. Twin tips: shorten one. Too short: stems do not grow
+    back, so a container that would suit. In the band: the room that is left. Where handles are
+    doubtful, or the step lies within twice its uncertainty, it says to measure first.
     """
-    tall = next((x for x in lines if x.rule.measure in ("governing_ratio", "height_ratio") and x.finding.measured), None)
+    tall = next(
+        (
+            x
+            for x in lines
+            if x.rule.measure in ("governing_ratio", "height_ratio") and x.finding.measured
+        ),
+        None,
+    )
     if findings.needs_check and tall is not None:
         return NextCut(CONFIRM_FIRST, None)
     waived = tall is not None and tall.state == "waived"
-    if tall is None or not brief.container_height_cm or tall.finding.value <= 0:  # nothing stands over the rim
-        chief = costliest(lines)
-        return NextCut(chief.advice if chief else "Nothing to cut: no length could be measured.", None)
+    if tall is None or not brief.container_height_cm or tall.finding.value <= 0:
+        # nothing stands over the rim
+        return _nothing_measured(lines)
     container = brief.container_height_cm
     plant_cm = findings["height_ratio"].value * container
     governing = plant_cm / tall.finding.value
@@ -170,35 +234,69 @@ def next_cut(findings: Findings, lines, brief: Brief) -> NextCut:
     twins = findings["twin_tips"]
     if twins.measured and twins.value:
         cut = max(_half_down(TWIN_STEP * plant_cm), TWIN_LEAST)
-        words = f"Two tips stand at one height. Shorten one of them by {cut:.1f} cm or more, so that long, medium and short can be told apart."
+        words = (
+            f"Two tips stand at one height. Shorten one of them by {cut:.1f} cm or more, so that"
+            " long, medium and short can be told apart."
+        )
         return NextCut(words, cut)
     if not waived and value < band.low:
         return _too_short(tall, plant_cm, governing)
-    room = _half_down(max(0.0, (value - band.low) * governing - SURE * error))
+    return _room_left(lines, _half_down(max(0.0, (value - band.low) * governing - SURE * error)))
+
+
+def _nothing_measured(lines) -> NextCut:
     chief = costliest(lines)
-    first = "Leave the height as it is" if chief is None or not chief.advice else chief.advice.rstrip(".")
+    return NextCut(chief.advice if chief else "Nothing to cut: no length could be measured.", None)
+
+
+def _room_left(lines, room: float) -> NextCut:
+    """What to mend first, and how much (cm) the tallest stem may lose."""
+    chief = costliest(lines)
+    first = (
+        "Leave the height as it is"
+        if chief is None or not chief.advice
+        else chief.advice.rstrip(".")
+    )
     if room < HALF:
         return NextCut(f"{first}. Nothing is to be taken off the tallest stem.", None)
-    return NextCut(f"{first}. The tallest stem may lose up to {room:.1f} cm and still hold the proportion.", room)
+    return NextCut(
+        f"{first}. The tallest stem may lose up to {room:.1f} cm and still hold the proportion.",
+        room,
+    )
 
 
-def _shorter(findings: Findings, tall, plant_cm: float, governing: float, container: float) -> NextCut:
+def _shorter(
+    findings: Findings, tall, plant_cm: float, governing: float, container: float
+) -> NextCut:
     value, band, error = tall.finding.value, tall.rule.band, tall.finding.uncertainty * governing
     lower = (value - band.high) * governing
     if not sure_enough(findings, tall.finding, value - band.high) or lower > MOST_CUT * plant_cm:
         over = (
-            f"The tallest stem stands {lower:.1f} cm (±{error:.1f}) over the band, which is too close to tell from the picture."
+            f"The tallest stem stands {lower:.1f} cm (±{error:.1f}) over the band, which is too"
+            " close to tell from the picture."
         )
-        return NextCut(f"{over} {MEASURE_FIRST}" if lower <= MOST_CUT * plant_cm else CONFIRM_FIRST, None)
+        return NextCut(
+            f"{over} {MEASURE_FIRST}" if lower <= MOST_CUT * plant_cm else CONFIRM_FIRST, None
+        )
     cut = cut_length(lower, findings.lean, (band.high - band.low) * governing)
     left = plant_cm - cut * math.cos(math.radians(min(abs(findings.lean), 75.0)))
-    others = [(spot, tip * container - left) for tip, spot in zip(findings.tips, findings.tip_spots, strict=False)][1:]
+    others = [
+        (spot, tip * container - left)
+        for tip, spot in zip(findings.tips, findings.tip_spots, strict=False)
+    ][1:]
     also = sum(tip * container > left + TIP_OVER for tip in findings.tips[1:])
-    cuts = ((findings.top, cut), *((spot, math.ceil(over * 10) / 10) for spot, over in others[: MOST_TIPS - 1] if over > 0.0))
+    cuts = (
+        (findings.top, cut),
+        *(
+            (spot, math.ceil(over * 10) / 10)
+            for spot, over in others[: MOST_TIPS - 1]
+            if over > 0.0
+        ),
+    )
     more = " Another tip stands" if also == 1 else f" {also} more tips stand" if also else ""
     return NextCut(
-        f"Cut {cut:.1f} cm (±{error:.1f}) from the tallest stem: it then stands {left:.1f} cm over the rim, "
-        f"{left / governing:.2f} times the container's {governing:.0f} cm."
+        f"Cut {cut:.1f} cm (±{error:.1f}) from the tallest stem: it then stands {left:.1f} cm over"
+        f" the rim, {left / governing:.2f} times the container's {governing:.0f} cm."
         + (f"{more} over that height and must come down as well." if more else "")
         + " Cut a little, look, cut again.",
         cut,
@@ -212,20 +310,24 @@ def _too_short(tall, plant_cm: float, governing: float) -> NextCut:
     missing = (band.low - value) * governing
     if missing < SURE * error:
         return NextCut(
-            f"Cut nothing: the tallest stem is at the band's lower edge, {missing:.1f} cm (±{error:.1f}) under it. Measure it with a ruler to be sure.", None
-        )  # fmt: skip
+            f"Cut nothing: the tallest stem is at the band's lower edge, {missing:.1f} cm"
+            f" (±{error:.1f}) under it. Measure it with a ruler to be sure.",
+            None,
+        )
     suits = plant_cm / ((band.low + min(band.high, 2 * band.low)) / 2)
     by = f"{missing:.1f} cm (±{error:.1f})" if missing <= LONGEST else "much"
     return NextCut(
-        f"Cut nothing: the tallest stem is {by} too short for this container, and stems do not grow "
-        f"back. A container of about {suits:.0f} cm would suit it, or a taller line flower.",
+        f"Cut nothing: the tallest stem is {by} too short for this container, and stems do not grow"
+        f" back. A container of about {suits:.0f} cm would suit it, or a taller line flower.",
         None,
     )
 
 
 def costliest(lines):
     """The line that costs the score most, of those with advice; None when there is none."""
-    losing = [x for x in lines if x.score is not None and x.state in ("near", "missed") and x.advice]
+    losing = [
+        x for x in lines if x.score is not None and x.state in ("near", "missed") and x.advice
+    ]
     return max(losing, key=lambda x: (10.0 - x.score) * x.rule.weight, default=None)
 
 

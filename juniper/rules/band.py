@@ -39,8 +39,16 @@ class Band:
         if self.low <= value <= self.high:
             return 1.0
         if value < self.low:
-            return 0.0 if value <= self.low_limit else (value - self.low_limit) / (self.low - self.low_limit)
-        return 0.0 if value >= self.high_limit else (self.high_limit - value) / (self.high_limit - self.high)
+            return (
+                0.0
+                if value <= self.low_limit
+                else (value - self.low_limit) / (self.low - self.low_limit)
+            )
+        return (
+            0.0
+            if value >= self.high_limit
+            else (self.high_limit - value) / (self.high_limit - self.high)
+        )
 
     def expected(self, value: float, uncertainty: float) -> float:
         """Mean of score() over a normal distribution of the value, in closed form.
@@ -52,23 +60,38 @@ class Band:
         if uncertainty <= 0:
             return self.score(value)
         rise = 1.0 if math.isinf(self.low) else _ramp(self.low_limit, self.low, value, uncertainty)
-        fall = 0.0 if math.isinf(self.high) else _ramp(self.high, self.high_limit, value, uncertainty)
+        fall = (
+            0.0 if math.isinf(self.high) else _ramp(self.high, self.high_limit, value, uncertainty)
+        )
         # A tail too thin to matter is none: 1e-255 of a mark is nothing that can be shown.
         return round(min(1.0, max(0.0, rise - fall)), 9)
 
     def deviation(self, value: float, uncertainty: float) -> float:
-        """Standard deviation of score() over a normal distribution of the value (mean `value`, standard deviation `uncertainty`), in closed
-        form: the root of the mean square less the squared mean (JCGM 101, 5.9, in closed form)."""
+        """Standard deviation of score() over a normal distribution of the value (mean `value`,
+        standard deviation `uncertainty`), in closed form: the root of the mean square less the
+        squared mean (JCGM 101, 5.9, in closed form).
+        """
         if uncertainty <= 0:
             return 0.0
-        rise = 1.0 if math.isinf(self.low) else _ramp_square(self.low_limit, self.low, value, uncertainty)
-        fall = 1.0 if math.isinf(self.high) else _ramp_square(-self.high_limit, -self.high, -value, uncertainty)
-        # Between the ramps the score is 1, and each side's mean square counts it: of the two together the whole is taken once.
+        rise = (
+            1.0
+            if math.isinf(self.low)
+            else _ramp_square(self.low_limit, self.low, value, uncertainty)
+        )
+        fall = (
+            1.0
+            if math.isinf(self.high)
+            else _ramp_square(-self.high_limit, -self.high, -value, uncertainty)
+        )
+        # Between the ramps the score is 1, and each side's mean square counts it: of the two
+        # together the whole is taken once.
         square = rise + fall - 1.0
         return math.sqrt(max(0.0, square - self.expected(value, uncertainty) ** 2))
 
     def earning(self, part: float, value: float) -> float | None:
-        """The exact value that earns `part` (0..1) of the marks on the side on which `value` lies; None inside the band."""
+        """The exact value that earns `part` (0..1) of the marks on the side on which `value` lies;
+        None inside the band.
+        """
         if value < self.low:
             return self.low_limit + part * (self.low - self.low_limit)
         return self.high_limit - part * (self.high_limit - self.high) if value > self.high else None
@@ -98,7 +121,11 @@ def _ramp_square(start: float, end: float, mean: float, sd: float) -> float:
     a, b = (start - mean) / sd, (end - mean) / sd
     share, off = below(end) - below(start), mean - start
     first, second = density(start) - density(end), share + a * density(start) - b * density(end)
-    return (off * off * share + 2 * off * sd * first + sd * sd * second) / (end - start) ** 2 + 1 - below(end)
+    return (
+        (off * off * share + 2 * off * sd * first + sd * sd * second) / (end - start) ** 2
+        + 1
+        - below(end)
+    )
 
 
 def _ramp(start: float, end: float, mean: float, sd: float) -> float:
@@ -108,6 +135,8 @@ def _ramp(start: float, end: float, mean: float, sd: float) -> float:
 
     def area(x: float) -> float:
         z = (mean - x) / sd
-        return (mean - x) * 0.5 * (1 + math.erf(z / math.sqrt(2))) + sd * math.exp(-z * z / 2) / math.sqrt(2 * math.pi)
+        return (mean - x) * 0.5 * (1 + math.erf(z / math.sqrt(2))) + sd * math.exp(
+            -z * z / 2
+        ) / math.sqrt(2 * math.pi)
 
     return (area(start) - area(end)) / (end - start)

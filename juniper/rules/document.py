@@ -22,20 +22,40 @@ SCHOOLS = Path(__file__).parent / "schools"
 MEASURES = frozenset(DEFINITIONS)
 BY_EYE = frozenset(name for name, d in DEFINITIONS.items() if d.by_eye)
 FORMS = (
-    "symmetrical triangle", "right-angle L", "crescent", "S-curve", "vertical", "horizontal", "round", "fan", "three-stem", "free",
-)  # fmt: skip
+    "symmetrical triangle",
+    "right-angle L",
+    "crescent",
+    "S-curve",
+    "vertical",
+    "horizontal",
+    "round",
+    "fan",
+    "three-stem",
+    "free",
+)
 ASYMMETRICAL = frozenset({"right-angle L", "crescent", "S-curve", "three-stem"})
 SYMMETRICAL = frozenset(FORMS) - ASYMMETRICAL - {"free"}
 VIEWPOINTS = ("front only", "all round", "seated at a table")
 DOMINANTS = ("line", "focal", "mass", "colour", "texture")
-VESSELS = ("opaque", "clear", "basket")  # what the container is made of, as far as rules depend on it
-MATERIALS = ("flowers", "very large blooms", "no flowers")  # what a piece is made of; no flowers: foliage, berries, seed heads
+# what the container is made of, as far as rules depend on it
+VESSELS = ("opaque", "clear", "basket")
+# what a piece is made of; no flowers: foliage, berries, seed heads
+MATERIALS = ("flowers", "very large blooms", "no flowers")
 TRAITS = frozenset(
     {
-        *FORMS, *VIEWPOINTS, "tall container", "low container", "clear container", "basket", "symmetrical", "asymmetrical", *MATERIALS[1:],
-        *(f"dominant {d}" for d in DOMINANTS), *(f"{s} scheme" for s in SCHEMES),
+        *FORMS,
+        *VIEWPOINTS,
+        "tall container",
+        "low container",
+        "clear container",
+        "basket",
+        "symmetrical",
+        "asymmetrical",
+        *MATERIALS[1:],
+        *(f"dominant {d}" for d in DOMINANTS),
+        *(f"{s} scheme" for s in SCHEMES),
     }
-)  # fmt: skip
+)
 ANSWERED = (0.0, 1.0, math.inf, math.inf)  # the band of a check: yes is 1, in part .5, no 0
 
 
@@ -48,9 +68,11 @@ class FaultyRuleSet(ValueError):
 
 @dataclass(frozen=True)
 class Brief:
-    """What a piece was asked to be, as far as the rules depend on it. Lengths in centimetres; `dominant` is the principle that the
-    piece declares to be its own, one of DOMINANTS, or none; `vessel` one of VESSELS, `material` one of MATERIALS, `views` the sides that are to
-    be photographed, and `rings` how many heads each ring of one flower has, the outermost first."""
+    """What a piece was asked to be, as far as the rules depend on it. Lengths in centimetres;
+    `dominant` is the principle that the piece declares to be its own, one of DOMINANTS, or none;
+    `vessel` one of VESSELS, `material` one of MATERIALS, `views` the sides that are to be
+    photographed, and `rings` how many heads each ring of one flower has, the outermost first.
+    """
 
     form: str = "symmetrical triangle"
     viewpoint: str = "front only"
@@ -73,14 +95,18 @@ class Brief:
 
     @property
     def container(self) -> str:
-        """'tall' or 'low', by the larger of the container's dimensions; '' when one is not known."""
+        """'tall' or 'low', by the larger of the container's dimensions; '' when one is not
+        known.
+        """
         if self.container_height_cm is None or self.container_width_cm is None:
             return ""
         return "tall" if self.container_height_cm >= self.container_width_cm else "low"
 
     @property
     def traits(self) -> frozenset[str]:
-        """What a rule may depend on, as words: form, viewpoint, container, symmetry, material, scheme and the declared principle."""
+        """What a rule may depend on, as words: form, viewpoint, container, symmetry, material,
+        scheme and the declared principle.
+        """
         words = {self.form, self.viewpoint}
         if self.form != "free":
             words.add("symmetrical" if self.symmetrical else "asymmetrical")
@@ -95,7 +121,9 @@ class Brief:
 
 @dataclass(frozen=True)
 class Case:
-    """Another band for the briefs that have all of `when` among their traits, and the sentence that is `taught` there, if it is another."""
+    """Another band for the briefs that have all of `when` among their traits, and the sentence that
+    is `taught` there, if it is another.
+    """
 
     when: tuple[str, ...]
     band: Band
@@ -115,8 +143,10 @@ SIDES = ("below", "above", "either")
 
 @dataclass(frozen=True)
 class Breach:
-    """What missing a rule does to a piece that was to keep to its brief: the whole (out of 100) is no more than `at` while the measure lies past the limit on
-    `side`, one of SIDES, or while the answer to a check is a plain no."""
+    """What missing a rule does to a piece that was to keep to its brief: the whole (out of 100) is
+    no more than `at` while the measure lies past the limit on `side`, one of SIDES, or while the
+    answer to a check is a plain no.
+    """
 
     at: float
     side: str = "either"
@@ -124,7 +154,9 @@ class Breach:
 
 @dataclass(frozen=True)
 class Check:
-    """A question that no photograph answers: what to ask, and the part of the picture to look at, one of LOOKS."""
+    """A question that no photograph answers: what to ask, and the part of the picture to look at,
+    one of LOOKS.
+    """
 
     ask: str
     look: str
@@ -134,9 +166,11 @@ class Check:
 class Rule:
     """One taught rule: which measure, in which band, with what weight, and what to say.
 
-    `only` and `unless` name traits of a brief; `cases` are bands for some of them, the first that fits counts. A `check` stands in the
-    place of a measure. A rule of weight 0 is shown and carries no marks. Where a check asks whether somebody can be hurt, `safety` is the most that the whole (out of 100) may be while
-    the answer is not a plain yes. Where missing it breaks the brief, `breach` holds the whole down.
+    `only` and `unless` name traits of a brief; `cases` are bands for some of them, the first that
+    fits counts. A `check` stands in the place of a measure. A rule of weight 0 is shown and carries
+    no marks. Where a check asks whether somebody can be hurt, `safety` is the most that the whole
+    (out of 100) may be while the answer is not a plain yes. Where missing it breaks the brief,
+    `breach` holds the whole down.
     """
 
     code: str
@@ -171,7 +205,9 @@ class Rule:
 
     @property
     def asks(self) -> Check | None:
-        """What a person is asked to judge by eye: its check, or, where its measure rests on counting blooms or tips, whether the rule is kept."""
+        """What a person is asked to judge by eye: its check, or, where its measure rests on
+        counting blooms or tips, whether the rule is kept.
+        """
         if self.check or self.measure not in BY_EYE:
             return self.check
         return Check(f"{self.taught.rstrip('.')}. Is it so here?", "blooms")
@@ -204,8 +240,10 @@ class Differs:
 
 @dataclass(frozen=True)
 class RuleSet:
-    """A school's rules in one version; `awards` fall from the highest. `not_judged` and `differs` are for whoever chooses between schools;
-    `weighing` is what visual weight is read from, lightness alone or colour with it."""
+    """A school's rules in one version; `awards` fall from the highest. `not_judged` and `differs`
+    are for whoever chooses between schools; `weighing` is what visual weight is read from,
+    lightness alone or colour with it.
+    """
 
     slug: str
     name: str
@@ -219,14 +257,18 @@ class RuleSet:
     weighing: str = LIGHTNESS
 
     def award(self, score: float | None, pass_mark: float = 0.0, least: float = 10.0) -> str:
-        """What a total out of 100 is called whose lowest family has the mark `least`; '' when no award is named for it, or it does not pass."""
+        """What a total out of 100 is called whose lowest family has the mark `least`; '' when no
+        award is named for it, or it does not pass.
+        """
         if score is None or round(score) < pass_mark:
             return ""
         return next((a.name for a in self.awards if score >= a.at and least >= a.each), "")
 
 
 def fill_advice(text: str, figures: dict[str, str]) -> str:
-    """A line of advice with its blanks, {value} and the like, filled in by `figures`; nothing else in it is interpreted."""
+    """A line of advice with its blanks, {value} and the like, filled in by `figures`; nothing else
+    in it is interpreted.
+    """
     return BLANK.sub(lambda blank: figures[blank[1]], text)
 
 
@@ -243,7 +285,10 @@ def _rising(edges: list[float]) -> list[float]:
 def _traits(words: list[str]) -> list[str]:
     for word in words:
         if word not in TRAITS:
-            raise ValueError(f"'{word}' is no form, viewpoint, container or principle; known are: {', '.join(sorted(TRAITS))}")
+            raise ValueError(
+                f"'{word}' is no form, viewpoint, container or principle; known are:"
+                f" {', '.join(sorted(TRAITS))}"
+            )
     return words
 
 
@@ -308,7 +353,9 @@ class _RuleDocument(_Strict):
     @classmethod
     def _fills(cls, text):
         if set("{}") & set(BLANK.sub("", text)):
-            raise ValueError("only {value}, {low}, {high}, {cm}, {side} and {other} can be filled in")
+            raise ValueError(
+                "only {value}, {low}, {high}, {cm}, {side} and {other} can be filled in"
+            )
         return text
 
     @model_validator(mode="after")
@@ -322,7 +369,19 @@ class _RuleDocument(_Strict):
         return self
 
     def as_core(self) -> Rule:
-        plain = self.model_dump(include={"code", "title", "family", "measure", "weight", "taught", "why", "below", "above"})
+        plain = self.model_dump(
+            include={
+                "code",
+                "title",
+                "family",
+                "measure",
+                "weight",
+                "taught",
+                "why",
+                "below",
+                "above",
+            }
+        )
         return Rule(
             **plain,
             band=Band(*self.band),
@@ -390,14 +449,25 @@ def read_rule_set(text: str) -> RuleSet:
     awards = tuple(Award(a.name, a.at, a.each) for a in sorted(document.award, key=lambda a: -a.at))
     rules = tuple(r.as_core() for r in document.rule)
     return RuleSet(
-        document.slug, document.name, document.version, document.source, document.about, rules, awards,
-        tuple(NotJudged(n.what, n.why) for n in document.not_judged), tuple(Differs(d.slug, d.says) for d in document.differs), document.weighing,
-    )  # fmt: skip
+        document.slug,
+        document.name,
+        document.version,
+        document.source,
+        document.about,
+        rules,
+        awards,
+        tuple(NotJudged(n.what, n.why) for n in document.not_judged),
+        tuple(Differs(d.slug, d.says) for d in document.differs),
+        document.weighing,
+    )
 
 
 def write_rule_set(rule_set: RuleSet) -> str:
     """The rule set as a TOML document; read_rule_set() gives it back the same."""
-    out = [f"{key} = {_quoted(getattr(rule_set, key))}" for key in ("slug", "name", "version", "source", "about")]
+    out = [
+        f"{key} = {_quoted(getattr(rule_set, key))}"
+        for key in ("slug", "name", "version", "source", "about")
+    ]
     out += [] if rule_set.weighing == LIGHTNESS else [f"weighing = {_quoted(rule_set.weighing)}"]
     for award in rule_set.awards:
         out += ["", "[[award]]", f"name = {_quoted(award.name)}", f"at = {_number(award.at)}"]
@@ -407,27 +477,56 @@ def write_rule_set(rule_set: RuleSet) -> str:
     for one in rule_set.differs:
         out += ["", "[[differs]]", f"slug = {_quoted(one.slug)}", f"says = {_quoted(one.says)}"]
     for rule in rule_set.rules:
-        out += ["", "[[rule]]", *(f"{key} = {_quoted(getattr(rule, key))}" for key in ("code", "title", "family"))]
+        out += [
+            "",
+            "[[rule]]",
+            *(f"{key} = {_quoted(getattr(rule, key))}" for key in ("code", "title", "family")),
+        ]
         if rule.measure:
             out += [f"measure = {_quoted(rule.measure)}", f"band = {_edges(rule.band)}"]
-        out += [f"weight = {_number(rule.weight)}", f"taught = {_quoted(rule.taught)}", f"why = {_quoted(rule.why)}"]
-        out += [f"{key} = {_quoted(getattr(rule, key))}" for key in ("below", "above") if getattr(rule, key)]
-        out += [f"{key} = {_listed(getattr(rule, key))}" for key in ("only", "unless") if getattr(rule, key)]
+        out += [
+            f"weight = {_number(rule.weight)}",
+            f"taught = {_quoted(rule.taught)}",
+            f"why = {_quoted(rule.why)}",
+        ]
+        out += [
+            f"{key} = {_quoted(getattr(rule, key))}"
+            for key in ("below", "above")
+            if getattr(rule, key)
+        ]
+        out += [
+            f"{key} = {_listed(getattr(rule, key))}"
+            for key in ("only", "unless")
+            if getattr(rule, key)
+        ]
         out += [] if rule.safety is None else [f"safety = {_number(rule.safety)}"]
         for case in rule.cases:
             out += ["[[rule.case]]", f"when = {_listed(case.when)}", f"band = {_edges(case.band)}"]
             out += [f"taught = {_quoted(case.taught)}"] if case.taught else []
         if rule.check:
-            out += ["[rule.check]", f"ask = {_quoted(rule.check.ask)}", f"look = {_quoted(rule.check.look)}"]
+            out += [
+                "[rule.check]",
+                f"ask = {_quoted(rule.check.ask)}",
+                f"look = {_quoted(rule.check.look)}",
+            ]
         if rule.cap:
-            out += ["[rule.cap]", f"below = {_number(rule.cap.below)}", f"at = {_number(rule.cap.at)}"]
+            out += [
+                "[rule.cap]",
+                f"below = {_number(rule.cap.below)}",
+                f"at = {_number(rule.cap.at)}",
+            ]
         if rule.breach:
-            out += ["[rule.breach]", f"at = {_number(rule.breach.at)}", f"side = {_quoted(rule.breach.side)}"]
+            out += [
+                "[rule.breach]",
+                f"at = {_number(rule.breach.at)}",
+                f"side = {_quoted(rule.breach.side)}",
+            ]
     return "\n".join(out) + "\n"
 
 
 def _quoted(text: str) -> str:
-    # A JSON string is a TOML basic string (TOML 1.0, "String"), but for DEL, which TOML escapes as well.
+    # A JSON string is a TOML basic string (TOML 1.0, "String"), but for DEL, which TOML escapes as
+    # well.
     return json.dumps(text, ensure_ascii=False).replace("\x7f", "\\u007f")
 
 
@@ -468,12 +567,20 @@ def _first_fault(error: ValidationError, text: str) -> str:
         if kind == "rule" and number < len(heads):
             where = f" of rule {number + 1}"
         if number < len(heads):
-            start, stop = start + heads[number], start + heads[number + 1] if number + 1 < len(heads) else stop
+            start, stop = (
+                start + heads[number],
+                start + heads[number + 1] if number + 1 < len(heads) else stop,
+            )
         place = place[2:] if len(place) > 1 and isinstance(place[1], int) else place[1:]
     key = str(place[0]) if place else ""
     found = re.search(rf"^{re.escape(key)}\s*=", text[start:stop], re.M) if key else None
     line = text.count("\n", 0, start + (found.start() if found else 0)) + 1
-    return f"Line {line}: " + (f"'{key}'{where}: " if key else f"{where.strip()}: " if where else "") + message + "."
+    return (
+        f"Line {line}: "
+        + (f"'{key}'{where}: " if key else f"{where.strip()}: " if where else "")
+        + message
+        + "."
+    )
 
 
 def school_slugs() -> tuple[str, ...]:

@@ -1,4 +1,6 @@
-"""Why a mark is what it is, and what would raise it: each line that loses marks brought inside its band, alone and one after the other."""
+"""Why a mark is what it is, and what would raise it: each line that loses marks brought inside its
+band, alone and one after the other.
+"""
 
 from __future__ import annotations
 
@@ -11,8 +13,9 @@ LEAST = 0.05  # of ten: a mark that rises by less is the same on screen
 
 @dataclass(frozen=True)
 class Mend:
-    """What its family's mark would be with one line inside its band: `alone`, and `so_far` with those before it as well; `points` is what
-    the total of 100 gains by it alone."""
+    """What its family's mark would be with one line inside its band: `alone`, and `so_far` with
+    those before it as well; `points` is what the total of 100 gains by it alone.
+    """
 
     line: Line
     alone: float
@@ -21,7 +24,9 @@ class Mend:
 
 
 def mends(verdict: Verdict, group: Group) -> tuple[Mend, ...]:
-    """The lines of a family that would raise its mark, those that raise it most first; none while a cap holds it whatever they do."""
+    """The lines of a family that would raise its mark, those that raise it most first; none while a
+    cap holds it whatever they do.
+    """
     if group.score is None:
         return ()
     weight = sum(g.weight for g in verdict.groups if g.score is not None)
@@ -36,7 +41,12 @@ def mends(verdict: Verdict, group: Group) -> tuple[Mend, ...]:
     alone = {x.rule.code: mark(mended(group.lines, x)) for x in losing}
     # Under a cap no single line may help: then the capping one comes first.
     order = sorted(
-        losing, key=lambda x: (-alone[x.rule.code], x.rule.title != group.capped_by, -(OUT_OF - x.score) * x.rule.weight)
+        losing,
+        key=lambda x: (
+            -alone[x.rule.code],
+            x.rule.title != group.capped_by,
+            -(OUT_OF - x.score) * x.rule.weight,
+        ),
     )
     out, lines = [], group.lines
     for line in order:

@@ -15,16 +15,22 @@ from juniper.rules.document import ANSWERED, Brief, Rule, RuleSet
 
 OUT_OF = 10.0
 NOT_MEASURED, NO_OCCASION, WAIVED = "not measured", "does not apply", "waived"
-STEADY, IN_DOUBT = 0.1, 0.25  # uncertainty of a scheme's fit, and of one that another light would make another
-ENOUGH = 0.8  # of the weight that the brief calls for: under less measured and answered no award is given (common practice of examining)
+# uncertainty of a scheme's fit, and of one that another light would make another
+STEADY, IN_DOUBT = 0.1, 0.25
+# of the weight that the brief calls for: under less measured and answered no award is given (common
+# practice of examining)
+ENOUGH = 0.8
 WORTH_SAYING = 0.25  # of ten: what a doubtful handle costs, from which the line says so
 
 
 @dataclass(frozen=True)
 class Line:
     """One rule's outcome. `score` is out of ten, None when not measured or waived; `state` is met,
-    near, missed, not measured, does not apply or waived; `advice` says what to do, empty when the rule is met, and `addition` what to set opposite. `goals` tells which
-    figures earn 8 and 10, `in_doubt` what doubtful handles alone cost, and `proposal` what is proposed to a person who is asked."""
+    near, missed, not measured, does not apply or waived; `advice` says what to do, empty when the
+    rule is met, and `addition` what to set opposite. `goals` tells which figures earn 8 and 10,
+    `in_doubt` what doubtful handles alone cost, and `proposal` what is proposed to a person who is
+    asked.
+    """
 
     rule: Rule
     finding: Finding
@@ -46,14 +52,17 @@ class Line:
 
     @property
     def called_for(self) -> bool:
-        """Whether its weight is part of what the piece is to be judged by: neither waived nor without occasion."""
+        """Whether its weight is part of what the piece is to be judged by: neither waived nor
+        without occasion.
+        """
         return self.state not in (WAIVED, NO_OCCASION)
 
 
 @dataclass(frozen=True)
 class Group:
-    """The mark of one family, out of ten: None when nothing in it was measured. `capped_by` names the rule that caps it, and `uncapped` is what
-    it would be."""
+    """The mark of one family, out of ten: None when nothing in it was measured. `capped_by` names
+    the rule that caps it, and `uncapped` is what it would be.
+    """
 
     family: str
     lines: tuple[Line, ...]
@@ -65,7 +74,9 @@ class Group:
 
 @dataclass(frozen=True)
 class Ceiling:
-    """An instructor's word that a family's mark (out of ten), or with no `family` the whole (out of 100), is to be no more than `at`."""
+    """An instructor's word that a family's mark (out of ten), or with no `family` the whole (out of
+    100), is to be no more than `at`.
+    """
 
     family: str
     at: float
@@ -76,10 +87,14 @@ class Ceiling:
 class Verdict:
     """All lines of a piece, its score out of 100, and the next cut.
 
-    `uncertainty` is the standard uncertainty of the score, lines of a family taken to err together and families independently; `groups` are the marks by family, and `award` what
-    the school calls such a total. `capped_by` is why the whole is held down, by an instructor's word or, where `unsafe` names the rule, for
-    safety; `uncapped` is what it would be. `breaks` are the titles of rules that the brief stands on and the piece misses. `to_answer` are questions of safety that nobody answered: until then no award is given, and nothing
-    is to be returned. `called_for` is the weight of the rules that the piece is to be judged by, `measured` that of those that were measured or answered.
+    `uncertainty` is the standard uncertainty of the score, lines of a family taken to err together
+    and families independently; `groups` are the marks by family, and `award` what the school calls
+    such a total. `capped_by` is why the whole is held down, by an instructor's word or, where
+    `unsafe` names the rule, for safety; `uncapped` is what it would be. `breaks` are the titles of
+    rules that the brief stands on and the piece misses. `to_answer` are questions of safety that
+    nobody answered: until then no award is given, and nothing is to be returned. `called_for` is
+    the weight of the rules that the piece is to be judged by, `measured` that of those that were
+    measured or answered.
     """
 
     rule_set: RuleSet
@@ -125,35 +140,76 @@ def judge(
     answers: dict[str, float] | None = None,
     ceilings: tuple[Ceiling, ...] = (),
 ) -> Verdict:
-    """Hold findings against a rule set. Rules that the brief does not call for are left out; what was not measured, not answered (`answers`
-    to checks by rule, 0..1) or is waived is left out of the weight and never scored as nought. `ceilings` come last, after the rules' own caps."""
+    """Hold findings against a rule set. Rules that the brief does not call for are left out; what
+    was not measured, not answered (`answers` to checks by rule, 0..1) or is waived is left out of
+    the weight and never scored as nought. `ceilings` come last, after the rules' own caps.
+    """
     said, answers = {o.rule: o for o in overrides}, answers or {}
     rules = [rule.under(brief) for rule in rule_set.rules if rule.applies(brief)]
-    lines = tuple(_override(_line(rule, findings, brief, answers), said.get(rule.code)) for rule in rules)
-    groups = tuple(under(g, ceilings) for g in (group_of(family, lines) for family in FAMILIES) if g)
+    lines = tuple(
+        _override(_line(rule, findings, brief, answers), said.get(rule.code)) for rule in rules
+    )
+    groups = tuple(
+        under(g, ceilings) for g in (group_of(family, lines) for family in FAMILIES) if g
+    )
     counted = [g for g in groups if g.score is not None]
     weight = sum(g.weight for g in counted)
     score = 100 * sum(g.score * g.weight for g in counted) / (OUT_OF * weight) if weight else None
-    # Lines of a family rest on the same handles and outline, so that they err together; families are taken as independent.
-    spread = math.hypot(*(sum(_score_spread(x) * x.rule.weight for x in g.lines) for g in counted if not g.capped_by), 0.0)
+    # Lines of a family rest on the same handles and outline, so that they err together; families
+    # are taken as independent.
+    spread = math.hypot(
+        *(
+            sum(_score_spread(x) * x.rule.weight for x in g.lines)
+            for g in counted
+            if not g.capped_by
+        ),
+        0.0,
+    )
     spread *= 100 / (OUT_OF * weight) if weight else 0.0
     least = min((g.score for g in counted), default=0.0)
-    hurts = [x for x in lines if x.rule.safety is not None and x.score is not None and x.score < OUT_OF]
+    hurts = [
+        x for x in lines if x.rule.safety is not None and x.score is not None and x.score < OUT_OF
+    ]
     worst = min(hurts, key=lambda x: x.rule.safety, default=None)
-    to_answer = tuple(x.rule.check.ask for x in lines if x.rule.safety is not None and x.state == NOT_MEASURED)
+    to_answer = tuple(
+        x.rule.check.ask for x in lines if x.rule.safety is not None and x.state == NOT_MEASURED
+    )
     safety = [Ceiling("", worst.rule.safety, worst.rule.title)] if worst else []
-    broken = [Ceiling("", x.rule.breach.at, f"it breaks the brief: {x.rule.title.lower()}") for x in lines if _breaks(x)]
-    whole = min((*safety, *broken, *(c for c in ceilings if not c.family)), key=lambda c: c.at, default=None)
+    broken = [
+        Ceiling("", x.rule.breach.at, f"it breaks the brief: {x.rule.title.lower()}")
+        for x in lines
+        if _breaks(x)
+    ]
+    whole = min(
+        (*safety, *broken, *(c for c in ceilings if not c.family)), key=lambda c: c.at, default=None
+    )
     capped = whole is not None and score is not None and score > whole.at
     uncapped, score = (score, whole.at) if capped else (None, score)
     measured = sum(x.rule.weight for x in lines if x.score is not None)
     called_for = sum(x.rule.weight for x in lines if x.called_for)
-    award = "" if to_answer or worst or not _enough(measured, called_for) else rule_set.award(score, brief.pass_mark, least)
+    award = (
+        ""
+        if to_answer or worst or not _enough(measured, called_for)
+        else rule_set.award(score, brief.pass_mark, least)
+    )
     cut = next_cut(findings, lines, brief)
     return Verdict(
-        rule_set, lines, score, 0.0 if capped else spread, cut, groups, award, whole.reason if capped else "", uncapped, ceilings,
-        worst.rule.title if worst else "", to_answer, tuple(x.rule.title for x in lines if _breaks(x)), measured, called_for,
-    )  # fmt: skip
+        rule_set,
+        lines,
+        score,
+        0.0 if capped else spread,
+        cut,
+        groups,
+        award,
+        whole.reason if capped else "",
+        uncapped,
+        ceilings,
+        worst.rule.title if worst else "",
+        to_answer,
+        tuple(x.rule.title for x in lines if _breaks(x)),
+        measured,
+        called_for,
+    )
 
 
 def _enough(measured: float, called_for: float) -> bool:
@@ -162,7 +218,9 @@ def _enough(measured: float, called_for: float) -> bool:
 
 def under(group: Group, ceilings: tuple[Ceiling, ...]) -> Group:
     """The mark of a family under the lowest ceiling that was set for it."""
-    lowest = min((c for c in ceilings if c.family == group.family), key=lambda c: c.at, default=None)
+    lowest = min(
+        (c for c in ceilings if c.family == group.family), key=lambda c: c.at, default=None
+    )
     if lowest is None or group.score is None or group.score <= lowest.at:
         return group
     uncapped = group.uncapped if group.uncapped is not None else group.score
@@ -170,7 +228,9 @@ def under(group: Group, ceilings: tuple[Ceiling, ...]) -> Group:
 
 
 def group_of(family: str, lines: tuple[Line, ...]) -> Group | None:
-    """The mark of one family: the weighted mean of what counts in it, under the lowest cap that a failed rule sets."""
+    """The mark of one family: the weighted mean of what counts in it, under the lowest cap that a
+    failed rule sets.
+    """
     own = tuple(line for line in lines if line.rule.family == family)
     if not own:
         return None
@@ -179,7 +239,11 @@ def group_of(family: str, lines: tuple[Line, ...]) -> Group | None:
     if not weight:
         return Group(family, own, None, 0.0)
     score = sum(line.score * line.rule.weight for line in counted) / weight
-    capping = [line for line in counted if line.rule.cap and line.score < line.rule.cap.below and line.rule.cap.at < score]
+    capping = [
+        line
+        for line in counted
+        if line.rule.cap and line.score < line.rule.cap.below and line.rule.cap.at < score
+    ]
     lowest = min(capping, key=lambda line: line.rule.cap.at, default=None)
     if lowest is None:
         return Group(family, own, score, weight)
@@ -187,8 +251,9 @@ def group_of(family: str, lines: tuple[Line, ...]) -> Group | None:
 
 
 def _breaks(line: Line) -> bool:
-    """Whether a line breaks the brief: past its limit on the side that does, beyond doubt, or answered with a plain no; an instructor's word that it is
-    kept, or waived, takes that away."""
+    """Whether a line breaks the brief: past its limit on the side that does, beyond doubt, or
+    answered with a plain no; an instructor's word that it is kept, or waived, takes that away.
+    """
     breach, value = line.rule.breach, line.finding.value
     if breach is None or line.score is None or line.overridden or value is None:
         return False
@@ -203,52 +268,92 @@ def _line(rule: Rule, findings: Findings, brief: Brief, answers: dict[str, float
     if rule.measure == "scheme":
         return _scheme_line(rule, findings, brief)
     found = findings.by_name.get(rule.measure)
-    if found is not None and not found.measured and DEFINITIONS[rule.measure].view not in ("front", *brief.views):
+    if (
+        found is not None
+        and not found.measured
+        and DEFINITIONS[rule.measure].view not in ("front", *brief.views)
+    ):
         found = replace(
-            found, reason=f"the brief asks for no photograph from {FROM[DEFINITIONS[rule.measure].view]}", applies=False
+            found,
+            reason=f"the brief asks for no photograph from {FROM[DEFINITIONS[rule.measure].view]}",
+            applies=False,
         )
     if rule.asks:
         return _asked_line(rule, found, answers.get(rule.code))
     if found is None:
-        found = Finding.missing(rule.measure, rule.family, "", "this photograph was measured before the measure was known")
+        found = Finding.missing(
+            rule.measure,
+            rule.family,
+            "",
+            "this photograph was measured before the measure was known",
+        )
     if not found.measured:
         return _unmeasured(rule, found)
     value, spread = found.value, found.uncertainty
     score = OUT_OF * rule.band.expected(value, spread)
-    words, addition = advice_for(rule, findings, found, brief) if rule.band.state(value) != "met" else "", None
+    words, addition = (
+        advice_for(rule, findings, found, brief) if rule.band.state(value) != "met" else "",
+        None,
+    )
     if words and findings.scales:
         addition = findings.scales.inside(rule.measure, value, rule.band.low, rule.band.high)
         if addition:
-            words += " " + addition.words(findings.cm_per_px, math.dist(findings.left, findings.right))
+            words += " " + addition.words(
+                findings.cm_per_px, math.dist(findings.left, findings.right)
+            )
     if words and findings.colours:
         heads = findings.colours.heads(rule.measure, value, rule.band.low, rule.band.high)
         words += f" {heads}" if heads else ""
     sums = f"Held against {rule.band.words}: {score:.1f} of 10 expected over ±{spread:.2g}."
     return Line(
-        rule, found, score, rule.band.state(value), rule.band.borderline(value, spread), words, f"{found.arithmetic}. {sums}",
-        addition=addition, goals=goals(rule, found), in_doubt=_in_doubt(rule, found, score),
-    )  # fmt: skip
+        rule,
+        found,
+        score,
+        rule.band.state(value),
+        rule.band.borderline(value, spread),
+        words,
+        f"{found.arithmetic}. {sums}",
+        addition=addition,
+        goals=goals(rule, found),
+        in_doubt=_in_doubt(rule, found, score),
+    )
 
 
 FROM = {"side": "the side", "back": "behind", "top": "above", "seated": "a seat"}
 
 
 def _unmeasured(rule: Rule, found: Finding) -> Line:
-    """The line of a rule whose measure could not be made, or that the piece gives no occasion for."""
-    state, words = (NOT_MEASURED, "Not measured") if found.applies else (NO_OCCASION, "Does not apply")
+    """The line of a rule whose measure could not be made, or that the piece gives no occasion
+    for.
+    """
+    state, words = (
+        (NOT_MEASURED, "Not measured") if found.applies else (NO_OCCASION, "Does not apply")
+    )
     return Line(rule, found, None, state, False, "", f"{words}: {found.reason}.")
 
 
 def _in_doubt(rule: Rule, found: Finding, score: float) -> str:
-    """What doubtful handles, or an outline seen unsteadily, alone cost a line, in words; '' where that is little."""
-    if found.calm is not None and (calm := OUT_OF * rule.band.expected(found.value, found.calm)) - score >= WORTH_SAYING:
-        return f"{score:.1f} only because the outline comes out differently when the picture is changed a little: brush what is plant and what is not, and it is {calm:.1f} if the figure stays."  # fmt: skip
+    """What doubtful handles, or an outline seen unsteadily, alone cost a line, in words; '' where
+    that is little.
+    """
+    if (
+        found.calm is not None
+        and (calm := OUT_OF * rule.band.expected(found.value, found.calm)) - score >= WORTH_SAYING
+    ):
+        return (
+            f"{score:.1f} only because the outline comes out differently when the picture is"
+            f" changed a little: brush what is plant and what is not, and it is {calm:.1f} if the"
+            " figure stays."
+        )
     if found.confirmed is None:
         return ""
     sure = OUT_OF * rule.band.expected(found.value, found.confirmed)
     if sure - score < WORTH_SAYING:
         return ""
-    return f"{score:.1f} only because the {found.unsure_of} is not sure: put it right or confirm the handles, and it is {sure:.1f} where they stand."
+    return (
+        f"{score:.1f} only because the {found.unsure_of} is not sure: put it right or confirm the"
+        f" handles, and it is {sure:.1f} where they stand."
+    )
 
 
 def _asked_line(rule: Rule, found: Finding | None, answer: float | None) -> Line:
@@ -256,13 +361,24 @@ def _asked_line(rule: Rule, found: Finding | None, answer: float | None) -> Line
     said = _answered(rule, answer)
     if answer is not None:
         band = Band(*ANSWERED)
-        return Line(rule, said, OUT_OF * said.value, band.state(said.value), False, "" if said.value == 1 else rule.below, f"{said.arithmetic}. {OUT_OF * said.value:.0f} of 10.")  # fmt: skip
+        return Line(
+            rule,
+            said,
+            OUT_OF * said.value,
+            band.state(said.value),
+            False,
+            "" if said.value == 1 else rule.below,
+            f"{said.arithmetic}. {OUT_OF * said.value:.0f} of 10.",
+        )
     if found is None or not found.measured:
         if found is not None and not found.applies:
             return _unmeasured(rule, found)
         return _unmeasured(rule, said)
     likely = ANSWERS[min(ANSWERS, key=lambda a: abs(a - rule.band.score(found.value)))]
-    words = f"Proposed: {likely}. {found.arithmetic[:1].upper()}{found.arithmetic[1:]}. Counting is wrong too often to mark by: look, and say; until then it counts in no weight."
+    words = (
+        f"Proposed: {likely}. {found.arithmetic[:1].upper()}{found.arithmetic[1:]}. Counting is"
+        " wrong too often to mark by: look, and say; until then it counts in no weight."
+    )
     return Line(rule, found, None, NOT_MEASURED, False, "", words, proposal=likely)
 
 
@@ -279,7 +395,9 @@ def _answered(rule: Rule, answer: float | None) -> Finding:
         rule.family,
         float(answer),
         "answer",
-        arithmetic=f"Answered by eye, {rule.asks.ask[0].lower()}{rule.asks.ask[1:]} {word.capitalize()}",
+        arithmetic=(
+            f"Answered by eye, {rule.asks.ask[0].lower()}{rule.asks.ask[1:]} {word.capitalize()}"
+        ),
     )
 
 
@@ -288,7 +406,9 @@ def _scheme_line(rule: Rule, findings: Findings, brief: Brief) -> Line:
     scheme = findings.scheme
     if scheme is None or not brief.scheme:
         reason = "no flower colour was found" if scheme is None else "the brief asks for no scheme"
-        return _unmeasured(rule, Finding.missing("scheme", "colour", "fit", reason, applies=bool(brief.scheme)))
+        return _unmeasured(
+            rule, Finding.missing("scheme", "colour", "fit", reason, applies=bool(brief.scheme))
+        )
     same = scheme.name == brief.scheme
     value = scheme.fit if same else 0.25 * (1 - scheme.fit)
     finding = Finding(
@@ -298,7 +418,11 @@ def _scheme_line(rule: Rule, findings: Findings, brief: Brief) -> Line:
         "fit",
         IN_DOUBT if scheme.under_other_light else STEADY,
         arithmetic=f"the palette makes {scheme.name}, {scheme.off_degrees:.0f}° off its shape"
-        + (f"; the nearest other is {scheme.other}, {scheme.other_off:.0f}° off" if scheme.other else "")
+        + (
+            f"; the nearest other is {scheme.other}, {scheme.other_off:.0f}° off"
+            if scheme.other
+            else ""
+        )
         + (
             f"; under a light a little bluer or yellower it would be {scheme.under_other_light}"
             if scheme.under_other_light
@@ -306,7 +430,11 @@ def _scheme_line(rule: Rule, findings: Findings, brief: Brief) -> Line:
         ),
     )
     expected = rule.band.expected(value, finding.uncertainty)
-    advice = "" if same else f"The brief asks for {brief.scheme}; the palette reads as {scheme.name}. {rule.below}"
+    advice = (
+        ""
+        if same
+        else f"The brief asks for {brief.scheme}; the palette reads as {scheme.name}. {rule.below}"
+    )
     return Line(
         rule,
         finding,
@@ -322,10 +450,28 @@ def _override(line: Line, said: Override | None) -> Line:
     if said is None:
         return line
     if said.score is None:
-        return Line(line.rule, line.finding, None, WAIVED, False, "", line.arithmetic, overridden=said.reason)
+        return Line(
+            line.rule,
+            line.finding,
+            None,
+            WAIVED,
+            False,
+            "",
+            line.arithmetic,
+            overridden=said.reason,
+        )
     score = min(OUT_OF, max(0.0, said.score))
     state = "met" if score >= 9.95 else "near" if score > 0 else "missed"
-    return Line(line.rule, line.finding, score, state, False, line.advice, line.arithmetic, overridden=said.reason)
+    return Line(
+        line.rule,
+        line.finding,
+        score,
+        state,
+        False,
+        line.advice,
+        line.arithmetic,
+        overridden=said.reason,
+    )
 
 
 def _score_spread(line: Line) -> float:

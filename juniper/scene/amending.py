@@ -1,7 +1,8 @@
-"""What a person corrects in the picture, laid over what was found: strokes of a brush, and single blooms.
+"""What a person corrects in the picture, laid over what was found: strokes of a brush, and single
+blooms.
 
-A correction is kept as what the person did, in the photograph's own pixels, and applied in the order it was made; so
-it holds whatever the automatic result becomes.
+A correction is kept as what the person did, in the photograph's own pixels, and applied in the
+order it was made; so it holds whatever the automatic result becomes.
 """
 
 from __future__ import annotations
@@ -29,7 +30,9 @@ Point = tuple[float, float]
 
 @dataclass(frozen=True)
 class Stroke:
-    """A stroke of the brush: what lies under it is plant, or is not. `points` and `radius` in the photograph's pixels."""
+    """A stroke of the brush: what lies under it is plant, or is not. `points` and `radius` in the
+    photograph's pixels.
+    """
 
     points: tuple[Point, ...]
     radius: float
@@ -40,8 +43,8 @@ class Stroke:
 class BloomChange:
     """One bloom added, removed, split, merged with its neighbour, or given another part to play.
 
-    `act` is one of ACTS; `at` tells which bloom, or where a new one is; `to` the second one of a merge; `radius` that of a new one;
-    `role` one of juniper.scene.blooms.ROLES. Photograph pixels.
+    `act` is one of ACTS; `at` tells which bloom, or where a new one is; `to` the second one of a
+    merge; `radius` that of a new one; `role` one of juniper.scene.blooms.ROLES. Photograph pixels.
     """
 
     act: str
@@ -58,8 +61,11 @@ class NoBloom(LookupError):
     """No bloom lies where one was pointed at; the message tells what to do."""
 
 
-def amend(scene: Scene, raster: Raster, pixels: np.ndarray, change: Stroke | BloomChange) -> tuple[Scene, Raster]:
-    """Scene and raster after one correction. `pixels` is the picture (h, w, 3) uint8 sRGB at the raster's size.
+def amend(
+    scene: Scene, raster: Raster, pixels: np.ndarray, change: Stroke | BloomChange
+) -> tuple[Scene, Raster]:
+    """Scene and raster after one correction. `pixels` is the picture (h, w, 3) uint8 sRGB at the
+    raster's size.
 
     Raises NoBloom when a bloom is meant where none lies.
     """
@@ -88,12 +94,15 @@ def looked_at(pixels: np.ndarray, labels: np.ndarray) -> Look:
 
 
 def under_brush(stroke, shape: tuple[int, int], scale: float) -> tuple[np.ndarray, int]:
-    """What lies under a stroke (of `points` and a `radius` in the photograph's pixels) in a raster of `shape` and `scale`: uint8 (h, w) of 0 and 1, and the
-    brush's radius in its pixels."""
+    """What lies under a stroke (of `points` and a `radius` in the photograph's pixels) in a raster
+    of `shape` and `scale`: uint8 (h, w) of 0 and 1, and the brush's radius in its pixels.
+    """
     points = np.round(np.array(stroke.points, float) * scale).astype(np.int32)
     radius = max(1, round(stroke.radius * scale))
     out = np.zeros(shape, np.uint8)
-    cv2.polylines(out, [points.reshape(-1, 1, 2)], False, 1, thickness=2 * radius, lineType=cv2.LINE_8)
+    cv2.polylines(
+        out, [points.reshape(-1, 1, 2)], False, 1, thickness=2 * radius, lineType=cv2.LINE_8
+    )
     for point in (points[0], points[-1]):
         cv2.circle(out, tuple(map(int, point)), radius, 1, -1)
     return out, radius
@@ -102,9 +111,10 @@ def under_brush(stroke, shape: tuple[int, int], scale: float) -> tuple[np.ndarra
 def settle(labels: np.ndarray, pixels: np.ndarray, stroke: Stroke, scale: float) -> np.ndarray:
     """Labels (uint8 h x w) with the outline settled anew about a stroke.
 
-    What lies under the stroke is as the person says; about it, within REACH of its width, each pixel goes with plant or with what is
-    behind it by its colour and the edges between (GrabCut; Rother, Kolmogorov & Blake 2004), but only what hangs together
-    with the stroke and changes the way it says.
+    What lies under the stroke is as the person says; about it, within REACH of its width, each
+    pixel goes with plant or with what is behind it by its colour and the edges between (GrabCut;
+    Rother, Kolmogorov & Blake 2004), but only what hangs together with the stroke and changes the
+    way it says.
     """
     height, width = labels.shape
     painted, radius = under_brush(stroke, labels.shape, scale)
@@ -112,23 +122,42 @@ def settle(labels: np.ndarray, pixels: np.ndarray, stroke: Stroke, scale: float)
         return labels
     room = max(4, round(REACH * radius))
     left, top, wide, high = cv2.boundingRect(painted)
-    x0, y0, x1, y1 = max(0, left - 2 * room), max(0, top - 2 * room), left + wide + 2 * room, top + high + 2 * room
+    x0, y0, x1, y1 = (
+        max(0, left - 2 * room),
+        max(0, top - 2 * room),
+        left + wide + 2 * room,
+        top + high + 2 * room,
+    )
     part = np.s_[y0 : min(height, y1), x0 : min(width, x1)]
     under, was = painted[part] > 0, labels[part] == Label.PLANT
-    free = cv2.dilate(painted[part], cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * room + 1, 2 * room + 1))) > 0
-    seeds = np.where(was, np.where(free, cv2.GC_PR_FGD, cv2.GC_FGD), np.where(free, cv2.GC_PR_BGD, cv2.GC_BGD)).astype(np.uint8)
+    free = (
+        cv2.dilate(
+            painted[part],
+            cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * room + 1, 2 * room + 1)),
+        )
+        > 0
+    )
+    seeds = np.where(
+        was, np.where(free, cv2.GC_PR_FGD, cv2.GC_FGD), np.where(free, cv2.GC_PR_BGD, cv2.GC_BGD)
+    ).astype(np.uint8)
     seeds[under] = cv2.GC_FGD if stroke.plant else cv2.GC_BGD
     now = _cut(pixels[part], seeds)
     changed = (now != was) & free & (now == stroke.plant) | (under & (was != stroke.plant))
     _, parts = cv2.connectedComponents((changed | under).astype(np.uint8), connectivity=8)
     changed &= np.isin(parts, np.unique(parts[under]))
     out = labels.copy()
-    out[part] = np.where(changed, Label.PLANT, labels[part]) if stroke.plant else _given_back(labels[part], changed)
+    out[part] = (
+        np.where(changed, Label.PLANT, labels[part])
+        if stroke.plant
+        else _given_back(labels[part], changed)
+    )
     return out
 
 
 def _cut(pixels: np.ndarray, seeds: np.ndarray) -> np.ndarray:
-    """Plant (bool h x w) by GrabCut from seeds; as they stand when there is only one kind of them."""
+    """Plant (bool h x w) by GrabCut from seeds; as they stand when there is only one kind of
+    them.
+    """
     held = np.isin(seeds, (cv2.GC_FGD, cv2.GC_PR_FGD))
     if held.all() or not held.any():
         return held
@@ -139,24 +168,40 @@ def _cut(pixels: np.ndarray, seeds: np.ndarray) -> np.ndarray:
     if len(np.unique(np.isin(mask, (cv2.GC_FGD, cv2.GC_PR_FGD)))) < 2:
         return held
     cv2.setRNGSeed(7)
-    cv2.grabCut(np.ascontiguousarray(small), mask, None, np.zeros((1, 65)), np.zeros((1, 65)), 2, cv2.GC_INIT_WITH_MASK)
+    cv2.grabCut(
+        np.ascontiguousarray(small),
+        mask,
+        None,
+        np.zeros((1, 65)),
+        np.zeros((1, 65)),
+        2,
+        cv2.GC_INIT_WITH_MASK,
+    )
     now = np.isin(mask, (cv2.GC_FGD, cv2.GC_PR_FGD)).astype(np.uint8)
     return cv2.resize(now, seeds.shape[::-1], interpolation=cv2.INTER_NEAREST) > 0
 
 
 def _given_back(labels: np.ndarray, taken: np.ndarray) -> np.ndarray:
-    """Labels in which what was `taken` from the plant is what lies nearest to it: container, table or backdrop."""
+    """Labels in which what was `taken` from the plant is what lies nearest to it: container, table
+    or backdrop.
+    """
     source = (labels == Label.PLANT).astype(np.uint8)
     if source.all():
         return np.where(taken, 0, labels)
-    _, nearest = cv2.distanceTransformWithLabels(source, cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL)
+    _, nearest = cv2.distanceTransformWithLabels(
+        source, cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL
+    )
     table = np.zeros(int(nearest.max()) + 1, np.uint8)
     table[nearest[source == 0]] = labels[source == 0]
     return np.where(taken, table[nearest], labels)
 
 
-def _flowers(raster: Raster, labels: np.ndarray, pixels: np.ndarray, scene: Scene, odds: np.ndarray) -> np.ndarray:
-    """The raster of flower colours for changed labels: new plant is leaf, or petal of the palette's nearest colour."""
+def _flowers(
+    raster: Raster, labels: np.ndarray, pixels: np.ndarray, scene: Scene, odds: np.ndarray
+) -> np.ndarray:
+    """The raster of flower colours for changed labels: new plant is leaf, or petal of the palette's
+    nearest colour.
+    """
     flowers = np.where(labels == Label.PLANT, raster.flowers, 0).astype(np.uint8)
     new = (labels == Label.PLANT) & (raster.labels != Label.PLANT)
     swatches = [s for s in scene.palette if s.part == "flower"]
@@ -164,8 +209,12 @@ def _flowers(raster: Raster, labels: np.ndarray, pixels: np.ndarray, scene: Scen
         return flowers
     petal = flower_mask(labels == Label.PLANT, odds) & new
     if petal.any():
-        lab = cv2.cvtColor(scene.in_fair_light(pixels[petal][None]).astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
-        away = np.linalg.norm((lab[:, None] - np.array([s.lab for s in swatches])) * (0.35, 1, 1), axis=2)
+        lab = cv2.cvtColor(
+            scene.in_fair_light(pixels[petal][None]).astype(np.float32) / 255, cv2.COLOR_RGB2LAB
+        )[0]
+        away = np.linalg.norm(
+            (lab[:, None] - np.array([s.lab for s in swatches])) * (0.35, 1, 1), axis=2
+        )
         flowers[petal] = away.argmin(axis=1) + 1
     return flowers
 
@@ -176,11 +225,23 @@ def plant_colours(scene: Scene, raster: Raster, pixels: np.ndarray) -> np.ndarra
     return cv2.cvtColor(fair.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
 
 
-def seen_again(scene: Scene, raster: Raster, look: Look, odds: np.ndarray, lab: np.ndarray) -> Scene:
-    """The scene with shares, blooms and focal point read from an amended raster; `odds` (n,) of its plant by petal_odds(), `lab` (n, 3) by
-    plant_colours()."""
-    palette = with_doubts(reshared(scene.palette, raster.flowers), odds, raster.flowers[raster.labels == Label.PLANT], lab)
-    blooms = find_blooms(tell_apart(look, raster.flowers > 0), raster.flowers, tuple(s for s in palette if s.part == "flower"))
+def seen_again(
+    scene: Scene, raster: Raster, look: Look, odds: np.ndarray, lab: np.ndarray
+) -> Scene:
+    """The scene with shares, blooms and focal point read from an amended raster; `odds` (n,) of its
+    plant by petal_odds(), `lab` (n, 3) by plant_colours().
+    """
+    palette = with_doubts(
+        reshared(scene.palette, raster.flowers),
+        odds,
+        raster.flowers[raster.labels == Label.PLANT],
+        lab,
+    )
+    blooms = find_blooms(
+        tell_apart(look, raster.flowers > 0),
+        raster.flowers,
+        tuple(s for s in palette if s.part == "flower"),
+    )
     datum = scene.datum.scaled(raster.scale)
     ys, xs = np.nonzero(raster.labels == Label.PLANT)
     along = (xs - datum.rim[0]) * datum.up[0] + (ys - datum.rim[1]) * datum.up[1]
@@ -190,14 +251,20 @@ def seen_again(scene: Scene, raster: Raster, look: Look, odds: np.ndarray, lab: 
 
 
 def reshared(palette: tuple[Swatch, ...], flowers: np.ndarray) -> tuple[Swatch, ...]:
-    """The palette with the flower colours' shares counted anew on a raster of them (uint8 h x w, see Raster)."""
+    """The palette with the flower colours' shares counted anew on a raster of them (uint8 h x w,
+    see Raster).
+    """
     count = np.bincount(flowers.ravel(), minlength=1 + sum(s.part == "flower" for s in palette))[1:]
     shares = iter(count / max(1, int(count.sum())))
-    return tuple(replace(s, share=float(next(shares))) if s.part == "flower" else s for s in palette)
+    return tuple(
+        replace(s, share=float(next(shares))) if s.part == "flower" else s for s in palette
+    )
 
 
 def bloom_at(blooms: tuple[Bloom, ...], at: Point) -> int:
-    """Number of the bloom meant by a place: the smallest it lies in, else the nearest close by. Raises NoBloom."""
+    """Number of the bloom meant by a place: the smallest it lies in, else the nearest close by.
+    Raises NoBloom.
+    """
     away = [float(np.hypot(*np.subtract(b.centre, at))) for b in blooms]
     inside = [i for i, b in enumerate(blooms) if away[i] < NEAR * b.radius]
     if not inside:
@@ -205,8 +272,12 @@ def bloom_at(blooms: tuple[Bloom, ...], at: Point) -> int:
     return min(inside, key=lambda i: away[i] / blooms[i].radius)
 
 
-def change_bloom(blooms: tuple[Bloom, ...], change: BloomChange, scene: Scene, pixels: np.ndarray) -> tuple[Bloom, ...]:
-    """The blooms after one change. Raises NoBloom, or ValueError for a change that cannot be made."""
+def change_bloom(
+    blooms: tuple[Bloom, ...], change: BloomChange, scene: Scene, pixels: np.ndarray
+) -> tuple[Bloom, ...]:
+    """The blooms after one change. Raises NoBloom, or ValueError for a change that cannot be
+    made.
+    """
     if change.act == "add":
         return (*blooms, _new(blooms, change, scene, pixels))
     which = bloom_at(blooms, change.at)
@@ -220,7 +291,11 @@ def change_bloom(blooms: tuple[Bloom, ...], change: BloomChange, scene: Scene, p
     if change.act == "split":
         return (*rest, *_halves(one))
     if change.act == "merge":
-        other = rest[bloom_at(rest, change.to)] if change.to else min(rest, key=lambda b: _apart(b, one), default=None)
+        other = (
+            rest[bloom_at(rest, change.to)]
+            if change.to
+            else min(rest, key=lambda b: _apart(b, one), default=None)
+        )
         if other is None:
             raise NoBloom("There is no other bloom to merge this one with.")
         return (*(b for b in rest if b is not other), _merged(one, other))
@@ -232,18 +307,34 @@ def _apart(a: Bloom, b: Bloom) -> float:
 
 
 def _new(blooms, change: BloomChange, scene: Scene, pixels: np.ndarray) -> Bloom:
-    radius = change.radius or (float(np.median([b.radius for b in blooms])) if blooms else USUAL * scene.height)
+    radius = change.radius or (
+        float(np.median([b.radius for b in blooms])) if blooms else USUAL * scene.height
+    )
     swatches = [s for s in scene.palette if s.part == "flower"]
     if not swatches:
-        raise ValueError("No flower colour was found in this picture, so that a bloom would have none.")
+        raise ValueError(
+            "No flower colour was found in this picture, so that a bloom would have none."
+        )
     scale = pixels.shape[1] / scene.width
     x, y, r = (round(v * scale) for v in (*change.at, 0.5 * radius))
     under = pixels[max(0, y - r) : y + r + 1, max(0, x - r) : x + r + 1]
     if under.size == 0:
         raise ValueError("A bloom lies within the picture.")
-    lab = np.median(cv2.cvtColor(scene.in_fair_light(under).astype(np.float32) / 255, cv2.COLOR_RGB2LAB).reshape(-1, 3), axis=0)
+    lab = np.median(
+        cv2.cvtColor(
+            scene.in_fair_light(under).astype(np.float32) / 255, cv2.COLOR_RGB2LAB
+        ).reshape(-1, 3),
+        axis=0,
+    )
     place = int(np.argmin([np.linalg.norm((lab - s.lab) * (0.35, 1, 1)) for s in swatches]))
-    return Bloom(change.at, float(radius), swatches[place].hex, swatches[place].hue, place + 1, change.role or "mass")
+    return Bloom(
+        change.at,
+        float(radius),
+        swatches[place].hex,
+        swatches[place].hue,
+        place + 1,
+        change.role or "mass",
+    )
 
 
 def _halves(one: Bloom) -> tuple[Bloom, Bloom]:
@@ -252,7 +343,13 @@ def _halves(one: Bloom) -> tuple[Bloom, Bloom]:
     radius = one.radius / np.sqrt(2)
     step = along * max(radius, 0.5 * one.radius * np.sqrt(one.slender)) * 0.8
     return tuple(
-        replace(one, centre=tuple(map(float, np.add(one.centre, s * step))), radius=float(radius), slender=1.0) for s in (-1, 1)
+        replace(
+            one,
+            centre=tuple(map(float, np.add(one.centre, s * step))),
+            radius=float(radius),
+            slender=1.0,
+        )
+        for s in (-1, 1)
     )
 
 

@@ -14,14 +14,15 @@ from juniper.scene.petals import LEAF, PETAL, Look
 
 SOFT = 0.7  # pixels of the grid by which likelihoods of a middle are smoothed
 LIKELY = 0.1  # from which a middle is looked at
-# By logistic regression on 129 simulated pictures: 1, likelihood of the middle, log of radius, log of radius to the usual, share of its petals that
-# are of a flower's colour.
+# By logistic regression on 129 simulated pictures: 1, likelihood of the middle, log of radius, log
+# of radius to the usual, share of its petals that are of a flower's colour.
 TRUE = np.array([-7.8, 12.04, 1.7, -0.88, 2.78])
 BELIEVED = 0.25  # from which a bloom is believed
 ASTRAY = 6.0  # pixels of the grid by which a petal may point past its bloom's middle
 FLORET = 0.8  # confidence below which a bloom may be a floret of a spike
 STRUNG = 2.0  # times their radii: how far apart two florets of a spike lie at most
-ALIKE = 1.7  # times as broad: blooms of one colour that differ by no more at any step are of one group
+# times as broad: blooms of one colour that differ by no more at any step are of one group
+ALIKE = 1.7
 LEAST = 40  # pixels of a bloom: fewer are a glimpse of one between leaves
 SLENDER = 2.6  # longer over shorter axis of a line flower
 GROUP = 3  # blooms that a focal group has at most
@@ -33,8 +34,9 @@ ROLES = ("focal", "mass", "line", "filler", "foliage")
 class Bloom:
     """A visible bloom: centre and equivalent radius in pixels, its colour and proposed role.
 
-    `swatch` is its place in the flower palette; `role` is one of ROLES. As an ellipse its axes are in the ratio `slender`, the longer one
-    `angle` degrees from level, clockwise in the picture. `confidence` 0..1 is how likely there is one; 1 for one that a person put.
+    `swatch` is its place in the flower palette; `role` is one of ROLES. As an ellipse its axes are
+    in the ratio `slender`, the longer one `angle` degrees from level, clockwise in the picture.
+    `confidence` 0..1 is how likely there is one; 1 for one that a person put.
     """
 
     centre: tuple[float, float]
@@ -49,17 +51,25 @@ class Bloom:
 
     @property
     def half_axes(self) -> tuple[float, float]:
-        """Longer and shorter half axis of its ellipse, pixels; their product is the radius squared."""
+        """Longer and shorter half axis of its ellipse, pixels; their product is the radius
+        squared.
+        """
         return self.radius * self.slender**0.5, self.radius / self.slender**0.5
 
     def scaled(self, factor: float) -> Bloom:
         """The same bloom in a picture enlarged by `factor`."""
-        return replace(self, centre=(self.centre[0] * factor, self.centre[1] * factor), radius=self.radius * factor)
+        return replace(
+            self,
+            centre=(self.centre[0] * factor, self.centre[1] * factor),
+            radius=self.radius * factor,
+        )
 
 
 @dataclass(frozen=True, eq=False)
 class Apart:
-    """Petals told apart: `number` int (h, w) of the bloom each pixel belongs to (from 1, 0 none), and how likely each bloom is one (n,)."""
+    """Petals told apart: `number` int (h, w) of the bloom each pixel belongs to (from 1, 0 none),
+    and how likely each bloom is one (n,).
+    """
 
     number: np.ndarray
     likely: np.ndarray
@@ -68,8 +78,8 @@ class Apart:
 def tell_apart(look: Look, petals: np.ndarray) -> Apart:
     """Which bloom each petal pixel (bool h x w) belongs to, by what was seen there.
 
-    Each petal points to the middle of its bloom; where many point, and a middle is likely, there is one. A petal that points at
-    none belongs to none.
+    Each petal points to the middle of its bloom; where many point, and a middle is likely, there is
+    one. A petal that points at none belongs to none.
     """
     petal = (look.parts[PETAL] > look.parts[LEAF]) & (look.parts[PETAL] + look.parts[LEAF] > 0.5)
     middles = _middles(look)
@@ -87,8 +97,12 @@ def tell_apart(look: Look, petals: np.ndarray) -> Apart:
     return Apart(spread, true)
 
 
-def find_blooms(apart: Apart, flowers: np.ndarray, palette: tuple[Swatch, ...]) -> tuple[Bloom, ...]:
-    """Blooms in a raster of flower colours (int h x w; 0 none, i the palette's i-th swatch) whose petals are told apart."""
+def find_blooms(
+    apart: Apart, flowers: np.ndarray, palette: tuple[Swatch, ...]
+) -> tuple[Bloom, ...]:
+    """Blooms in a raster of flower colours (int h x w; 0 none, i the palette's i-th swatch) whose
+    petals are told apart.
+    """
     spread, true = apart.number, apart.likely
     at = np.flatnonzero(spread)
     order = at[np.argsort(spread.ravel()[at], kind="stable")]
@@ -98,7 +112,9 @@ def find_blooms(apart: Apart, flowers: np.ndarray, palette: tuple[Swatch, ...]) 
 
     def bloom(members):
         ys, xs = np.divmod(np.concatenate([seen[k] for k in members]), flowers.shape[1])
-        return replace(_bloom(xs, ys, flowers, palette), confidence=float(1 - np.prod(1 - true[members])))
+        return replace(
+            _bloom(xs, ys, flowers, palette), confidence=float(1 - np.prod(1 - true[members]))
+        )
 
     single = {k: bloom([k]) for k in parts}
     found = []
@@ -119,17 +135,25 @@ def _on_grid(look: Look, mask: np.ndarray) -> np.ndarray:
 
 
 def _truth(likely: np.ndarray, cells: np.ndarray, bright: np.ndarray) -> np.ndarray:
-    """How likely it is that there is a bloom (n,), by the likelihood of its middle, the cells of the grid that point to it, and the share of
-    these that are of a flower's colour."""
+    """How likely it is that there is a bloom (n,), by the likelihood of its middle, the cells of
+    the grid that point to it, and the share of these that are of a flower's colour.
+    """
     radius = np.sqrt(np.maximum(cells, 1) / np.pi)
     usual = float(np.median(radius[cells > 0])) if (cells > 0).any() else 1.0
-    odds = TRUE @ [np.ones_like(likely), likely, np.log(radius), np.log(np.clip(radius / usual, 0.1, 5)), bright]
+    odds = TRUE @ [
+        np.ones_like(likely),
+        likely,
+        np.log(radius),
+        np.log(np.clip(radius / usual, 0.1, 5)),
+        bright,
+    ]
     return np.where(cells > 0, 1 / (1 + np.exp(-odds)), 0.0)
 
 
 def _strung(blooms: list[Bloom]) -> list[list[int]]:
-    """Numbers of the blooms that may be florets of one spike, together; each other by itself. Florets are unsure by themselves, of one colour, and
-    hang together."""
+    """Numbers of the blooms that may be florets of one spike, together; each other by itself.
+    Florets are unsure by themselves, of one colour, and hang together.
+    """
     left, out = set(range(len(blooms))), []
     while left:
         chain, ahead = [], [left.pop()]
@@ -156,21 +180,29 @@ def _between(one: Bloom, other: Bloom) -> float:
 
 
 def _middles(look: Look) -> np.ndarray:
-    """Places that may be the middle of a bloom: column and row of the grid, and how likely (n, 3)."""
+    """Places that may be the middle of a bloom: column and row of the grid, and how likely (n,
+    3).
+    """
     likely = cv2.GaussianBlur(look.middle, (0, 0), SOFT)
-    ys, xs = np.nonzero((likely == cv2.dilate(likely, np.ones((5, 5), np.uint8))) & (likely > LIKELY))
+    ys, xs = np.nonzero(
+        (likely == cv2.dilate(likely, np.ones((5, 5), np.uint8))) & (likely > LIKELY)
+    )
     return np.column_stack([xs, ys, likely[ys, xs]])
 
 
 def _numbered(look: Look, petal: np.ndarray, middles: np.ndarray) -> np.ndarray:
-    """Number of the middle (from 1) that each petal of the grid points to, 0 for none: int (h, w)."""
+    """Number of the middle (from 1) that each petal of the grid points to, 0 for none: int (h,
+    w).
+    """
     number = np.zeros(petal.shape, int)
     if len(middles) == 0 or not petal.any():
         return number
     rows, columns = np.nonzero(petal)
     at_x, at_y = columns + look.toward[0][petal], rows + look.toward[1][petal]
     to_x, to_y = middles[:, :2].T.astype(np.float32)
-    away = np.square(at_x.astype(np.float32)[:, None] - to_x) + np.square(at_y.astype(np.float32)[:, None] - to_y)
+    away = np.square(at_x.astype(np.float32)[:, None] - to_x) + np.square(
+        at_y.astype(np.float32)[:, None] - to_y
+    )
     nearest = away.argmin(axis=1)
     number[petal] = np.where(away[np.arange(len(nearest)), nearest] < ASTRAY**2, nearest + 1, 0)
     return number
@@ -199,7 +231,9 @@ def give_roles(blooms: tuple[Bloom, ...], datum: Datum, plant_height: float) -> 
     if not blooms:
         return ()
     full = [b for b in blooms if b.slender < SLENDER] or list(blooms)
-    height = np.array([np.dot(np.subtract(b.centre, datum.rim), datum.up) for b in full]) / max(plant_height, 1.0)
+    height = np.array([np.dot(np.subtract(b.centre, datum.rim), datum.up) for b in full]) / max(
+        plant_height, 1.0
+    )
     low = np.exp(-0.5 * (np.clip(height - 0.33, 0, None) / 0.3) ** 2)
     # A bloom counts with its likes close by: a group of three leads as one.
     spots, area = np.array([b.centre for b in full]), np.array([b.radius**2 for b in full])
@@ -234,7 +268,9 @@ def give_roles(blooms: tuple[Bloom, ...], datum: Datum, plant_height: float) -> 
 
 
 def _leading(full: list[Bloom]) -> np.ndarray:
-    """Which blooms (bool n) may lead: those of the colour that rules by size wherever it sits, or all where none does."""
+    """Which blooms (bool n) may lead: those of the colour that rules by size wherever it sits, or
+    all where none does.
+    """
     broadest: dict[int, float] = {}
     for bloom in full:
         broadest[bloom.swatch] = max(broadest.get(bloom.swatch, 0.0), bloom.radius)
@@ -247,7 +283,9 @@ def _leading(full: list[Bloom]) -> np.ndarray:
 
 
 def like_blooms(blooms: tuple[Bloom, ...]) -> tuple[tuple[Bloom, ...], ...]:
-    """The blooms in groups of like ones, the largest group first: of one colour, slender or full, and of about one breadth."""
+    """The blooms in groups of like ones, the largest group first: of one colour, slender or full,
+    and of about one breadth.
+    """
     kinds: dict[tuple[int, bool], list[Bloom]] = {}
     for bloom in sorted(blooms, key=lambda b: -b.radius):
         kinds.setdefault((bloom.swatch, bloom.slender >= SLENDER), []).append(bloom)

@@ -12,8 +12,11 @@ from juniper.scene.tinting import ColourChange, tinted
 Change = Stroke | PetalStroke | BloomChange | ColourChange
 
 
-def correct(scene: Scene, raster: Raster, pixels: np.ndarray, change: Change) -> tuple[Scene, Raster]:
-    """Scene and raster after one correction. `pixels` is the picture (h, w, 3) uint8 sRGB at the raster's size.
+def correct(
+    scene: Scene, raster: Raster, pixels: np.ndarray, change: Change
+) -> tuple[Scene, Raster]:
+    """Scene and raster after one correction. `pixels` is the picture (h, w, 3) uint8 sRGB at the
+    raster's size.
 
     Raises NoBloom or ValueError, with a sentence for the user, for what cannot be done.
     """

@@ -1,4 +1,6 @@
-"""How much of each flower colour hangs on near things: pixels that only just count as petal, and those that only just do not."""
+"""How much of each flower colour hangs on near things: pixels that only just count as petal, and
+those that only just do not.
+"""
 
 from __future__ import annotations
 
@@ -11,12 +13,16 @@ from juniper.colour.palette import Swatch
 LEAST = 0.01  # likeness under which a leaf is not asked what flower it would be
 
 
-def doubts(odds: np.ndarray, number: np.ndarray, lab: np.ndarray, palette: tuple[Swatch, ...]) -> np.ndarray:
-    """Area that each flower colour of a palette may have too much or too little, as it is to be expected by the odds, in parts of all flowers (k,).
+def doubts(
+    odds: np.ndarray, number: np.ndarray, lab: np.ndarray, palette: tuple[Swatch, ...]
+) -> np.ndarray:
+    """Area that each flower colour of a palette may have too much or too little, as it is to be
+    expected by the odds, in parts of all flowers (k,).
 
-    `odds` (n,) are log odds of petal over leaf of the plant's pixels, `number` (n,) the flower colour they were given (from 1, 0 leaf), and `lab` (n, 3)
-    their CIELAB. A leaf would be of the colour that it is likest to, light and shade apart. What goes against its odds was told by a person, or is
-    a silver leaf by its colour, and is sure.
+    `odds` (n,) are log odds of petal over leaf of the plant's pixels, `number` (n,) the flower
+    colour they were given (from 1, 0 leaf), and `lab` (n, 3) their CIELAB. A leaf would be of the
+    colour that it is likest to, light and shade apart. What goes against its odds was told by a
+    person, or is a silver leaf by its colour, and is sure.
     """
     flowers = [s for s in palette if s.part == "flower"]
     whole = int((number > 0).sum())
@@ -31,7 +37,9 @@ def doubts(odds: np.ndarray, number: np.ndarray, lab: np.ndarray, palette: tuple
 
 
 def with_doubts(palette: tuple[Swatch, ...], *seen: np.ndarray) -> tuple[Swatch, ...]:
-    """The palette, its flower colours with what doubts() makes of them: odds, numbers and CIELAB of the plant's pixels."""
+    """The palette, its flower colours with what doubts() makes of them: odds, numbers and CIELAB of
+    the plant's pixels.
+    """
     told = iter(doubts(*seen, palette))
     return tuple(replace(s, doubt=float(next(told))) if s.part == "flower" else s for s in palette)
 

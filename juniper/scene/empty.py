@@ -1,4 +1,6 @@
-"""An empty container looked at, to be set on the shelf: its shape, and its size when a reference card stands beside it."""
+"""An empty container looked at, to be set on the shelf: its shape, and its size when a reference
+card stands beside it.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,8 @@ from juniper.scene.segment.classical import separate
 
 MIRRORED = 0.5  # of the levels, at which both sides must be plain
 FADED = 0.08  # of the height: how far the ends of sides and wall may lie apart
-MOST_BEYOND = 0.15  # of the container's own pixels: what stands above its rim in a picture of an empty one
+# of the container's own pixels: what stands above its rim in a picture of an empty one
+MOST_BEYOND = 0.15
 SIDES = 60  # points of each side that are given back
 
 Point = tuple[float, float]
@@ -24,8 +27,9 @@ Point = tuple[float, float]
 
 @dataclass(frozen=True)
 class Empty:
-    """An empty container in a photograph: its shape, rim and base points and both sides (points from foot to rim) in full pixels,
-    `height_cm` by the card, None without one."""
+    """An empty container in a photograph: its shape, rim and base points and both sides (points
+    from foot to rim) in full pixels, `height_cm` by the card, None without one.
+    """
 
     vessel: Vessel
     rim: Point
@@ -36,14 +40,19 @@ class Empty:
 
 
 def see_empty(photograph: Photograph) -> Empty:
-    """Read the shape of an empty container. Raises NothingFound when none can be made out, or when something stands in it.
+    """Read the shape of an empty container. Raises NothingFound when none can be made out, or when
+    something stands in it.
 
-    The sides of an empty container end where its rim does, so the rim is told by them and by the end of the wall.
+    The sides of an empty container end where its rim does, so the rim is told by them and by the
+    end of the wall.
     """
     lab = cv2.cvtColor(photograph.pixels.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
     parts = separate(lab, empty=True)
     profile, wall = parts.profile, parts.wall
-    none = "No container can be made out. Stand it empty before a plain wall, all of it in the picture, and photograph it again."
+    none = (
+        "No container can be made out. Stand it empty before a plain wall, all of it in the"
+        " picture, and photograph it again."
+    )
     if profile is None or wall is None or (profile.worth > 0.3).mean() < MIRRORED:
         raise NothingFound(none)
     try:
@@ -55,7 +64,8 @@ def see_empty(photograph: Photograph) -> Empty:
     top = float(len(profile.half) - 1)
     seen = float(np.dot(np.subtract(datum.rim, profile.foot), datum.up))
     if abs(seen / top - 1) < FADED:
-        # A side fades towards its end, and the back of the rim is wall, too: the one errs downward, the other upward.
+        # A side fades towards its end, and the back of the rim is wall, too: the one errs downward,
+        # the other upward.
         top = (top + seen) / 2
     base = max(0.0, float(np.dot(np.subtract(datum.base, profile.foot), datum.up)))
     if top - base < 12:
@@ -71,7 +81,10 @@ def see_empty(photograph: Photograph) -> Empty:
     axis = profile.axis_at(row)
 
     def points(x, y):
-        return tuple((round(float(a) * back, 1), round(float(b) * back, 1)) for a, b in zip(x, y, strict=True))
+        return tuple(
+            (round(float(a) * back, 1), round(float(b) * back, 1))
+            for a, b in zip(x, y, strict=True)
+        )
 
     card = photograph.card
     high = (top - base) * back * float(np.hypot(1.0, profile.slope))

@@ -1,4 +1,5 @@
-"""How the picture was taken, as the piece shows it: roll, viewpoint, cut off, too small, crowded behind.
+"""How the picture was taken, as the piece shows it: roll, viewpoint, cut off, too small, crowded
+behind.
 
 Thresholds are set on the simulated camera's roll: see `bin/trials faults`.
 """
@@ -21,7 +22,8 @@ SMALL, TOO_SMALL = 0.5, 0.25  # of the picture's height, or of its width if that
 CROWDED = 0.0038  # share of level edges in the outer parts of the picture
 ABOVE, BELOW = 12.2, -4.5  # degrees the rim is looked down upon
 BLIND = 0.2  # of the datum's confidence, below which its foot says nothing of a view from above
-UNSURE = 0.45  # of the datum's confidence; from table level the foot can hardly be told from the table's far edge
+# of the datum's confidence; from table level the foot can hardly be told from the table's far edge
+UNSURE = 0.45
 
 LINES_SIDE = 700  # pixels: the longer side on which straight lines are looked for
 EDGE_RUN = 0.0035  # of the picture's side along which the piece meets the frame
@@ -31,8 +33,10 @@ EDGE_RUN = 0.0035  # of the picture's side along which the piece meets the frame
 class Framing:
     """What is measured of the framing.
 
-    `roll_deg` lean of the picture to the right, by its straight lines, the card or the container; `looking_down_deg` how far the rim is looked down upon (below 0: up) or None;
-    `cut` names the sides of the frame that cut the piece; `size` share of the frame it fills; `crowding` share of level edges beside it; `confidence` that of the datum.
+    `roll_deg` lean of the picture to the right, by its straight lines, the card or the container;
+    `looking_down_deg` how far the rim is looked down upon (below 0: up) or None; `cut` names the
+    sides of the frame that cut the piece; `size` share of the frame it fills; `crowding` share of
+    level edges beside it; `confidence` that of the datum.
     """
 
     roll_deg: float
@@ -44,12 +48,18 @@ class Framing:
 
 
 def framing(
-    labels: np.ndarray, pixels: np.ndarray, datum: Datum, focal: float = USUAL_FOCAL, card: Card | None = None
+    labels: np.ndarray,
+    pixels: np.ndarray,
+    datum: Datum,
+    focal: float = USUAL_FOCAL,
+    card: Card | None = None,
 ) -> Framing:
-    """Measure the framing from the labels (h, w), the picture at the same size, and the datum in its pixels.
+    """Measure the framing from the labels (h, w), the picture at the same size, and the datum in
+    its pixels.
 
-    `focal` is the focal length over the picture's longer side. The foot is looked down upon by the arcsine of its
-    ellipse's openness; the rim by less, by the angle under which the container is seen.
+    `focal` is the focal length over the picture's longer side. The foot is looked down upon by the
+    arcsine of its ellipse's openness; the rim by less, by the angle under which the container is
+    seen.
     """
     piece = np.isin(labels, (Label.PLANT, Label.CONTAINER))
     h, w = labels.shape
@@ -66,8 +76,10 @@ def framing(
 
 
 def level_lines(pixels: np.ndarray, plant: np.ndarray | None = None) -> float | None:
-    """Lean in degrees of the picture's long straight lines (table edge, boards, walls of the container) from level or upright,
-    or None when there are too few. Lines on the plant (h, w) are stems, and left out. Lines by LSD (von Gioi, Jakubowicz, Morel & Randall 2010)."""
+    """Lean in degrees of the picture's long straight lines (table edge, boards, walls of the
+    container) from level or upright, or None when there are too few. Lines on the plant (h, w) are
+    stems, and left out. Lines by LSD (von Gioi, Jakubowicz, Morel & Randall 2010).
+    """
     grey = cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY)
     shrink = min(1.0, LINES_SIDE / max(grey.shape))
     grey = cv2.resize(grey, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA)
@@ -81,7 +93,11 @@ def level_lines(pixels: np.ndarray, plant: np.ndarray | None = None) -> float | 
         x, y = (found[:, 0, :2] + step / 2).T / shrink
         h, w = plant.shape
         on_plant = cv2.dilate(plant.astype(np.uint8), np.ones((15, 15), np.uint8)) > 0
-        length = np.where(on_plant[np.clip(y, 0, h - 1).astype(int), np.clip(x, 0, w - 1).astype(int)], 0.0, length)
+        length = np.where(
+            on_plant[np.clip(y, 0, h - 1).astype(int), np.clip(x, 0, w - 1).astype(int)],
+            0.0,
+            length,
+        )
     long = (length > 0.04 * max(grey.shape)) & (np.abs(angle) < 25)
     if length[long].sum() < 0.35 * max(grey.shape):
         return None
@@ -102,12 +118,18 @@ def _roll(pixels, plant, datum: Datum, card: Card | None) -> float:
 
 def _cut(piece) -> tuple[str, ...]:
     h, w = piece.shape
-    count, parts, stats, _ = cv2.connectedComponentsWithStats(piece.astype(np.uint8), connectivity=8)
+    count, parts, stats, _ = cv2.connectedComponentsWithStats(
+        piece.astype(np.uint8), connectivity=8
+    )
     # A scrap of the wall taken for leaf is no part of the piece.
     large = [i for i in range(1, count) if stats[i, cv2.CC_STAT_AREA] > 0.0006 * piece.sum()]
     piece = np.isin(parts, large)
-    sides = {"top": piece[:2].any(0).sum() / w, "bottom": piece[-2:].any(0).sum() / w,
-             "left": piece[:, :2].any(1).sum() / h, "right": piece[:, -2:].any(1).sum() / h}  # fmt: skip
+    sides = {
+        "top": piece[:2].any(0).sum() / w,
+        "bottom": piece[-2:].any(0).sum() / w,
+        "left": piece[:, :2].any(1).sum() / h,
+        "right": piece[:, -2:].any(1).sum() / h,
+    }
     return tuple(name for name, run in sides.items() if run > EDGE_RUN)
 
 
@@ -119,7 +141,9 @@ def _looking_down(labels, datum: Datum, focal_px: float) -> float | None:
 
 
 def edge_openness(container: np.ndarray, datum: Datum) -> float | None:
-    """Openness of the foot ellipse from the lower edge of the container's mask (h, w); None when it is no half ellipse."""
+    """Openness of the foot ellipse from the lower edge of the container's mask (h, w); None when it
+    is no half ellipse.
+    """
     ys, xs = np.nonzero(container)
     if len(ys) < 200:
         return None
@@ -129,7 +153,9 @@ def edge_openness(container: np.ndarray, datum: Datum) -> float | None:
 
 
 def _crowding(pixels, base: float) -> float:
-    """Share of level edges in the outer sixths of the picture, above the table: a plain wall has none, boards have upright ones only."""
+    """Share of level edges in the outer sixths of the picture, above the table: a plain wall has
+    none, boards have upright ones only.
+    """
     h, w = pixels.shape[:2]
     rows, band = int(base - 0.2 * h), w // 6
     if rows < 0.1 * h:
@@ -146,26 +172,76 @@ def framing_advice(f: Framing, view: str = "front") -> tuple[Advice, ...]:
     both = {"left", "right"} <= set(f.cut)  # what meets both sides is rarely a piece
     crowded = f.crowding > CROWDED or both
     if f.cut and not both:
-        out.append(Advice("cut-off", f"The piece is cut off at the {' and '.join(f.cut)}. Step back so that all of it shows, and take it again.",
-                          f"it meets the frame at the {' and '.join(f.cut)}", RETAKE))  # fmt: skip
+        out.append(
+            Advice(
+                "cut-off",
+                f"The piece is cut off at the {' and '.join(f.cut)}. Step back so that all of it"
+                " shows, and take it again.",
+                f"it meets the frame at the {' and '.join(f.cut)}",
+                RETAKE,
+            )
+        )
     if f.size < SMALL:
         bad = f.size < TOO_SMALL
-        out.append(Advice("small", "The piece is too small in the picture. Step nearer, and take it again." if bad else
-                          "The piece is small in the picture: step nearer next time.", f"it fills {f.size:.0%} of the frame", RETAKE if bad else USE))  # fmt: skip
+        out.append(
+            Advice(
+                "small",
+                (
+                    "The piece is too small in the picture. Step nearer, and take it again."
+                    if bad
+                    else "The piece is small in the picture: step nearer next time."
+                ),
+                f"it fills {f.size:.0%} of the frame",
+                RETAKE if bad else USE,
+            )
+        )
     if crowded:
-        out.append(Advice("crowded", "Much stands behind the piece, and may be taken for it. A plain wall or cloth behind it is better.",
-                          f"level edges on {f.crowding:.1%} of the outer parts" + (", and the piece seems to meet both sides" if f.cut else ""), RETAKE if f.cut else USE))  # fmt: skip
+        out.append(
+            Advice(
+                "crowded",
+                "Much stands behind the piece, and may be taken for it. A plain wall or cloth"
+                " behind it is better.",
+                f"level edges on {f.crowding:.1%} of the outer parts"
+                + (", and the piece seems to meet both sides" if f.cut else ""),
+                RETAKE if f.cut else USE,
+            )
+        )
     if view == "top":
         return tuple(out)
     if abs(f.roll_deg) > ROLLED:
         side = "right" if f.roll_deg > 0 else "left"
         bad = abs(f.roll_deg) > MUCH_ROLLED
-        out.append(Advice("roll", f"The picture leans to the {side}; " + ("hold the phone upright and take it again." if bad else "measures follow the container's own line, so it can be used."),
-                          f"{abs(f.roll_deg):.0f} degrees", RETAKE if bad else CORRECT))  # fmt: skip
+        out.append(
+            Advice(
+                "roll",
+                f"The picture leans to the {side}; "
+                + (
+                    "hold the phone upright and take it again."
+                    if bad
+                    else "measures follow the container's own line, so it can be used."
+                ),
+                f"{abs(f.roll_deg):.0f} degrees",
+                RETAKE if bad else CORRECT,
+            )
+        )
     if f.looking_down_deg is not None and f.looking_down_deg > ABOVE and f.confidence >= BLIND:
-        out.append(Advice("above", "The picture was taken from too high: heights read too short. Hold the phone level with the rim, and take it again.",
-                          f"about {f.looking_down_deg:.0f} degrees down on the rim", RETAKE))  # fmt: skip
+        out.append(
+            Advice(
+                "above",
+                "The picture was taken from too high: heights read too short. Hold the phone level"
+                " with the rim, and take it again.",
+                f"about {f.looking_down_deg:.0f} degrees down on the rim",
+                RETAKE,
+            )
+        )
     if f.looking_down_deg is not None and f.looking_down_deg < BELOW and f.confidence < UNSURE:
-        out.append(Advice("below", "The picture was taken from too low: heights over the rim read too long. Raise the phone to the rim, and take it again.",
-                          f"about {-f.looking_down_deg:.0f} degrees up at the rim", RETAKE))  # fmt: skip
+        out.append(
+            Advice(
+                "below",
+                "The picture was taken from too low: heights over the rim read too long. Raise the"
+                " phone to the rim, and take it again.",
+                f"about {-f.looking_down_deg:.0f} degrees up at the rim",
+                RETAKE,
+            )
+        )
     return tuple(out)

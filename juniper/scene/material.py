@@ -7,13 +7,16 @@ import numpy as np
 
 from juniper.scene.petals import LEAF, PETAL, Look
 
-CELLS = np.array((16, 36, 36))  # of colour, in which petals and leaves are counted: by CIELAB lightness, a and b
+# of colour, in which petals and leaves are counted: by CIELAB lightness, a and b
+CELLS = np.array((16, 36, 36))
 LOW, HIGH = np.array((0, -110, -110)), np.array((100, 110, 110))  # what these are counted between
 BLURRED = (1.2, 1.0, 1.0)  # cells, one standard deviation: how far colours lend to their neighbours
-SURE, FEWEST = 0.5, 20.0  # likeness from which a pixel is counted, by what it has more; less of this in all tells nothing
+# likeness from which a pixel is counted, by what it has more; less of this in all tells nothing
+SURE, FEWEST = 0.5, 20.0
 FLOOR, RARE = 0.01, 2e-5  # likeness, and share of the counted, that anything may have unseen
-# How much of what colour tells counts beside what is seen of shape, where it tells of petal and where of leaf: green flowers are few among the petals,
-# and of the colour of many leaves. And the most that it tells, in nats.
+# How much of what colour tells counts beside what is seen of shape, where it tells of petal and
+# where of leaf: green flowers are few among the petals, and of the colour of many leaves. And the
+# most that it tells, in nats.
 OF_PETAL, OF_LEAF, MOST = 1.0, 0.5, 4.0
 
 
@@ -25,13 +28,15 @@ def flower_mask(plant: np.ndarray, odds: np.ndarray) -> np.ndarray:
 
 
 def petal_odds(look: Look, plant: np.ndarray, pixels: np.ndarray) -> np.ndarray:
-    """How much likelier each plant pixel (bool h x w) of a picture (uint8 h x w x 3 sRGB) is petal than stem, leaf or bare twig: log odds (n,), row by
-    row. Over 0 it is taken for petal.
+    """How much likelier each plant pixel (bool h x w) of a picture (uint8 h x w x 3 sRGB) is petal
+    than stem, leaf or bare twig: log odds (n,), row by row. Over 0 it is taken for petal.
 
-    What was seen is coarser than the picture, and blurred where petal meets leaf. So the colours of what is surely one or the other are
-    counted in this very picture, and each pixel goes by both (naive Bayes, colour believed in part only, since neighbours are alike).
+    What was seen is coarser than the picture, and blurred where petal meets leaf. So the colours of
+    what is surely one or the other are counted in this very picture, and each pixel goes by both
+    (naive Bayes, colour believed in part only, since neighbours are alike).
     """
-    # Where the plant's own mask and the look differ, what is not clearly leaf still has to be one of the two.
+    # Where the plant's own mask and the look differ, what is not clearly leaf still has to be one
+    # of the two.
     petal, leaf = (look.likeness(plant.shape, part)[plant] for part in (PETAL, LEAF))
     lab = cv2.cvtColor(pixels[plant][None].astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
     sure = [np.clip(likely - SURE, 0, None) for likely in (petal, leaf)]
@@ -39,8 +44,9 @@ def petal_odds(look: Look, plant: np.ndarray, pixels: np.ndarray) -> np.ndarray:
 
 
 def more_usual(lab: np.ndarray, petal: np.ndarray, leaf: np.ndarray) -> np.ndarray:
-    """How much more usual each colour (n, 3) CIELAB is among what counts as petal, by weights (n,), than among what counts as leaf: log ratios (n,), as far
-    as believed; 0 where too little counts."""
+    """How much more usual each colour (n, 3) CIELAB is among what counts as petal, by weights (n,),
+    than among what counts as leaf: log ratios (n,), as far as believed; 0 where too little counts.
+    """
     if min(petal.sum(), leaf.sum()) < FEWEST:
         return np.zeros(len(lab))
     cell = np.clip((lab - LOW) / (HIGH - LOW) * CELLS, 0, CELLS - 1).astype(int)
@@ -51,7 +57,10 @@ def more_usual(lab: np.ndarray, petal: np.ndarray, leaf: np.ndarray) -> np.ndarr
         for axis, breadth in enumerate(BLURRED):
             first = np.moveaxis(count, axis, 0)
             lent = cv2.filter2D(
-                first.reshape(len(first), -1), -1, cv2.getGaussianKernel(5, breadth), borderType=cv2.BORDER_CONSTANT
+                first.reshape(len(first), -1),
+                -1,
+                cv2.getGaussianKernel(5, breadth),
+                borderType=cv2.BORDER_CONSTANT,
             )
             count = np.moveaxis(lent.reshape(first.shape), 0, axis)
         shares.append(count / count.sum() + RARE)

@@ -1,7 +1,9 @@
-"""What a person says of petal and leaf with the brush: what lies under a stroke, and what is like it in the rest of the piece.
+"""What a person says of petal and leaf with the brush: what lies under a stroke, and what is like
+it in the rest of the piece.
 
-A florist points at one floret of a cloud of filler, not at three hundred. So the colours under the stroke are held against those of what is surely
-the other, and what was a near thing by itself goes along where its colour says so.
+A florist points at one floret of a cloud of filler, not at three hundred. So the colours under the
+stroke are held against those of what is surely the other, and what was a near thing by itself goes
+along where its colour says so.
 """
 
 from __future__ import annotations
@@ -23,7 +25,8 @@ ALIKE = 1.5  # nats, of colour, from which anything goes along with what was pai
 UNLIKE = -0.7  # under which even what lies under the brush is a gap between what was meant
 ROUNDS = 4  # in which florets under the brush are told from what shows between them
 WEIGHTY = 20.0  # what a pixel under the brush counts for: a click tells enough
-SHADE, DEEP = 0.4, 110.0  # lightness counts so much less than it does among petals of all kinds; saturation as chroma
+# lightness counts so much less than it does among petals of all kinds; saturation as chroma
+SHADE, DEEP = 0.4, 110.0
 MARGIN = 0.7  # nats that colour, place and what was seen have to outweigh doubt by
 BESIDE = 1.5  # nats that what lies beside the stroke has more
 PARTLY = 0.2  # of what lies under the brush, that a colour has to hold there already
@@ -35,8 +38,9 @@ Point = tuple[float, float]
 
 @dataclass(frozen=True)
 class PetalStroke:
-    """A stroke of the brush: plant that lies under it is `petal`, or leaf and stem. `points` and `radius` in the photograph's pixels. What is like it
-    goes along, unless it stands `alone`."""
+    """A stroke of the brush: plant that lies under it is `petal`, or leaf and stem. `points` and
+    `radius` in the photograph's pixels. What is like it goes along, unless it stands `alone`.
+    """
 
     points: tuple[Point, ...]
     radius: float
@@ -44,8 +48,11 @@ class PetalStroke:
     alone: bool = False
 
 
-def paint(scene: Scene, raster: Raster, pixels: np.ndarray, stroke: PetalStroke) -> tuple[Scene, Raster]:
-    """Scene and raster after a stroke of petal or leaf. `pixels` is the picture (h, w, 3) uint8 sRGB at the raster's size.
+def paint(
+    scene: Scene, raster: Raster, pixels: np.ndarray, stroke: PetalStroke
+) -> tuple[Scene, Raster]:
+    """Scene and raster after a stroke of petal or leaf. `pixels` is the picture (h, w, 3) uint8
+    sRGB at the raster's size.
 
     Raises ValueError, with a sentence for the user, where no plant lies under it.
     """
@@ -65,20 +72,28 @@ def paint(scene: Scene, raster: Raster, pixels: np.ndarray, stroke: PetalStroke)
     if stroke.petal:
         found = np.bincount(number[under], minlength=len(flowers) + 1)[1:] >= PARTLY * under.sum()
         which = _likest(flowers, found, lab[meant if meant.any() else taken])
-        flowers[which:] = [_joined(flowers[which : which + 1], (number == which + 1).sum(), lab[taken]), *flowers[which + 1 :]]
+        flowers[which:] = [
+            _joined(flowers[which : which + 1], (number == which + 1).sum(), lab[taken]),
+            *flowers[which + 1 :],
+        ]
         number = np.where(taken, which + 1, number)
     else:
         number = np.where(taken, 0, number)
     leaves = palette_of(lab[number == 0][::FEWER], "foliage", most=2)[0]
-    palette = (*flowers, *leaves, *(s for s in scene.palette if s.part not in ("flower", "foliage")))
+    palette = (
+        *flowers,
+        *leaves,
+        *(s for s in scene.palette if s.part not in ("flower", "foliage")),
+    )
     raster = replace(raster, flowers=raster.flowers.copy())
     raster.flowers[plant] = number
     return seen_again(replace(scene, palette=palette), raster, look, odds, lab), raster
 
 
 def plant_under(scene: Scene, raster: Raster, stroke: PetalStroke) -> np.ndarray:
-    """Which of the plant's pixels lie under a stroke: bool (n,). Raises ValueError, with a sentence for the user, where none does, or where petals
-    are not told from leaves at all."""
+    """Which of the plant's pixels lie under a stroke: bool (n,). Raises ValueError, with a sentence
+    for the user, where none does, or where petals are not told from leaves at all.
+    """
     if not scene.has_colour:
         raise ValueError("The picture has no colour, so petals are not told from leaves.")
     plant = raster.labels == Label.PLANT
@@ -91,13 +106,17 @@ def plant_under(scene: Scene, raster: Raster, stroke: PetalStroke) -> np.ndarray
 def _alike(
     pixels: np.ndarray, odds: np.ndarray, under: np.ndarray, other: np.ndarray, near: np.ndarray
 ) -> tuple[np.ndarray, np.ndarray]:
-    """Which pixels (n, 3) sRGB of the plant are like what lies `under` the brush, as against the surest of what is taken for the `other` (bool n): by
-    their colour, their own `odds` (n,) of being what was painted, and how `near` they are; and which of those under it show what was meant."""
+    """Which pixels (n, 3) sRGB of the plant are like what lies `under` the brush, as against the
+    surest of what is taken for the `other` (bool n): by their colour, their own `odds` (n,) of
+    being what was painted, and how `near` they are; and which of those under it show what was
+    meant.
+    """
     lab = cv2.cvtColor(pixels[None].astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
     surely = np.clip(1 / (1 + np.exp(odds)) - SURE, 0, None) * (other & ~under)
     places, meant, beside = _out_of_shade(lab), under.astype(float), BESIDE * near
     for _ in range(ROUNDS):
-        # Between florets leaf shows, under the brush as well (expectation and maximisation; Dempster, Laird & Rubin 1977).
+        # Between florets leaf shows, under the brush as well (expectation and maximisation;
+        # Dempster, Laird & Rubin 1977).
         like = more_usual(places, WEIGHTY * meant, surely)
         meant = under / (1 + np.exp(-like))
     alike = (like + beside > ALIKE) & (like + beside + np.minimum(odds, 0) * (1 - near) > MARGIN)
@@ -105,7 +124,9 @@ def _alike(
 
 
 def _nearness(under: np.ndarray, plant: np.ndarray, radius: float) -> np.ndarray:
-    """How near each plant pixel (of bool h x w) is to what lies `under` the brush (n,): 1 beside it, falling over its `radius` in pixels."""
+    """How near each plant pixel (of bool h x w) is to what lies `under` the brush (n,): 1 beside
+    it, falling over its `radius` in pixels.
+    """
     raster = np.ones(plant.shape, np.uint8)
     raster[plant] = ~under
     away = cv2.distanceTransform(raster, cv2.DIST_L2, 3)[plant]
@@ -113,14 +134,20 @@ def _nearness(under: np.ndarray, plant: np.ndarray, radius: float) -> np.ndarray
 
 
 def _out_of_shade(lab: np.ndarray) -> np.ndarray:
-    """Colours (n, 3) so laid out for counting that light and shade of one petal lie near each other."""
+    """Colours (n, 3) so laid out for counting that light and shade of one petal lie near each
+    other.
+    """
     deep, hue = saturation(lab), np.arctan2(lab[:, 2], lab[:, 1])
-    return np.column_stack([SHADE * lab[:, 0], DEEP * deep * np.cos(hue), DEEP * deep * np.sin(hue)])
+    return np.column_stack(
+        [SHADE * lab[:, 0], DEEP * deep * np.cos(hue), DEEP * deep * np.sin(hue)]
+    )
 
 
 def _likest(flowers: list[Swatch], found: np.ndarray, shown: np.ndarray) -> int:
-    """Place of the colour that petals (n, 3) CIELAB are of: the likest one's, or the next after the last. Tints of one step are taken for one sooner,
-    and so is what was `found` (bool k) at the same place."""
+    """Place of the colour that petals (n, 3) CIELAB are of: the likest one's, or the next after the
+    last. Tints of one step are taken for one sooner, and so is what was `found` (bool k) at the
+    same place.
+    """
     if not flowers:
         return 0
     own = swatch_of(shown, "flower", 0.0)
@@ -131,7 +158,9 @@ def _likest(flowers: list[Swatch], found: np.ndarray, shown: np.ndarray) -> int:
 
 
 def _joined(old: list[Swatch], count: int, taken: np.ndarray) -> Swatch:
-    """The swatch of petals (n, 3) CIELAB, joined to one that stands for `count` of them if there is an `old` one. Its share is counted later."""
+    """The swatch of petals (n, 3) CIELAB, joined to one that stands for `count` of them if there is
+    an `old` one. Its share is counted later.
+    """
     if not old:
         return swatch_of(taken, "flower", 0.0)
     mean = (count * np.array(old[0].lab) + taken.sum(axis=0)) / (count + len(taken))

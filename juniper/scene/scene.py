@@ -24,7 +24,17 @@ from juniper.scene.petals import frame_of, look_at
 from juniper.scene.segment.foreground import CutOut
 from juniper.scene.segment.segmentation import JOINED, Segmentation, segment
 from juniper.scene.settling import settled
-from juniper.scene.usable import CUT_OFF, FROM_ABOVE, NO_CONTAINER, NO_PIECE, SEVERAL, USABLE, cut_off, from_above, pieces_apart
+from juniper.scene.usable import (
+    CUT_OFF,
+    FROM_ABOVE,
+    NO_CONTAINER,
+    NO_PIECE,
+    SEVERAL,
+    USABLE,
+    cut_off,
+    from_above,
+    pieces_apart,
+)
 
 Point = tuple[float, float]
 LIGHTS = {
@@ -57,7 +67,9 @@ class Raster:
     scale: float
 
     def labels_at(self, size: tuple[int, int]) -> np.ndarray:
-        """The labels (uint8 h x w) of a picture of `size` (width, height); edges run smoothly between the raster's pixels."""
+        """The labels (uint8 h x w) of a picture of `size` (width, height); edges run smoothly
+        between the raster's pixels.
+        """
         likely = [
             cv2.resize((self.labels == k).astype(np.float32), size, interpolation=cv2.INTER_LINEAR)
             for k in range(Label.PLANT + 1)
@@ -85,9 +97,11 @@ class Scene:
     """The datum, blooms and palette found in a photograph, in its full pixels.
 
     `focal` is the suggested focal point or None; `doubts` are plain sentences; `has_colour` is
-    False for a grey picture, whose colours are not judged; `engine` is what made the outline; `light` is what its colour was
-    told by, one of LIGHTS, and `white` the linear red, green and blue of a grey under it, where that is still to be taken out of the picture; `pose` is how the camera looked, None where that is not known;
-    `unsteady` how far each measure moves when the picture is changed a little (measure, standard deviation), empty where that was not tried.
+    False for a grey picture, whose colours are not judged; `engine` is what made the outline;
+    `light` is what its colour was told by, one of LIGHTS, and `white` the linear red, green and
+    blue of a grey under it, where that is still to be taken out of the picture; `pose` is how the
+    camera looked, None where that is not known; `unsteady` how far each measure moves when the
+    picture is changed a little (measure, standard deviation), empty where that was not tried.
     """
 
     datum: Datum
@@ -105,8 +119,12 @@ class Scene:
     unsteady: tuple[tuple[str, float], ...] = ()
 
     def in_fair_light(self, pixels: np.ndarray) -> np.ndarray:
-        """Pixels of the picture (..., n, 3) uint8 sRGB with the colour of the light taken out of them, as its colours are judged."""
-        return pixels if self.white is None else adapted(pixels, adaptation(1 / np.array(self.white)))
+        """Pixels of the picture (..., n, 3) uint8 sRGB with the colour of the light taken out of
+        them, as its colours are judged.
+        """
+        return (
+            pixels if self.white is None else adapted(pixels, adaptation(1 / np.array(self.white)))
+        )
 
     @property
     def seen_twice(self) -> bool:
@@ -132,25 +150,48 @@ def see(
     click: Point | None = None,
     view: str = "front",
 ) -> tuple[Scene, Raster]:
-    """Find the piece in a photograph. With `given`, that datum is used instead of the automatic; `known` is the container's shape,
-    `cutout` a general network whose foreground is joined in, `click` a place on the container that a person pointed at (photograph pixels). With the
-    container's true height the reference card, if it shows, tells where a hidden rim lies. From the "top" a `view` is not refused for being one.
+    """Find the piece in a photograph. With `given`, that datum is used instead of the automatic;
+    `known` is the container's shape, `cutout` a general network whose foreground is joined in,
+    `click` a place on the container that a person pointed at (photograph pixels). With the
+    container's true height the reference card, if it shows, tells where a hidden rim lies. From the
+    "top" a `view` is not refused for being one.
 
-    Raises NothingFound, with a sentence for the user, when the picture cannot be used; NoCutOut when the general network cannot be run.
+    Raises NothingFound, with a sentence for the user, when the picture cannot be used; NoCutOut
+    when the general network cannot be run.
     """
     lab = cv2.cvtColor(photograph.pixels.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
     scale = photograph.scale
     foreground = None if cutout is None else cutout.foreground(photograph.pixels)
-    parts = segment(photograph.pixels, lab, foreground, None if click is None else (click[0] * scale, click[1] * scale))
+    parts = segment(
+        photograph.pixels,
+        lab,
+        foreground,
+        None if click is None else (click[0] * scale, click[1] * scale),
+    )
     plant = parts.labels == Label.PLANT
     if plant.sum() < USABLE.least * plant.size:
         raise NothingFound(NO_PIECE)
-    if parts.look is not None and given is None and click is None and view != "top" and pieces_apart(parts.look) > 1:
+    if (
+        parts.look is not None
+        and given is None
+        and click is None
+        and view != "top"
+        and pieces_apart(parts.look) > 1
+    ):
         raise NothingFound(SEVERAL)
     focal = photograph.focal * max(lab.shape[:2])
     placed = given.scaled(scale) if given else None
     told_focal = photograph.focal if photograph.knows_focal else None
-    read = aside(_automatic, parts, focal, told_focal, known, _told(photograph, container_height_cm), placed, view)
+    read = aside(
+        _automatic,
+        parts,
+        focal,
+        told_focal,
+        known,
+        _told(photograph, container_height_cm),
+        placed,
+        view,
+    )
     told = photograph.card is not None and photograph.card.white is not None
     lit = aside(_in_fair_light, photograph, lab, parts.labels < Label.CONTAINER, told)
     look = look_at(photograph.pixels, frame_of(parts.labels >= Label.CONTAINER))
@@ -185,9 +226,12 @@ def see(
     return scene, Raster(parts.labels, flowers, light, scale)
 
 
-def _in_fair_light(photograph: Photograph, lab: np.ndarray, ground: np.ndarray, told: bool) -> tuple:
-    """The guess at the light's colour from what of the picture is ground (bool h x w), and the picture in CIELAB without it; no guess,
-    and the picture as it is, where a card has `told` it."""
+def _in_fair_light(
+    photograph: Photograph, lab: np.ndarray, ground: np.ndarray, told: bool
+) -> tuple:
+    """The guess at the light's colour from what of the picture is ground (bool h x w), and the
+    picture in CIELAB without it; no guess, and the picture as it is, where a card has `told` it.
+    """
     if told or not photograph.has_colour:
         return None, lab
     white = guessed_light(photograph.pixels, ground)
@@ -196,7 +240,9 @@ def _in_fair_light(photograph: Photograph, lab: np.ndarray, ground: np.ndarray, 
 
 
 def _told(photograph: Photograph, height_cm: float | None) -> Told | None:
-    """The container's height in pixels of the working picture by the reference card, if that tells a scale."""
+    """The container's height in pixels of the working picture by the reference card, if that tells
+    a scale.
+    """
     card = photograph.card
     if height_cm is None or card is None or card.px_per_cm is None:
         return None
@@ -212,14 +258,22 @@ def _automatic(
     given: Datum | None,
     view: str,
 ) -> tuple[Datum, Pose | None]:
-    """The datum that is found, or the one `given`, and how the camera looked. Raises NothingFound when there is none."""
+    """The datum that is found, or the one `given`, and how the camera looked. Raises NothingFound
+    when there is none.
+    """
     wall, points = parts.labels == Label.CONTAINER, None
     profile, agreement = parts.profile, 1.0
     if parts.look is not None:
         points, agreement = parts.look.points, parts.look.agreement
-        base, rim = (points[n].at if given is None else np.array(getattr(given, n)) for n in ("base", "rim"))
+        base, rim = (
+            points[n].at if given is None else np.array(getattr(given, n)) for n in ("base", "rim")
+        )
         wall = chief_part(wall, np.linspace(base, rim, 12)[1:-1])
-        spread = float(np.sqrt(sum(points[n].covariance[0, 0] for n in ("base", "rim")))) if given is None else 0.0
+        spread = (
+            float(np.sqrt(sum(points[n].covariance[0, 0] for n in ("base", "rim"))))
+            if given is None
+            else 0.0
+        )
         profile = sides_of(wall, (*base, expected_slope(base, rim, spread)))
     try:
         seen = seen_of(wall, profile)
@@ -239,7 +293,9 @@ def _automatic(
     if points is None or view == "top":
         return datum, None
     centre = np.array(wall.shape[::-1]) / 2
-    return datum, pose_of(ellipses(seen, foot, datum, points, centre), max(wall.shape), told_focal, tuple(centre))
+    return datum, pose_of(
+        ellipses(seen, foot, datum, points, centre), max(wall.shape), told_focal, tuple(centre)
+    )
 
 
 def _colours(lab, labels, petals, number) -> tuple[np.ndarray, tuple[Swatch, ...]]:
@@ -266,10 +322,14 @@ def _colours_of_petals(lab, petals, number) -> tuple[tuple[Swatch, ...], np.ndar
 
 
 def _is_sage(lab) -> bool:
-    """Whether a CIELAB colour (3,) that was taken for petals is the greyish green of silver leaves: greyer than a green flower, greener than a
-    white one."""
+    """Whether a CIELAB colour (3,) that was taken for petals is the greyish green of silver leaves:
+    greyer than a green flower, greener than a white one.
+    """
     low, high = SAGE_DEEP
-    return SAGE[0] < np.degrees(np.arctan2(lab[2], lab[1])) % 360 < SAGE[1] and low < float(saturation(lab)) < high
+    return (
+        SAGE[0] < np.degrees(np.arctan2(lab[2], lab[1])) % 360 < SAGE[1]
+        and low < float(saturation(lab)) < high
+    )
 
 
 def _palette_under(lab: np.ndarray, mask: np.ndarray, part: str, most: int) -> tuple[Swatch, ...]:

@@ -1,4 +1,6 @@
-"""Petals that were counted to a bloom of another colour, where two blooms overlap, go to the colour they are plainly of."""
+"""Petals that were counted to a bloom of another colour, where two blooms overlap, go to the colour
+they are plainly of.
+"""
 
 from __future__ import annotations
 
@@ -7,10 +9,14 @@ import numpy as np
 
 from juniper.colour.palette import BY_HUE, BY_SATURATION, across_and_out, lit, on_disc
 
-ABOUT = 0.0115  # of the picture's longer side: breadth of what is looked at together, so that a shaded fold is no other flower
-OFF, LIKE, NEARER = 1.2, 1.0, 0.5  # distance from its own colour, from another one, and of that to this, at which petals go to it
+# of the picture's longer side: breadth of what is looked at together, so that a shaded fold is no
+# other flower
+ABOUT = 0.0115
+# distance from its own colour, from another one, and of that to this, at which petals go to it
+OFF, LIKE, NEARER = 1.2, 1.0, 0.5
 FARTHEST = 4.0  # what is further from a colour than this is none of it, however far
-# What saturation counts beside hue, to how it counts between blooms: light thrown from petal to petal changes it most.
+# What saturation counts beside hue, to how it counts between blooms: light thrown from petal to
+# petal changes it most.
 PALER = 0.7
 COARSE, NOTHING = 2, 1e-6  # every so many pixels are enough; what no petal lies about
 # Lightness at which a petal tells nothing; how much more tells all; what even the darkest counts.
@@ -18,8 +24,10 @@ BLACK, TELLS, LEAST = 5.0, 10.0, 0.05
 
 
 def settled(lab: np.ndarray, index: np.ndarray, petals: np.ndarray) -> np.ndarray:
-    """Colours of petals (bool h x w), whose pixels are `lab` (n, 3) CIELAB and of the colours `index` (n,) row by row, with those put right that are
-    plainly another of these: (n,). Each pixel is judged with those about it, bright ones first of all, in hue and saturation."""
+    """Colours of petals (bool h x w), whose pixels are `lab` (n, 3) CIELAB and of the colours
+    `index` (n,) row by row, with those put right that are plainly another of these: (n,). Each
+    pixel is judged with those about it, bright ones first of all, in hue and saturation.
+    """
     held = np.flatnonzero(np.bincount(index))
     if len(held) < 2:
         return index
@@ -43,7 +51,9 @@ def settled(lab: np.ndarray, index: np.ndarray, petals: np.ndarray) -> np.ndarra
     there = tuple(at // COARSE for at in np.nonzero(petals))
     whole = about(weight)[there]
     seen = whole > NOTHING
-    away = np.stack([about(weight * away[:, k])[there] for k in range(len(held))]) / np.maximum(whole, NOTHING)
+    away = np.stack([about(weight * away[:, k])[there] for k in range(len(held))]) / np.maximum(
+        whole, NOTHING
+    )
     nearest, every = away.argmin(axis=0), np.arange(len(lab))
     mine, least = away[np.searchsorted(held, index), every], away[nearest, every]
     moved = seen & (mine > OFF) & (least < LIKE) & (least < NEARER * mine)

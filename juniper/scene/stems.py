@@ -1,6 +1,7 @@
 """Main lines of a piece: curves from the rim to the tips that stand clear of the outline.
 
-A stem is drawn as a quadratic Bezier curve through its bend: florists speak of its tip, its foot, its lean and how it bends.
+A stem is drawn as a quadratic Bezier curve through its bend: florists speak of its tip, its foot,
+its lean and how it bends.
 """
 
 from __future__ import annotations
@@ -30,10 +31,11 @@ Point = tuple[float, float]
 
 @dataclass(frozen=True)
 class Stem:
-    """A main line: `tip` and `foot` (where it leaves the container) and the point `bend` halfway along it, pixels.
+    """A main line: `tip` and `foot` (where it leaves the container) and the point `bend` halfway
+    along it, pixels.
 
-    `clear` is how far the tip stands clear of the outline beside it (pixels), `confidence` the share of the line on which plant shows;
-    both are 0 and 1 for a stem drawn by a person.
+    `clear` is how far the tip stands clear of the outline beside it (pixels), `confidence` the
+    share of the line on which plant shows; both are 0 and 1 for a stem drawn by a person.
     """
 
     tip: Point
@@ -62,14 +64,17 @@ class Stem:
 
     def scaled(self, factor: float) -> Stem:
         """The same stem in a picture enlarged by `factor`."""
-        places = {n: tuple(float(v) * factor for v in getattr(self, n)) for n in ("tip", "bend", "foot")}
+        places = {
+            n: tuple(float(v) * factor for v in getattr(self, n)) for n in ("tip", "bend", "foot")
+        }
         return replace(self, **places, clear=self.clear * factor)
 
 
 @dataclass(frozen=True)
 class StemChange:
-    """One main line drawn, bent or dropped by a person. `line` is one of LINES; `at` the tip of the one meant, None for a new one; the
-    other points are where it then runs. Photograph pixels."""
+    """One main line drawn, bent or dropped by a person. `line` is one of LINES; `at` the tip of the
+    one meant, None for a new one; the other points are where it then runs. Photograph pixels.
+    """
 
     line: str
     at: Point | None = None
@@ -86,8 +91,9 @@ class NoStem(LookupError):
 
 
 def change_stems(stems: tuple[Stem, ...], change: StemChange, height: float) -> tuple[Stem, ...]:
-    """The stems after one change; `height` is the picture's, in the same pixels. Raises NoStem, or ValueError for a change that
-    cannot be made."""
+    """The stems after one change; `height` is the picture's, in the same pixels. Raises NoStem, or
+    ValueError for a change that cannot be made.
+    """
     if change.line == "drop":
         which = stem_at(stems, change.at, height)
         return stems[:which] + stems[which + 1 :]
@@ -107,14 +113,18 @@ def stem_at(stems: tuple[Stem, ...], at: Point | None, height: float) -> int:
     """Number of the stem whose tip lies nearest to a place. Raises NoStem when none is close."""
     away = [float(np.hypot(*np.subtract(s.tip, at))) for s in stems] if at else []
     if not away or min(away) > NEAR * height:
-        raise NoStem("No stem ends there. Point at a tip, or draw one from its tip down to the rim.")
+        raise NoStem(
+            "No stem ends there. Point at a tip, or draw one from its tip down to the rim."
+        )
     return int(np.argmin(away))
 
 
 @dataclass(frozen=True, eq=False)
 class Trace:
-    """What of a plant its lines are looked for on, whatever the datum: `edge` (n, 2) the middles of the pixels at its edge, where tips lie;
-    `solid` (h, w) where plant shows, its cracks closed, and `worth` (h, w) what a line is worth there, more in a stem's middle."""
+    """What of a plant its lines are looked for on, whatever the datum: `edge` (n, 2) the middles of
+    the pixels at its edge, where tips lie; `solid` (h, w) where plant shows, its cracks closed, and
+    `worth` (h, w) what a line is worth there, more in a stem's middle.
+    """
 
     edge: np.ndarray
     solid: np.ndarray
@@ -122,19 +132,26 @@ class Trace:
 
 
 def trace_of(labels: np.ndarray, breadth: np.ndarray | None = None) -> Trace:
-    """The trace of the plant in a label raster (uint8 h x w); `breadth` (h, w) is each plant pixel's distance from the plant's edge, where known."""
+    """The trace of the plant in a label raster (uint8 h x w); `breadth` (h, w) is each plant
+    pixel's distance from the plant's edge, where known.
+    """
     plant = (labels == Label.PLANT).astype(np.uint8)
     ys, xs = np.nonzero(plant & (1 - cv2.erode(plant, np.ones((3, 3), np.uint8))))
     solid = cv2.morphologyEx(plant, cv2.MORPH_CLOSE, np.ones((5, 5), np.uint8)).astype(np.float32)
     breadth = cv2.distanceTransform(plant, cv2.DIST_L2, 3) if breadth is None else breadth
-    return Trace(np.column_stack([xs + 0.5, ys + 0.5]), solid, solid + 0.05 * np.minimum(breadth, 6).astype(np.float32))
+    return Trace(
+        np.column_stack([xs + 0.5, ys + 0.5]),
+        solid,
+        solid + 0.05 * np.minimum(breadth, 6).astype(np.float32),
+    )
 
 
 def find_stems(trace: Trace, datum: Datum) -> tuple[Stem, ...]:
     """Main lines of a plant under a datum in the raster's pixels, the longest first.
 
-    Tips are the peaks of the outline's reach about the rim point, direction by direction, that stand clear of what parts them from a
-    longer one; each is led down to the rim along the curve on which most plant shows.
+    Tips are the peaks of the outline's reach about the rim point, direction by direction, that
+    stand clear of what parts them from a longer one; each is led down to the rim along the curve on
+    which most plant shows.
     """
     if len(trace.edge) < 20 or datum.height < 2:
         return ()
@@ -143,7 +160,12 @@ def find_stems(trace: Trace, datum: Datum) -> tuple[Stem, ...]:
     reach = np.hypot(along, side)
     bins = int(2 * SPREAD / STEP)
     index = np.floor((np.degrees(np.arctan2(side, along)) + SPREAD) / STEP).astype(int)
-    ok = (index >= 0) & (index < bins) & (reach > 0.5 * datum.rim_width) & (along > -LOWEST * datum.height)
+    ok = (
+        (index >= 0)
+        & (index < bins)
+        & (reach > 0.5 * datum.rim_width)
+        & (along > -LOWEST * datum.height)
+    )
     if not ok.any():
         return ()
     profile, furthest = np.zeros(bins), np.full(bins, -1)
@@ -159,7 +181,9 @@ def find_stems(trace: Trace, datum: Datum) -> tuple[Stem, ...]:
 
 
 def _peaks(profile: np.ndarray) -> list[tuple[int, float]]:
-    """Peaks (bin, how far it stands clear) of the reach by direction: by the drop to the saddle that parts each from a longer one."""
+    """Peaks (bin, how far it stands clear) of the reach by direction: by the drop to the saddle
+    that parts each from a longer one.
+    """
     out = []
     for i in np.flatnonzero(profile > 0):
         before, after = profile[:i][::-1], profile[i + 1 :]
@@ -177,14 +201,20 @@ def _peaks(profile: np.ndarray) -> list[tuple[int, float]]:
 
 
 def _led_down(tip: Point, clear: float, datum: Datum, worth: np.ndarray, solid: np.ndarray) -> Stem:
-    """The curve from the rim to a tip on which most plant shows; a slight bend, and a foot near the axis, where they cost nothing."""
+    """The curve from the rim to a tip on which most plant shows; a slight bend, and a foot near the
+    axis, where they cost nothing.
+    """
     feet = np.asarray(datum.rim) + 0.5 * datum.rim_width * FEET[:, None] * datum.right
     chord = np.asarray(tip) - feet
     across = np.column_stack([-chord[:, 1], chord[:, 0]])
     bends = (feet + chord / 2)[:, None] + BENDS[None, :, None] * across[:, None]  # feet x bends x 2
     control = 2 * bends - (feet + np.asarray(tip))[:, None] / 2
     t = np.linspace(0, 1, SAMPLES)[:, None]
-    curves = (1 - t) ** 2 * feet[:, None, None] + 2 * t * (1 - t) * control[:, :, None] + t**2 * np.asarray(tip)
+    curves = (
+        (1 - t) ** 2 * feet[:, None, None]
+        + 2 * t * (1 - t) * control[:, :, None]
+        + t**2 * np.asarray(tip)
+    )
     score = _mean(worth, curves) - 0.4 * np.abs(BENDS)[None] - 0.04 * np.abs(FEET)[:, None]
     i, k = np.unravel_index(int(score.argmax()), score.shape)
     found = Stem(tip, tuple(map(float, bends[i, k])), tuple(map(float, feet[i])), clear)

@@ -1,4 +1,6 @@
-"""What makes a picture one that cannot be used, in a sentence: no piece, two pieces, a container cut off, or a view from above."""
+"""What makes a picture one that cannot be used, in a sentence: no piece, two pieces, a container
+cut off, or a view from above.
+"""
 
 from __future__ import annotations
 
@@ -11,15 +13,25 @@ from juniper.scene.container.datum import Datum
 from juniper.scene.parts import Label, Part
 from juniper.scene.segment.look import Look
 
-NO_PIECE = "No flowers or foliage in a container can be made out. Take the picture so that the whole piece shows, before a plain wall if there is one."
-NO_CONTAINER = "No container can be made out. Take the picture so that the whole container shows, or draw over it where it is."
-CUT_OFF = "The container is cut off by the edge of the picture. Step back so that all of it shows, and take it again."
+NO_PIECE = (
+    "No flowers or foliage in a container can be made out. Take the picture so that the whole piece"
+    " shows, before a plain wall if there is one."
+)
+NO_CONTAINER = (
+    "No container can be made out. Take the picture so that the whole container shows, or draw over"
+    " it where it is."
+)
+CUT_OFF = (
+    "The container is cut off by the edge of the picture. Step back so that all of it shows, and"
+    " take it again."
+)
 FROM_ABOVE = (
-    "The picture was taken from above: the rim opens to over a third of its width, and heights cannot be read. Hold the phone level with the rim, "
-    "and take it again."
+    "The picture was taken from above: the rim opens to over a third of its width, and heights"
+    " cannot be read. Hold the phone level with the rim, and take it again."
 )
 SEVERAL = (
-    "More than one piece stands in this picture. Photograph them one by one, or draw over the container of the one that you mean."
+    "More than one piece stands in this picture. Photograph them one by one, or draw over the"
+    " container of the one that you mean."
 )
 
 
@@ -28,9 +40,12 @@ class UsableSettings:
     """When a picture cannot be used."""
 
     least: float = 0.002  # of the picture: plant of less is no piece
-    likeness: float = 0.5  # of container and plant, from which a pixel counts when pieces are told apart
-    as_large: float = 0.2  # of the chief piece: a second one has at least this much container and plant
-    apart: float = 0.25  # of the chief piece's longer side: how far apart pieces stand that are no composition
+    # of container and plant, from which a pixel counts when pieces are told apart
+    likeness: float = 0.5
+    # of the chief piece: a second one has at least this much container and plant
+    as_large: float = 0.2
+    # of the chief piece's longer side: how far apart pieces stand that are no composition
+    apart: float = 0.25
     cut: float = 0.4  # of the container's foot that lies on the picture's edge where it is cut off
     plain: float = 0.5  # share of a keypoint's map at its peak, from which its place is told
     open: float = 1 / 3  # of the rim's width: how far it opens in a picture from above
@@ -76,8 +91,13 @@ def cut_off(labels: np.ndarray, settings: UsableSettings = USABLE) -> bool:
 
 
 def from_above(datum: Datum, look: Look, settings: UsableSettings = USABLE) -> bool:
-    """Whether the rim of a container plainly opens so far that it was looked into from above; where the rim can hardly be told, nothing is said of it."""
-    if min(look.points[n].mass for n in ("rim", "rim_front", "rim_left", "rim_right")) < settings.plain:
+    """Whether the rim of a container plainly opens so far that it was looked into from above; where
+    the rim can hardly be told, nothing is said of it.
+    """
+    if (
+        min(look.points[n].mass for n in ("rim", "rim_front", "rim_left", "rim_right"))
+        < settings.plain
+    ):
         return False
     front = look.points["rim_front"]
     drop = float((np.array(look.points["rim"].at) - front.at) @ datum.up)

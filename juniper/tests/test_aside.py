@@ -16,4 +16,7 @@ class Aside(unittest.TestCase):
             failed.result()
 
     def test_more_than_there_are_threads(self):
-        self.assertEqual([f.result() for f in [aside(divmod, n, 7) for n in range(40)]], [divmod(n, 7) for n in range(40)])
+        self.assertEqual(
+            [f.result() for f in [aside(divmod, n, 7) for n in range(40)]],
+            [divmod(n, 7) for n in range(40)],
+        )

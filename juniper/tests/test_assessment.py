@@ -7,11 +7,29 @@ from dataclasses import replace
 from unittest import mock
 
 from juniper import VERSION
-from juniper.assessment import PieceView, Word, analyse, assess, brief_by_card, measured_view, view_of
+from juniper.assessment import (
+    PieceView,
+    Word,
+    analyse,
+    assess,
+    brief_by_card,
+    measured_view,
+    view_of,
+)
 from juniper.measures import surface_of
 from juniper.photobooth import frame
 from juniper.photograph import decode, read_with_copies
-from juniper.rules import FORMS, Band, Brief, Ceiling, Override, judge, read_rule_set, school, school_slugs
+from juniper.rules import (
+    FORMS,
+    Band,
+    Brief,
+    Ceiling,
+    Override,
+    judge,
+    read_rule_set,
+    school,
+    school_slugs,
+)
 from juniper.rules.advice import LONGEST
 from juniper.rules.tests.test_pinned import HEAD, RULE
 from juniper.scene import StemChange
@@ -32,7 +50,13 @@ def a_view(name="front", **changed) -> PieceView:
         "stems": trial.stems,
     } | changed
     return PieceView(
-        name, parts["scene"], parts["raster"], surface_of(parts["raster"]), parts["datum"], parts["focal"], parts["stems"]
+        name,
+        parts["scene"],
+        parts["raster"],
+        surface_of(parts["raster"]),
+        parts["datum"],
+        parts["focal"],
+        parts["stems"],
     )
 
 
@@ -44,7 +68,10 @@ def rules_of(*rows, bands=()):
     rules = read_rule_set(HEAD + text)
     return replace(
         rules,
-        rules=tuple(replace(r, band=b) if b else r for r, b in zip(rules.rules, bands or [None] * len(rules.rules), strict=True)),
+        rules=tuple(
+            replace(r, band=b) if b else r
+            for r, b in zip(rules.rules, bands or [None] * len(rules.rules), strict=True)
+        ),
     )
 
 
@@ -53,7 +80,9 @@ TALL = rules_of(("tall", "Tall", "height_ratio", 3), bands=[SHORT])
 
 
 def tall_and_clear(tall: float, clear: float):
-    """A rule that wants the piece shorter, and one that wants its top to stand clear, by their weights."""
+    """A rule that wants the piece shorter, and one that wants its top to stand clear, by their
+    weights.
+    """
     rows = (("tall", "Tall", "height_ratio", tall), ("clear", "Stands clear", "clearance", clear))
     return rules_of(*rows, bands=[SHORT, CLEAR])
 
@@ -70,7 +99,12 @@ class Reading(unittest.TestCase):
             self.assertEqual((loaded.call_count, searched.call_count), (1, 1), way)
 
     def test_the_same_bytes_give_the_same_marks(self):
-        marks = [assess((analyse(frame(12).jpeg).as_view(),), BRIEF, school("classical-line-mass")).verdict for _ in range(2)]
+        marks = [
+            assess(
+                (analyse(frame(12).jpeg).as_view(),), BRIEF, school("classical-line-mass")
+            ).verdict
+            for _ in range(2)
+        ]
         self.assertEqual(marks[0], marks[1])
 
     def test_it_says_by_which_core(self):
@@ -80,7 +114,9 @@ class Reading(unittest.TestCase):
 class Views(unittest.TestCase):
     def test_handles_and_stems_put_by_hand_lie_over_what_was_found(self):
         trial = piece()
-        drawn = StemChange("draw", None, tip=(260.0, 150.0), bend=(230.0, 225.0), foot=(205.0, 300.0))
+        drawn = StemChange(
+            "draw", None, tip=(260.0, 150.0), bend=(230.0, 225.0), foot=(205.0, 300.0)
+        )
         view = view_of(
             trial.scene,
             trial.raster,
@@ -90,11 +126,14 @@ class Views(unittest.TestCase):
             stems=trial.stems,
         )
         self.assertEqual(
-            (view.datum.rim, view.datum.base, view.focal, view.focal_put), ((200.0, 310.0), trial.datum.base, (1.0, 2.0), True)
+            (view.datum.rim, view.datum.base, view.focal, view.focal_put),
+            ((200.0, 310.0), trial.datum.base, (1.0, 2.0), True),
         )
         self.assertEqual(len(view.stems), 2)
         bare = view_of(trial.scene, trial.raster, surface_of(trial.raster), stems=trial.stems)
-        self.assertEqual((bare.datum, bare.focal, bare.focal_put), (trial.scene.datum, trial.scene.focal, False))
+        self.assertEqual(
+            (bare.datum, bare.focal, bare.focal_put), (trial.scene.datum, trial.scene.focal, False)
+        )
 
     def test_one_view_is_measured_and_judged(self):
         view, rules = a_view(), school("classical-line-mass")
@@ -106,7 +145,9 @@ class Views(unittest.TestCase):
     def test_the_side_tells_the_depth_and_the_back_what_is_worse(self):
         rules, view = school("classical-line-mass"), a_view()
         self.assertFalse(assess((view,), BRIEF, rules).findings["behind_share"].measured)
-        self.assertTrue(assess((view, a_view("side")), BRIEF, rules).findings["behind_share"].measured)
+        self.assertTrue(
+            assess((view, a_view("side")), BRIEF, rules).findings["behind_share"].measured
+        )
         bare = piece().raster
         labels = bare.labels.copy()
         labels[240:300, 205:] = 0  # the back has a hole on its right
@@ -147,7 +188,9 @@ class OwnVessel(unittest.TestCase):
 
 
 class Tried(unittest.TestCase):
-    """A stem of 200 pixels over a container of 100, which is 25 cm high: 50 cm stand over the rim."""
+    """A stem of 200 pixels over a container of 100, which is 25 cm high: 50 cm stand over the
+    rim.
+    """
 
     def assessed(self, rules, **changed):
         return assess((a_view(**changed),), BRIEF, rules)
@@ -180,7 +223,8 @@ class Tried(unittest.TestCase):
 
     def test_a_leaning_stem_is_cut_along_itself(self):
         trial = piece()
-        stem = replace(trial.stems[0], foot=(120.0, 300.0), bend=(160.0, 200.0))  # 80 aside over 200: 21.8 degrees
+        # 80 aside over 200: 21.8 degrees
+        stem = replace(trial.stems[0], foot=(120.0, 300.0), bend=(160.0, 200.0))
         done = self.assessed(TALL, stems=(stem,))
         self.assertAlmostEqual(done.findings.lean, math.degrees(math.atan2(80, 200)), delta=0.1)
         self.assertAlmostEqual(done.verdict.next_cut.cm, 13.5)  # 12.5 / cos 21.8 degrees = 13.46
@@ -195,7 +239,12 @@ class Sweep(unittest.TestCase):
             seen = analyse(frame(number).jpeg)
             view = seen.as_view()
             for form in FORMS:
-                brief = Brief(form=form, container_height_cm=24.0, container_width_cm=14.0, viewpoint="front only")
+                brief = Brief(
+                    form=form,
+                    container_height_cm=24.0,
+                    container_width_cm=14.0,
+                    viewpoint="front only",
+                )
                 found = measured_view(view, brief)
                 for slug in school_slugs():
                     with self.subTest(picture=number, form=form, school=slug):
@@ -215,10 +264,14 @@ class Sweep(unittest.TestCase):
                 continue
             heavy = "left" if found["left_weight_share"].value > 0.5 else "right"
             if line.rule.measure in ("left_weight_share", "heavier_share"):
-                leads = line.rule.measure == "heavier_share" and line.finding.value < line.rule.band.low
+                leads = (
+                    line.rule.measure == "heavier_share" and line.finding.value < line.rule.band.low
+                )
                 self.assertEqual(added.side == heavy, leads)
             for x, y in added.places:
-                self.assertTrue(0 <= x <= seen.photograph.width and 0 <= y <= seen.photograph.height)
+                self.assertTrue(
+                    0 <= x <= seen.photograph.width and 0 <= y <= seen.photograph.height
+                )
 
 
 if __name__ == "__main__":

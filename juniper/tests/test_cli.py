@@ -55,32 +55,47 @@ class CommandLine(unittest.TestCase):
         return code, out.getvalue(), err.getvalue()
 
     def test_measure(self):
-        code, out, _ = self.run_it("measure", self.at / "piece.jpg", "--json", "--mask", self.at / "mask.png")
+        code, out, _ = self.run_it(
+            "measure", self.at / "piece.jpg", "--json", "--mask", self.at / "mask.png"
+        )
         document = json.loads(out)
         self.assertEqual(code, 0)
         self.assertEqual(document["photo"]["width"], 900)
         self.assertLessEqual(
-            {"rim", "base", "rim_left", "rim_right", "source", "confidence", "needs_check"}, set(document["datum"])
+            {"rim", "base", "rim_left", "rim_right", "source", "confidence", "needs_check"},
+            set(document["datum"]),
         )
         self.assertLessEqual(set(FINDINGS), set(document["findings"]))
         for finding in document["findings"].values():
             self.assertEqual(set(finding), {"value", "unit", "uncertainty", "measured", "reason"})
         for part in ("flower", "foliage", "container"):
-            self.assertAlmostEqual(sum(p["share"] for p in document["palette"] if p["part"] == part), 1, places=2)
+            self.assertAlmostEqual(
+                sum(p["share"] for p in document["palette"] if p["part"] == part), 1, places=2
+            )
         mask = np.asarray(Image.open(self.at / "mask.png"))
         self.assertEqual(mask.shape, (1200, 900))
         self.assertLessEqual(set(np.unique(mask)), {0, 1, 2, 3})
 
     def test_score_with_a_brief_and_a_given_datum(self):
         container = self.picture.truth["container"]
-        (self.at / "datum.json").write_text(json.dumps({k: container[k] for k in ("rim", "base", "rim_left", "rim_right")}))
+        (self.at / "datum.json").write_text(
+            json.dumps({k: container[k] for k in ("rim", "base", "rim_left", "rim_right")})
+        )
         (self.at / "brief.toml").write_text(
-            f'form = "{self.picture.truth["form"]}"\nscheme = "analogous"\ncontainer_height_cm = 24\n'
+            f'form = "{self.picture.truth["form"]}"\nscheme = "analogous"\ncontainer_height_cm ='
+            " 24\n"
         )
         code, out, _ = self.run_it(
-            "score", self.at / "piece.jpg", "--rules", "classical-line-mass", "--json",
-            "--brief", self.at / "brief.toml", "--datum", self.at / "datum.json",
-        )  # fmt: skip
+            "score",
+            self.at / "piece.jpg",
+            "--rules",
+            "classical-line-mass",
+            "--json",
+            "--brief",
+            self.at / "brief.toml",
+            "--datum",
+            self.at / "datum.json",
+        )
         document = json.loads(out)
         verdict = document["verdict"]
         self.assertEqual(code, 0)
@@ -88,17 +103,33 @@ class CommandLine(unittest.TestCase):
         self.assertEqual((verdict["rules"], verdict["out_of"]), ("classical-line-mass", 100))
         lines = verdict["lines"]
         for line in lines:
-            self.assertLessEqual({"rule", "measure", "value", "score", "weight", "state", "borderline", "advice"}, set(line))
-            self.assertIn(line["state"], ("met", "near", "missed", "not measured", "does not apply", "waived"))
+            self.assertLessEqual(
+                {"rule", "measure", "value", "score", "weight", "state", "borderline", "advice"},
+                set(line),
+            )
+            self.assertIn(
+                line["state"], ("met", "near", "missed", "not measured", "does not apply", "waived")
+            )
         self.assertLess(verdict["measured"], verdict["called_for"])  # nobody answered what is asked
-        self.assertEqual(set(verdict["families"]), {"proportion", "balance", "focal", "colour", "line", "finish"})
+        self.assertEqual(
+            set(verdict["families"]), {"proportion", "balance", "focal", "colour", "line", "finish"}
+        )
         counted = [x for x in lines if x["score"] is not None]
-        total = 10 * sum(x["score"] * x["weight"] for x in counted) / sum(x["weight"] for x in counted)
+        total = (
+            10 * sum(x["score"] * x["weight"] for x in counted) / sum(x["weight"] for x in counted)
+        )
         self.assertAlmostEqual(total, verdict["score"], delta=0.2)
 
     def test_a_plan_for_a_container(self):
         code, out, _ = self.run_it(
-            "plan", "--rules", "three-stem-thirds", "--container-height-cm", "5", "--container-width-cm", "30", "--json"
+            "plan",
+            "--rules",
+            "three-stem-thirds",
+            "--container-height-cm",
+            "5",
+            "--container-width-cm",
+            "30",
+            "--json",
         )
         document = json.loads(out)
         self.assertEqual(code, 0)
@@ -109,19 +140,37 @@ class CommandLine(unittest.TestCase):
             self.assertGreater(stem["cut_cm"], stem["visible_cm"])
         self.assertTrue(document["notes"])
         code, out, _ = self.run_it(
-            "plan", "--rules", "classical-line-mass", "--container-height-cm", "24", "--container-width-cm", "10"
+            "plan",
+            "--rules",
+            "classical-line-mass",
+            "--container-height-cm",
+            "24",
+            "--container-width-cm",
+            "10",
         )
         self.assertIn("36 to 48 cm over the rim", out)
 
     def test_a_plan_that_cannot_be_made_is_told_in_a_sentence(self):
         for sizes, words in ((("0", "30"), "lies between"), (("5", "-3"), "lies between")):
             code, out, said = self.run_it(
-                "plan", "--rules", "classical-line-mass", "--container-height-cm", sizes[0], "--container-width-cm", sizes[1]
+                "plan",
+                "--rules",
+                "classical-line-mass",
+                "--container-height-cm",
+                sizes[0],
+                "--container-width-cm",
+                sizes[1],
             )
             self.assertEqual((code, out), (2, ""))
             self.assertIn(words, said)
         code, _, said = self.run_it(
-            "plan", "--rules", "no-such-school", "--container-height-cm", "5", "--container-width-cm", "3"
+            "plan",
+            "--rules",
+            "no-such-school",
+            "--container-height-cm",
+            "5",
+            "--container-width-cm",
+            "3",
         )
         self.assertEqual(code, 2)
         self.assertIn("No school is called", said)

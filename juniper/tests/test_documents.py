@@ -39,7 +39,12 @@ class Refused(unittest.TestCase):
                 read_json(text)
 
     def test_unclosed_strings_take_no_longer(self):
-        for text in ('a = """' + '\\"""' * 100_000, "a = '" * 100_000, '"' * 300_000, 'a = "\\' + '\\"' * 200_000):
+        for text in (
+            'a = """' + '\\"""' * 100_000,
+            "a = '" * 100_000,
+            '"' * 300_000,
+            'a = "\\' + '\\"' * 200_000,
+        ):
             began = time.process_time()
             with self.subTest(text[:12]), self.assertRaises(ValueError):
                 read_toml(text)
@@ -56,11 +61,16 @@ class Refused(unittest.TestCase):
 
 class Taken(unittest.TestCase):
     def test_brackets_and_dots_in_strings_and_comments_count_for_nothing(self):
-        text = f'a = "{"[" * 99}" # {"{" * 99} {"a." * 99}\nb = \'\'\'{"a." * 99}\n{"[" * 99}\'\'\'\nc = """x""""'
+        text = (
+            f"a = \"{'[' * 99}\" # {'{' * 99} {'a.' * 99}\nb = '''{'a.' * 99}\n{'[' * 99}'''\nc"
+            ' = """x""""'
+        )
         self.assertEqual(read_toml(text), tomllib.loads(text))
 
     def test_as_deep_and_as_long_as_may_be(self):
-        self.assertEqual(read_json("[" * DEEPEST + "]" * DEEPEST), json.loads("[" * DEEPEST + "]" * DEEPEST))
+        self.assertEqual(
+            read_json("[" * DEEPEST + "]" * DEEPEST), json.loads("[" * DEEPEST + "]" * DEEPEST)
+        )
         self.assertEqual(read_toml("a = " + "9" * DIGITS), {"a": int("9" * DIGITS)})
         self.assertEqual(len(read_toml("\n".join(f"a{i}.b.c = {i}" for i in range(2000)))), 2000)
 
@@ -68,7 +78,13 @@ class Taken(unittest.TestCase):
         for path in SCHOOLS.glob("*.toml"):
             self.assertEqual(read_toml(path.read_text()), tomllib.loads(path.read_text()))
 
-    @given(st.recursive(st.none() | st.booleans() | st.integers(-(10**20), 10**20) | st.text(), lambda x: st.lists(x) | st.dictionaries(st.text(), x), max_leaves=20))  # fmt: skip
+    @given(
+        st.recursive(
+            st.none() | st.booleans() | st.integers(-(10**20), 10**20) | st.text(),
+            lambda x: st.lists(x) | st.dictionaries(st.text(), x),
+            max_leaves=20,
+        )
+    )
     def test_what_json_writes_is_read(self, value):
         text = json.dumps(value)
         try:

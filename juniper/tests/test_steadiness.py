@@ -1,4 +1,6 @@
-"""Small changes of a picture: where they put a point, and what spreads they make of figures known beforehand."""
+"""Small changes of a picture: where they put a point, and what spreads they make of figures known
+beforehand.
+"""
 
 import math
 import unittest
@@ -15,7 +17,16 @@ from juniper.photograph import Photograph
 from juniper.rules import Brief
 from juniper.scene import Label, Scene
 from juniper.scene.container.pose import Pose
-from juniper.steadiness import CHANGES, Again, Change, changed, datum_under, findings_again, placed, steadied
+from juniper.steadiness import (
+    CHANGES,
+    Again,
+    Change,
+    changed,
+    datum_under,
+    findings_again,
+    placed,
+    steadied,
+)
 
 
 def photograph(spot=(300, 170)) -> Photograph:
@@ -49,7 +60,9 @@ class Changes(unittest.TestCase):
         self.assertEqual((other.width, other.height), (468, 468))
 
     def test_a_crop_makes_the_told_focal_length_longer_and_the_usual_one_stays(self):
-        self.assertAlmostEqual(changed(replace(photograph(), focal=0.72), Change(crop=0.1))[0].focal, 0.8)
+        self.assertAlmostEqual(
+            changed(replace(photograph(), focal=0.72), Change(crop=0.1))[0].focal, 0.8
+        )
         self.assertEqual(changed(photograph(), Change(crop=0.1))[0].focal, 0.9)
 
     def test_light_is_changed_by_its_factor_in_linear_light(self):
@@ -72,7 +85,9 @@ class Changes(unittest.TestCase):
 
 
 class Spreads(unittest.TestCase):
-    """Pieces seen again as drawn: the triangle of the measures' own tests, its peak at one height and another."""
+    """Pieces seen again as drawn: the triangle of the measures' own tests, its peak at one height
+    and another.
+    """
 
     SCENE = Scene(DATUM, None, (), (), 520, 520, pose=None)
     SAME = np.array([[1.0, 0, 0], [0, 1.0, 0]])
@@ -98,24 +113,35 @@ class Spreads(unittest.TestCase):
         tops = (60, 80, 40)
         again = tuple(self.again(np.array([[140, 300], [300, top], [400, 300]])) for top in tops)
         unsteady = dict(steadied(self.analysis(), Brief(form=""), again).scene.unsteady)
-        self.assertAlmostEqual(unsteady["height_ratio"], np.std([240, 240, 220, 260], ddof=1) / 180, delta=0.003)
+        self.assertAlmostEqual(
+            unsteady["height_ratio"], np.std([240, 240, 220, 260], ddof=1) / 180, delta=0.003
+        )
         self.assertLess(unsteady["width_ratio"], 0.01)
 
     def test_a_mirrored_picture_is_turned_back_to_its_viewers_sides(self):
         own = self.analysis().measured(Brief(form=""))["left_area_share"].value
         view = self.analysis().as_view()
         found = findings_again(view, self.again(matrix=self.TURNED), Brief(form=""))
-        self.assertAlmostEqual(found["left_area_share"].value, own, delta=0.012)  # the axis lies on a column of pixels
+        # the axis lies on a column of pixels
+        self.assertAlmostEqual(found["left_area_share"].value, own, delta=0.012)
 
     def test_of_two_pictures_no_spread_is_told(self):
-        self.assertEqual(steadied(self.analysis(), Brief(form=""), (self.again(),)).scene.unsteady, ())
+        self.assertEqual(
+            steadied(self.analysis(), Brief(form=""), (self.again(),)).scene.unsteady, ()
+        )
 
     def test_the_spread_makes_the_uncertainty_larger(self):
         view = self.analysis().as_view()
         calm, loose = (
-            Analysis(self.analysis().photograph, replace(self.SCENE, unsteady=(("height_ratio", sd),)), view.raster, view.surface, ()).measured()["height_ratio"]
+            Analysis(
+                self.analysis().photograph,
+                replace(self.SCENE, unsteady=(("height_ratio", sd),)),
+                view.raster,
+                view.surface,
+                (),
+            ).measured()["height_ratio"]
             for sd in (0.0, 0.1)
-        )  # fmt: skip
+        )
         times = SEEING["height_ratio"].times
         self.assertAlmostEqual(loose.uncertainty**2 - calm.uncertainty**2, (times * 0.1) ** 2)
 
@@ -127,7 +153,9 @@ class Spreads(unittest.TestCase):
         labels = cv2.resize(half.labels, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_NEAREST)
         moved = np.zeros_like(half.labels)
         moved[20 : 20 + labels.shape[0], 10 : 10 + labels.shape[1]] = labels
-        one = replace(one, raster=replace(half, labels=moved, flowers=(moved == Label.PLANT).astype(np.uint8)))
+        one = replace(
+            one, raster=replace(half, labels=moved, flowers=(moved == Label.PLANT).astype(np.uint8))
+        )
         found, own = (
             findings_again(base, one, Brief(form="")),
             Analysis(None, posed, half, base.surface, ()).measured(Brief(form="")),

@@ -1,7 +1,9 @@
-"""The network that tells parts and keypoints: a U-Net (Ronneberger, Fischer & Brox 2015) on a pretrained encoder.
+"""The network that tells parts and keypoints: a U-Net (Ronneberger, Fischer & Brox 2015) on a
+pretrained encoder.
 
-Encoder: EfficientNet-Lite0 (Tan & Le 2019, the Lite variant) with ImageNet weights. Outputs at half the picture's size the log odds of each Part, and at
-a quarter one map for each keypoint, whose softmax over the whole map is where that point is likely to lie.
+Encoder: EfficientNet-Lite0 (Tan & Le 2019, the Lite variant) with ImageNet weights. Outputs at half
+the picture's size the log odds of each Part, and at a quarter one map for each keypoint, whose
+softmax over the whole map is where that point is likely to lie.
 """
 
 from __future__ import annotations
@@ -19,12 +21,17 @@ PARTS, POINTS, HINTS = 6, 6, 2
 
 
 def _convolved(before: int, after: int, size: int) -> nn.Sequential:
-    return nn.Sequential(nn.Conv2d(before, after, size, padding=size // 2, bias=False), nn.BatchNorm2d(after), nn.ReLU(True))
+    return nn.Sequential(
+        nn.Conv2d(before, after, size, padding=size // 2, bias=False),
+        nn.BatchNorm2d(after),
+        nn.ReLU(True),
+    )
 
 
 class _Up(nn.Module):
-    """A step of the decoder: the coarser map, doubled, and the encoder's map of that size are added and looked over twice
-    (feature pyramid; Lin et al. 2017)."""
+    """A step of the decoder: the coarser map, doubled, and the encoder's map of that size are added
+    and looked over twice (feature pyramid; Lin et al. 2017).
+    """
 
     def __init__(self, coarse: int, fine: int, width: int):
         super().__init__()
@@ -32,7 +39,9 @@ class _Up(nn.Module):
         self.over = nn.Sequential(_convolved(width, width, 3), _convolved(width, width, 3))
 
     def forward(self, coarse: torch.Tensor, fine: torch.Tensor) -> torch.Tensor:
-        return self.over(F.interpolate(self.coarse(coarse), scale_factor=2.0, mode="nearest") + self.fine(fine))
+        return self.over(
+            F.interpolate(self.coarse(coarse), scale_factor=2.0, mode="nearest") + self.fine(fine)
+        )
 
 
 class _Exact(nn.Module):
@@ -48,7 +57,9 @@ class _Exact(nn.Module):
 
 
 class PartsNetwork(nn.Module):
-    """Takes a picture (n, 3, h, w), 0..255 sRGB, sides multiples of 32, and hints (n, 2, h / 2, w / 2), 0..255; see Lesson.hints."""
+    """Takes a picture (n, 3, h, w), 0..255 sRGB, sides multiples of 32, and hints (n, 2, h / 2, w /
+    2), 0..255; see Lesson.hints.
+    """
 
     def __init__(self, pretrained: bool = True):
         super().__init__()
@@ -66,7 +77,9 @@ class PartsNetwork(nn.Module):
         for block in self.blocks[FROZEN:]:
             block._depthwise_conv = _Exact(block._depthwise_conv)
         self.hint = nn.Sequential(
-            nn.Conv2d(HINTS, 16, 3, stride=2, padding=1), nn.ReLU(True), nn.Conv2d(16, HINTED, 3, stride=2, padding=1)
+            nn.Conv2d(HINTS, 16, 3, stride=2, padding=1),
+            nn.ReLU(True),
+            nn.Conv2d(16, HINTED, 3, stride=2, padding=1),
         )
         nn.init.zeros_(self.hint[2].weight)
         nn.init.zeros_(self.hint[2].bias)
@@ -100,8 +113,12 @@ class PartsNetwork(nn.Module):
             x = y
         return [*out, x]
 
-    def forward(self, picture: torch.Tensor, hints: torch.Tensor) -> tuple[torch.Tensor, torch.Tensor]:
-        """Log odds of parts (n, 6, h / 2, w / 2) and of the keypoints' places (n, 6, h / 4, w / 4)."""
+    def forward(
+        self, picture: torch.Tensor, hints: torch.Tensor
+    ) -> tuple[torch.Tensor, torch.Tensor]:
+        """Log odds of parts (n, 6, h / 2, w / 2) and of the keypoints' places (n, 6, h / 4, w /
+        4).
+        """
         told = torch.cat([hints[:, :1] / 127.5 - 128 / 127.5, hints[:, 1:] / 255], 1)
         at2, at4, at8, at16, at32 = self._features(picture, told)
         x = self.up4(self.up8(self.up16(at32, at16), at8), at4)
@@ -109,11 +126,17 @@ class PartsNetwork(nn.Module):
 
 
 def loss_of(
-    parts: torch.Tensor, points: torch.Tensor, sets: torch.Tensor, places: torch.Tensor, sizes: torch.Tensor
+    parts: torch.Tensor,
+    points: torch.Tensor,
+    sets: torch.Tensor,
+    places: torch.Tensor,
+    sizes: torch.Tensor,
 ) -> tuple[torch.Tensor, torch.Tensor]:
-    """Two losses. Of the parts: minus the log of the probability that a pixel is one of those it may be (`sets`, bits of Part; 0 is not taught).
-    Of the keypoints: cross-entropy of each map's softmax with a Gaussian about the true place (`places` in pixels, nan where not in view)
-    whose deviation is .02 of the container's height (`sizes`), at least .7 of a cell."""
+    """Two losses. Of the parts: minus the log of the probability that a pixel is one of those it
+    may be (`sets`, bits of Part; 0 is not taught). Of the keypoints: cross-entropy of each map's
+    softmax with a Gaussian about the true place (`places` in pixels, nan where not in view) whose
+    deviation is .02 of the container's height (`sizes`), at least .7 of a cell.
+    """
     log = F.log_softmax(parts, 1)
     bits = (sets[:, None].int() >> torch.arange(PARTS)[None, :, None, None]) & 1
     allowed = torch.where(bits > 0, log, torch.full_like(log, -30.0)).logsumexp(1)

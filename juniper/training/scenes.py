@@ -1,7 +1,9 @@
-"""Scenes to teach parts and keypoints from: any vessel, plants, support, room, things about and light, before any camera.
+"""Scenes to teach parts and keypoints from: any vessel, plants, support, room, things about and
+light, before any camera.
 
-A scene is traced with a photograph of a room as its backdrop, or a wall, under a measured environment of light; its parts and
-keypoints are exact. Lengths in cm: x to the right, y away from the viewer, z up from the support.
+A scene is traced with a photograph of a room as its backdrop, or a wall, under a measured
+environment of light; its parts and keypoints are exact. Lengths in cm: x to the right, y away from
+the viewer, z up from the support.
 """
 
 from __future__ import annotations
@@ -25,18 +27,23 @@ from juniper.training.sprigs import sprigs_in
 from juniper.training.vessels import Vessel, any_tone, any_vessel, built
 
 AREA = 330_000  # pixels of a scene
-SHAPES = ((3, 4), (2, 3), (9, 16), (1, 1), (4, 3), (3, 2))  # width to height of pictures that people take
+# width to height of pictures that people take
+SHAPES = ((3, 4), (2, 3), (9, 16), (1, 1), (4, 3), (3, 2))
 ARRANGED = 0.5  # share of scenes that hold an arranged piece; the others hold a few stems
-HARDER = 3000  # from this number on vessels are more often clear, or low and broad, and cameras held higher
+# from this number on vessels are more often clear, or low and broad, and cameras held higher
+HARDER = 3000
 PITCHES = (0.45, 0.35, 0.2)  # shares of cameras held level, slightly above and well above
 PITCHES_HARDER = (0.25, 0.35, 0.4)
-TRACERS = ("llvm_ad_rgb", "scalar_rgb")  # the first needs libLLVM (DRJIT_LIBLLVM_PATH) and is twice as quick
+# the first needs libLLVM (DRJIT_LIBLLVM_PATH) and is twice as quick
+TRACERS = ("llvm_ad_rgb", "scalar_rgb")
 KEYPOINTS = ("base", "rim", "rim_left", "rim_right", "foot_front", "rim_front")
 
 
 @dataclass(frozen=True, eq=False)
 class Scenery:
-    """What scenes are drawn from: photographs of rooms (uint8 h x w x 3 sRGB) and files of environments."""
+    """What scenes are drawn from: photographs of rooms (uint8 h x w x 3 sRGB) and files of
+    environments.
+    """
 
     rooms: tuple[np.ndarray, ...]
     lights: tuple[Path, ...]
@@ -44,10 +51,16 @@ class Scenery:
     @staticmethod
     def of(rooms: Path, lights: Path) -> Scenery:
         """All pictures and .exr files of two folders. Raises ValueError when either is empty."""
-        pictures = tuple(cv2.imread(str(p))[..., ::-1] for p in sorted(rooms.iterdir()) if p.suffix in (".jpg", ".png"))
+        pictures = tuple(
+            cv2.imread(str(p))[..., ::-1]
+            for p in sorted(rooms.iterdir())
+            if p.suffix in (".jpg", ".png")
+        )
         files = tuple(sorted(lights.glob("*.exr")))
         if not pictures or not files:
-            raise ValueError("A folder of room photographs and one of .exr environments are needed.")
+            raise ValueError(
+                "A folder of room photographs and one of .exr environments are needed."
+            )
         return Scenery(pictures, files)
 
 
@@ -55,8 +68,9 @@ class Scenery:
 class Example:
     """A traced scene: `picture` uint8 (h, w, 3) sRGB, `parts` uint8 (h, w) of Part, and its truth.
 
-    `truth` holds KEYPOINTS in pixels (the last two are where foot and rim are nearest to the viewer), whether the container is `clear`, and the camera's
-    `pitch_deg` (looking down above 0), `focal_px`, `height_ratio_image` and `height_ratio_3d`.
+    `truth` holds KEYPOINTS in pixels (the last two are where foot and rim are nearest to the
+    viewer), whether the container is `clear`, and the camera's `pitch_deg` (looking down above 0),
+    `focal_px`, `height_ratio_image` and `height_ratio_3d`.
     """
 
     picture: np.ndarray
@@ -65,7 +79,9 @@ class Example:
 
     def keep(self, path: Path) -> None:
         """Write PATH.jpg, PATH.png (parts) and PATH.json."""
-        cv2.imwrite(str(path.with_suffix(".jpg")), self.picture[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 96])
+        cv2.imwrite(
+            str(path.with_suffix(".jpg")), self.picture[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 96]
+        )
         cv2.imwrite(str(path.with_suffix(".png")), self.parts)
         path.with_suffix(".json").write_text(json.dumps(self.truth))
 
@@ -73,11 +89,15 @@ class Example:
     def kept(path: Path) -> Example:
         """Read what keep() wrote; `path` is that of the .json."""
         picture = cv2.imread(str(path.with_suffix(".jpg")))[..., ::-1]
-        return Example(picture, cv2.imread(str(path.with_suffix(".png")), 0), json.loads(path.read_text()))
+        return Example(
+            picture, cv2.imread(str(path.with_suffix(".png")), 0), json.loads(path.read_text())
+        )
 
 
 def _support(rng) -> tuple[list[Surface], dict]:
-    """What the vessel stands on: meshes, and the textured top (kind, tone, back edge) if it is a plane."""
+    """What the vessel stands on: meshes, and the textured top (kind, tone, back edge) if it is a
+    plane.
+    """
     tone = np.array(any_tone(rng))
     kind = rng.random()
     kinds = list(room.TABLES.values())
@@ -96,34 +116,126 @@ def _support(rng) -> tuple[list[Surface], dict]:
             left = -half + inset
             for right in [*edges, half - inset]:
                 parts.append(
-                    box((shift + left, front + inset, -80), (shift + right - 0.4, back, -thick), low * rng.uniform(0.85, 1.1))
+                    box(
+                        (shift + left, front + inset, -80),
+                        (shift + right - 0.4, back, -thick),
+                        low * rng.uniform(0.85, 1.1),
+                    )
                 )
                 left = right
         else:
             parts += [
-                box((shift + s * half - 2, front + 2, -80), (shift + s * half + 2, front + 6, -thick), tone * 0.8)
+                box(
+                    (shift + s * half - 2, front + 2, -80),
+                    (shift + s * half + 2, front + 6, -thick),
+                    tone * 0.8,
+                )
                 for s in (-0.9, 0.9)
             ]
         texture = (
-            {"texture": top, "front": front, "back": back, "left": shift - half, "right": shift + half}
+            {
+                "texture": top,
+                "front": front,
+                "back": back,
+                "left": shift - half,
+                "right": shift + half,
+            }
             if rng.random() < 0.6
             else {}
         )
         return [Surface(Part.SUPPORT, "matt", -1, joined(parts))], texture
     radius, thick = rng.uniform(13, 45), rng.uniform(1.2, 4)
     z = np.array([-thick, -thick, -0.02, -0.02])
-    disc = tube_upright(np.column_stack([0 * z, 0 * z, z]), np.array([0.05, radius, radius, 0.05]), tone, 90)
-    legs = [tube(np.array([[0.5 * radius * np.cos(a), 0.5 * radius * np.sin(a), -thick], [0.9 * radius * np.cos(a), 0.9 * radius * np.sin(a), -60]]), 1.4, tone * 0.8)
-            for a in rng.uniform(0, 6.3) + np.arange(4) * 1.571]  # fmt: skip
+    disc = tube_upright(
+        np.column_stack([0 * z, 0 * z, z]), np.array([0.05, radius, radius, 0.05]), tone, 90
+    )
+    legs = [
+        tube(
+            np.array(
+                [
+                    [0.5 * radius * np.cos(a), 0.5 * radius * np.sin(a), -thick],
+                    [0.9 * radius * np.cos(a), 0.9 * radius * np.sin(a), -60],
+                ]
+            ),
+            1.4,
+            tone * 0.8,
+        )
+        for a in rng.uniform(0, 6.3) + np.arange(4) * 1.571
+    ]
     back = tube_upright(
-        np.column_stack([0 * z, 0 * z, z]), np.array([0.05, radius, radius, 0.05]), tone * rng.uniform(0.7, 1.2), 60
+        np.column_stack([0 * z, 0 * z, z]),
+        np.array([0.05, radius, radius, 0.05]),
+        tone * rng.uniform(0.7, 1.2),
+        60,
     )
     chair = (
         []
         if rng.random() < 0.6
-        else [back.moved(np.array([[1, 0, 0], [0, 0, -1], [0, 1.0, 0]]), [rng.normal(0, 6), radius + 4, rng.uniform(10, 40)])]
+        else [
+            back.moved(
+                np.array([[1, 0, 0], [0, 0, -1], [0, 1.0, 0]]),
+                [rng.normal(0, 6), radius + 4, rng.uniform(10, 40)],
+            )
+        ]
     )
     return [Surface(Part.SUPPORT, "matt", -1, joined([disc, *legs, *chair]))], {}
+
+
+def _thing(rng, x: float, y: float, tone: np.ndarray) -> list[Mesh]:
+    """Books, fruit, a tube, a frame on the wall or a box, at a place of the table (cm)."""
+    made: list[Mesh] = []
+    u = rng.random()
+    if u < 0.35:  # books, standing or lying
+        wide, tall = (
+            (rng.uniform(2, 5), rng.uniform(14, 26))
+            if rng.random() < 0.5
+            else (rng.uniform(12, 24), rng.uniform(2, 5))
+        )
+        foot = 0.05
+        for _ in range(int(rng.integers(1, 4))):
+            made.append(box((x, y, foot), (x + wide, y + 12, foot + tall), np.array(any_tone(rng))))
+            if wide > tall:
+                foot += tall
+            else:
+                x += wide + 0.2
+    elif u < 0.5:
+        radius = rng.uniform(2, 5)
+        made.append(ball((x, y, radius), radius, tone, 15))
+    elif u < 0.65:  # a tap, a lamp's arm, a cable
+        far = rng.uniform(15, 50)
+        path = np.array(
+            [
+                [x, y, 0],
+                [x, y, far],
+                [x + rng.normal(0, 0.2) * far, y, far * 1.2],
+                [x + rng.normal(0, 0.4) * far, y, far],
+            ]
+        )
+        made.append(
+            tube(
+                np.column_stack(
+                    [np.interp(np.linspace(0, 3, 24), range(4), path[:, i]) for i in range(3)]
+                ),
+                rng.uniform(0.3, 1.6),
+                tone,
+                12,
+            )
+        )
+    elif u < 0.85:  # a frame on the wall
+        wide, tall, z = rng.uniform(10, 45), rng.uniform(10, 45), rng.uniform(5, 60)
+        made += [
+            box((x, 38, z), (x + wide, 39, z + tall), tone),
+            box((x + 2, 37.8, z + 2), (x + wide - 2, 38, z + tall - 2), np.array(any_tone(rng))),
+        ]
+    else:
+        made.append(
+            box(
+                (x, y, 0.05),
+                (x + rng.uniform(4, 18), y + rng.uniform(3, 10), rng.uniform(3, 40)),
+                tone,
+            )
+        )
+    return made
 
 
 def _beside(rng, vessel: Vessel) -> list[Surface]:
@@ -135,48 +247,17 @@ def _beside(rng, vessel: Vessel) -> list[Surface]:
         x = rng.choice([-1, 1]) * (clear_of + other.shape.widest_cm * 0.75 + rng.uniform(-1, 22))
         turn = about_z(rng.uniform(0, 360))
         for material, mesh in built(replace(other, handles=int(rng.random() < 0.5)), rng):
-            out.append(Surface(Part.OTHER_VESSEL, material, -1, mesh.moved(turn, [x, rng.uniform(-3, 22), 0])))
+            out.append(
+                Surface(
+                    Part.OTHER_VESSEL, material, -1, mesh.moved(turn, [x, rng.uniform(-3, 22), 0])
+                )
+            )
     things: list[Mesh] = []
     for _ in range(int(rng.choice([0, 1, 3, 6], p=[0.4, 0.25, 0.2, 0.15]))):
         tone, x, y = np.array(any_tone(rng)), rng.uniform(-60, 60), rng.uniform(-2, 34)
         if abs(x) < clear_of + 6:
             x += np.sign(x) * (clear_of + 6)
-        u = rng.random()
-        if u < 0.35:  # books, standing or lying
-            wide, tall = (
-                (rng.uniform(2, 5), rng.uniform(14, 26)) if rng.random() < 0.5 else (rng.uniform(12, 24), rng.uniform(2, 5))
-            )
-            foot = 0.05
-            for _ in range(int(rng.integers(1, 4))):
-                things.append(box((x, y, foot), (x + wide, y + 12, foot + tall), np.array(any_tone(rng))))
-                if wide > tall:
-                    foot += tall
-                else:
-                    x += wide + 0.2
-        elif u < 0.5:
-            radius = rng.uniform(2, 5)
-            things.append(ball((x, y, radius), radius, tone, 15))
-        elif u < 0.65:  # a tap, a lamp's arm, a cable
-            far = rng.uniform(15, 50)
-            path = np.array(
-                [[x, y, 0], [x, y, far], [x + rng.normal(0, 0.2) * far, y, far * 1.2], [x + rng.normal(0, 0.4) * far, y, far]]
-            )
-            things.append(
-                tube(
-                    np.column_stack([np.interp(np.linspace(0, 3, 24), range(4), path[:, i]) for i in range(3)]),
-                    rng.uniform(0.3, 1.6),
-                    tone,
-                    12,
-                )
-            )
-        elif u < 0.85:  # a frame on the wall
-            wide, tall, z = rng.uniform(10, 45), rng.uniform(10, 45), rng.uniform(5, 60)
-            things += [
-                box((x, 38, z), (x + wide, 39, z + tall), tone),
-                box((x + 2, 37.8, z + 2), (x + wide - 2, 38, z + tall - 2), np.array(any_tone(rng))),
-            ]
-        else:
-            things.append(box((x, y, 0.05), (x + rng.uniform(4, 18), y + rng.uniform(3, 10), rng.uniform(3, 40)), tone))
+        things += _thing(rng, x, y, tone)
     if things:
         out.append(Surface(Part.NOT_PIECE, "matt", -1, joined(things)))
     return out
@@ -192,9 +273,20 @@ def _piece(number: int, vessel: Vessel, rng) -> list[Surface]:
     else:
         done = Arrangement(invented(number), shape)
         sprigs_in(done, vessel, rng)
-    turn = about_z(float(rng.choice([0.0, 90.0, 180.0, rng.uniform(0, 360)])) if shape.depth_cm is None else 0.0)
-    out = [Surface(Part.CONTAINER, material, -1, mesh.moved(about_z(rng.normal(0, 35)) if vessel.handles else turn, np.zeros(3)))
-           for material, mesh in built(vessel, rng)]  # fmt: skip
+    turn = about_z(
+        float(rng.choice([0.0, 90.0, 180.0, rng.uniform(0, 360)]))
+        if shape.depth_cm is None
+        else 0.0
+    )
+    out = [
+        Surface(
+            Part.CONTAINER,
+            material,
+            -1,
+            mesh.moved(about_z(rng.normal(0, 35)) if vessel.handles else turn, np.zeros(3)),
+        )
+        for material, mesh in built(vessel, rng)
+    ]
     for label, material, item, mesh in surfaces(done, 0.0):
         if label == "plant":
             part = Part.PETAL if material in ("petal", "berry") else Part.LEAF
@@ -214,26 +306,40 @@ def _camera(rng, seen: list[Surface], pitches: tuple[float, ...]) -> Camera:
         ]
     )
     low, top = corners.min(0), corners.max(0)
-    focal = size[1] * rng.uniform(0.85, 1.9) if size[1] >= size[0] else size[0] * rng.uniform(0.85, 1.9)
+    focal = (
+        size[1] * rng.uniform(0.85, 1.9) if size[1] >= size[0] else size[0] * rng.uniform(0.85, 1.9)
+    )
     fill = rng.uniform(0.3, 0.95) if rng.random() < 0.6 else rng.uniform(0.75, 0.97)
     extent = max((top[2] - low[2]) / size[1], (top[0] - low[0]) / size[0])
     far = extent * focal / fill
     pitch = np.radians(
-        float(np.clip(rng.choice([rng.normal(2, 3), rng.uniform(0, 12), rng.uniform(8, 24)], p=[0.45, 0.35, 0.2]), -6, 26))
+        float(
+            np.clip(
+                rng.choice(
+                    [rng.normal(2, 3), rng.uniform(0, 12), rng.uniform(8, 24)], p=[0.45, 0.35, 0.2]
+                ),
+                -6,
+                26,
+            )
+        )
     )
     aim = 0.5 * (low + top)
     aim[1] = 0
     eye = aim + np.array([rng.normal(0, 0.05) * far, -far * np.cos(pitch), far * np.sin(pitch)])
     eye[2] = max(eye[2], 1.5)
     # Off the middle, as far as the frame has room.
-    room_left = (1 - np.array([(top[0] - low[0]) / size[0], (top[2] - low[2]) / size[1]]) * focal / far).clip(0) / 2
+    room_left = (
+        1 - np.array([(top[0] - low[0]) / size[0], (top[2] - low[2]) / size[1]]) * focal / far
+    ).clip(0) / 2
     shift = rng.uniform(-0.9, 0.9, 2) * room_left * np.array(size) * far / focal
     to = np.array([shift[0], 0, shift[1]])
     return Camera(eye + to, aim + to, focal, *size)
 
 
 def _backdrop(rng, scenery: Scenery, camera: Camera) -> tuple[dict, bool]:
-    """What closes the view: a room's photograph that shines by itself, or a wall; and whether it is a wall."""
+    """What closes the view: a room's photograph that shines by itself, or a wall; and whether it is
+    a wall.
+    """
     import mitsuba as mi
 
     at = mi.ScalarTransform4f
@@ -244,7 +350,10 @@ def _backdrop(rng, scenery: Scenery, camera: Camera) -> tuple[dict, bool]:
         part = rng.uniform(0.3, 1.0)
         high = int(min(picture.shape[0], picture.shape[1] / aspect) * part)
         wide = int(high * aspect)
-        y, x = rng.integers(0, picture.shape[0] - high + 1), rng.integers(0, picture.shape[1] - wide + 1)
+        y, x = (
+            rng.integers(0, picture.shape[0] - high + 1),
+            rng.integers(0, picture.shape[1] - wide + 1),
+        )
         crop = picture[y : y + high, x : x + wide][::-1].astype(np.float32) / 255
         if rng.random() < 0.5:
             crop = crop[:, ::-1]
@@ -255,23 +364,53 @@ def _backdrop(rng, scenery: Scenery, camera: Camera) -> tuple[dict, bool]:
         distance = np.linalg.norm(camera.eye) + rng.uniform(45, 140)
         centre = camera.eye + distance * forward
         half = 1.03 * distance / camera.focal * np.array([camera.width, camera.height]) / 2
-        shine = np.ascontiguousarray(linear_from_srgb(np.clip(crop, 0, 1)).astype(np.float32)) * rng.uniform(0.45, 1.1)
+        shine = np.ascontiguousarray(
+            linear_from_srgb(np.clip(crop, 0, 1)).astype(np.float32)
+        ) * rng.uniform(0.45, 1.1)
         return {
             "type": "rectangle",
-            "to_world": at().look_at(list(centre), list(camera.eye), [0, 0, 1]).scale([half[0], half[1], 1]),
+            "to_world": (
+                at().look_at(list(centre), list(camera.eye), [0, 0, 1]).scale([half[0], half[1], 1])
+            ),
             "bsdf": {"type": "diffuse", "reflectance": {"type": "rgb", "value": 0.0}},
-            "emitter": {"type": "area", "radiance": {"type": "bitmap", "bitmap": mi.Bitmap(shine.astype(np.float32)), "raw": True}},
-        }, False  # fmt: skip
+            "emitter": {
+                "type": "area",
+                "radiance": {
+                    "type": "bitmap",
+                    "bitmap": mi.Bitmap(shine.astype(np.float32)),
+                    "raw": True,
+                },
+            },
+        }, False
     kind, tone = list(room.WALLS.values())[int(rng.choice(len(room.WALLS)))]
     if kind == "drape" or rng.random() < 0.55:
         kind = "plaster"
-    colour = "#" + "".join(f"{int(v * 255):02x}" for v in srgb_from_linear(np.clip(np.array(any_tone(rng)), 0.03, 0.85)))
-    bitmap = mi.Bitmap(np.ascontiguousarray(room.texture(kind, colour if rng.random() < 0.8 else tone, rng).astype(np.float32)))
+    colour = "#" + "".join(
+        f"{int(v * 255):02x}"
+        for v in srgb_from_linear(np.clip(np.array(any_tone(rng)), 0.03, 0.85))
+    )
+    bitmap = mi.Bitmap(
+        np.ascontiguousarray(
+            room.texture(kind, colour if rng.random() < 0.8 else tone, rng).astype(np.float32)
+        )
+    )
     return {
         "type": "rectangle",
-        "bsdf": {"type": "twosided", "bsdf": {"type": "diffuse", "reflectance": {"type": "bitmap", "bitmap": bitmap, "raw": True}}},
-        "to_world": at().translate([0, float(rng.uniform(40, 90)), 60]).rotate([0, 0, 1], float(rng.normal(0, 6))).rotate([1, 0, 0], 90).scale([320, 240, 1]),
-    }, True  # fmt: skip
+        "bsdf": {
+            "type": "twosided",
+            "bsdf": {
+                "type": "diffuse",
+                "reflectance": {"type": "bitmap", "bitmap": bitmap, "raw": True},
+            },
+        },
+        "to_world": (
+            at()
+            .translate([0, float(rng.uniform(40, 90)), 60])
+            .rotate([0, 0, 1], float(rng.normal(0, 6)))
+            .rotate([1, 0, 0], 90)
+            .scale([320, 240, 1])
+        ),
+    }, True
 
 
 def _light(rng, scenery: Scenery, walled: bool) -> dict:
@@ -285,36 +424,76 @@ def _light(rng, scenery: Scenery, walled: bool) -> dict:
     if rng.random() < 0.5:  # less of its colour, as white balance leaves it
         sky = 0.35 * sky + 0.65 * sky.mean(-1, keepdims=True)
     out = {
-        "sky": {"type": "envmap", "bitmap": mi.Bitmap(np.ascontiguousarray(sky.astype(np.float32))),
-                "to_world": at().rotate([1, 0, 0], 90).rotate([0, 1, 0], float(rng.uniform(0, 360)))},
-    }  # fmt: skip
+        "sky": {
+            "type": "envmap",
+            "bitmap": mi.Bitmap(np.ascontiguousarray(sky.astype(np.float32))),
+            "to_world": at().rotate([1, 0, 0], 90).rotate([0, 1, 0], float(rng.uniform(0, 360))),
+        }
+    }
     if rng.random() < 0.35:
         side, up = rng.choice([-1, 1]) * rng.uniform(0.4, 1.5), -rng.uniform(0.3, 1.2)
-        out["sun"] = {"type": "directional", "direction": [float(side), float(rng.uniform(0.1, 1.0)), float(up)],
-                      "irradiance": {"type": "rgb", "value": [float(v) for v in rng.uniform(0.6, 3.0) * np.array([1.0, 0.93, 0.8])]}}  # fmt: skip
+        out["sun"] = {
+            "type": "directional",
+            "direction": [float(side), float(rng.uniform(0.1, 1.0)), float(up)],
+            "irradiance": {
+                "type": "rgb",
+                "value": [float(v) for v in rng.uniform(0.6, 3.0) * np.array([1.0, 0.93, 0.8])],
+            },
+        }
     if rng.random() < 0.4 or walled:
         side = float(rng.choice([-1, 1]) * rng.uniform(80, 160))
-        out["window"] = {"type": "rectangle", "to_world": at().look_at([side, -float(rng.uniform(20, 140)), float(rng.uniform(40, 140))], [0, 0, 20], [0, 0, 1]).scale([40, 50, 1]),
-                         "emitter": {"type": "area", "radiance": {"type": "rgb", "value": [float(v) for v in rng.uniform(2, 12) * np.exp(rng.normal(0, 0.1, 3))]}}}  # fmt: skip
+        out["window"] = {
+            "type": "rectangle",
+            "to_world": (
+                at()
+                .look_at(
+                    [side, -float(rng.uniform(20, 140)), float(rng.uniform(40, 140))],
+                    [0, 0, 20],
+                    [0, 0, 1],
+                )
+                .scale([40, 50, 1])
+            ),
+            "emitter": {
+                "type": "area",
+                "radiance": {
+                    "type": "rgb",
+                    "value": [float(v) for v in rng.uniform(2, 12) * np.exp(rng.normal(0, 0.1, 3))],
+                },
+            },
+        }
     return out
 
 
-def _shot(camera: Camera, surfaces_: list[Surface], extra: dict, samples: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def _shot(
+    camera: Camera, surfaces_: list[Surface], extra: dict, samples: int
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Linear light, albedo and normals (h, w, 3) of a scene."""
     import mitsuba as mi
 
     at = mi.ScalarTransform4f
     scene = {
         "type": "scene",
-        "integrator": {"type": "aov", "aovs": "a:albedo,n:sh_normal", "inner": {"type": "path", "max_depth": 8}},
+        "integrator": {
+            "type": "aov",
+            "aovs": "a:albedo,n:sh_normal",
+            "inner": {"type": "path", "max_depth": 8},
+        },
         "sensor": {
-            "type": "perspective", "fov": float(2 * np.degrees(np.arctan(camera.height / 2 / camera.focal))), "fov_axis": "y",
+            "type": "perspective",
+            "fov": float(2 * np.degrees(np.arctan(camera.height / 2 / camera.focal))),
+            "fov_axis": "y",
             "to_world": at().look_at(list(camera.eye), list(camera.target), [0, 0, 1]),
-            "film": {"type": "hdrfilm", "width": camera.width, "height": camera.height, "rfilter": {"type": "box"}, "pixel_format": "rgb"},
+            "film": {
+                "type": "hdrfilm",
+                "width": camera.width,
+                "height": camera.height,
+                "rfilter": {"type": "box"},
+                "pixel_format": "rgb",
+            },
             "sampler": {"type": "independent", "sample_count": samples},
         },
         **extra,
-    }  # fmt: skip
+    }
     with tempfile.TemporaryDirectory() as folder:
         for material, bsdf in materials().items():
             mesh = joined([s.mesh for s in surfaces_ if s.material == material])
@@ -332,14 +511,23 @@ def _shot(camera: Camera, surfaces_: list[Surface], extra: dict, samples: int) -
 
 
 def _parts_seen(camera: Camera, surfaces_: list[Surface], top: dict) -> np.ndarray:
-    """The Part of each pixel (h, w) by the first surface that its ray meets; water and glass are container."""
+    """The Part of each pixel (h, w) by the first surface that its ray meets; water and glass are
+    container.
+    """
     from embreex import rtcore_scene
     from embreex.mesh_construction import TriangleMesh
 
     plane = []
     if top:
         left, right = top.get("left", -400.0), top.get("right", 400.0)
-        plane = [Surface(Part.SUPPORT, "matt", -1, box((left, top["front"], -0.02), (right, top["back"], 0.0), np.full(3, 0.5)))]
+        plane = [
+            Surface(
+                Part.SUPPORT,
+                "matt",
+                -1,
+                box((left, top["front"], -0.02), (right, top["back"], 0.0), np.full(3, 0.5)),
+            )
+        ]
     all_of = [*surfaces_, *plane]
     scene = rtcore_scene.EmbreeScene()
     for s in all_of:
@@ -352,9 +540,14 @@ def _parts_seen(camera: Camera, surfaces_: list[Surface], top: dict) -> np.ndarr
 
 
 def _exposed(light: np.ndarray, rng) -> np.ndarray:
-    """Linear light as a phone shows it: exposure by the mean, a shoulder and a tone curve; float32 sRGB 0..1."""
+    """Linear light as a phone shows it: exposure by the mean, a shoulder and a tone curve; float32
+    sRGB 0..1.
+    """
     bright = light @ np.array([0.2126, 0.7152, 0.0722], np.float32)
-    x = light * min(rng.uniform(0.2, 0.42) / max(1e-4, float(bright.mean())), 1.15 / max(1e-4, float(np.percentile(bright, 97))))
+    x = light * min(
+        rng.uniform(0.2, 0.42) / max(1e-4, float(bright.mean())),
+        1.15 / max(1e-4, float(np.percentile(bright, 97))),
+    )
     x = np.where(x > 0.7, 0.7 + 0.3 * np.tanh((x - 0.7) / 0.3), x)
     out = srgb_from_linear(np.clip(x, 0, 1))
     bend = rng.normal(0, 0.12)
@@ -379,11 +572,24 @@ def example(number: int, scenery: Scenery, samples: int = 5) -> Example:
     if top:
         at = mi.ScalarTransform4f
         left, right = top.get("left", -120.0), top.get("right", 120.0)
-        bitmap = mi.Bitmap(np.ascontiguousarray(room.texture(*top["texture"], rng).astype(np.float32)))
+        bitmap = mi.Bitmap(
+            np.ascontiguousarray(room.texture(*top["texture"], rng).astype(np.float32))
+        )
         extra["top"] = {
-            "type": "rectangle", "bsdf": {"type": "twosided", "bsdf": {"type": "diffuse", "reflectance": {"type": "bitmap", "bitmap": bitmap, "raw": True}}},
-            "to_world": at().translate([(left + right) / 2, (top["front"] + top["back"]) / 2, 0]).scale([(right - left) / 2, (top["back"] - top["front"]) / 2, 1]),
-        }  # fmt: skip
+            "type": "rectangle",
+            "bsdf": {
+                "type": "twosided",
+                "bsdf": {
+                    "type": "diffuse",
+                    "reflectance": {"type": "bitmap", "bitmap": bitmap, "raw": True},
+                },
+            },
+            "to_world": (
+                at()
+                .translate([(left + right) / 2, (top["front"] + top["back"]) / 2, 0])
+                .scale([(right - left) / 2, (top["back"] - top["front"]) / 2, 1])
+            ),
+        }
     clear = any(s.material == "glass" for s in seen)
     light, albedo, normal = _shot(camera, seen, extra, samples * (2 if clear else 1))
     clean = denoise(light, albedo, normal, hdr=True)
@@ -393,7 +599,9 @@ def example(number: int, scenery: Scenery, samples: int = 5) -> Example:
 
 def _truth(camera: Camera, vessel: Vessel, piece: list[Surface]) -> dict:
     high = vessel.shape.height_cm
-    wall = np.concatenate([s.mesh.corners for s in piece if s.label == Part.CONTAINER and s.material != "water"])
+    wall = np.concatenate(
+        [s.mesh.corners for s in piece if s.label == Part.CONTAINER and s.material != "water"]
+    )
     lip, foot = wall[wall[:, 2] > high - 0.05], wall[wall[:, 2] < 0.1]
     spots = np.array(
         [
@@ -410,9 +618,15 @@ def _truth(camera: Camera, vessel: Vessel, piece: list[Surface]) -> dict:
     up = (places[1] - places[0]) / np.linalg.norm(places[1] - places[0])
     along = ((camera.pixel(corners) - places[1]) @ up).max() / np.linalg.norm(places[1] - places[0])
     return {
-        **{name: [round(float(v), 2) for v in at] for name, at in zip(KEYPOINTS, places, strict=True)},
-        "clear": vessel.shape.material == "glass", "family": vessel.shape.name, "boxed": vessel.shape.depth_cm is not None,
-        "pitch_deg": round(float(-np.degrees(np.arcsin(camera.axes[2][2]))), 2), "focal_px": round(float(camera.focal), 1),
+        **{
+            name: [round(float(v), 2) for v in at]
+            for name, at in zip(KEYPOINTS, places, strict=True)
+        },
+        "clear": vessel.shape.material == "glass",
+        "family": vessel.shape.name,
+        "boxed": vessel.shape.depth_cm is not None,
+        "pitch_deg": round(float(-np.degrees(np.arcsin(camera.axes[2][2]))), 2),
+        "focal_px": round(float(camera.focal), 1),
         "height_ratio_image": round(float(along), 4),
         "height_ratio_3d": round(float((corners[:, 2].max() - high) / high), 4),
-    }  # fmt: skip
+    }

@@ -1,4 +1,6 @@
-"""Vessels of many families and surfaces to teach from: turned, boxed, footed, slim, handled; glazed, matt, metal, glass, woven."""
+"""Vessels of many families and surfaces to teach from: turned, boxed, footed, slim, handled;
+glazed, matt, metal, glass, woven.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,8 @@ from juniper.photobooth.mesh import Mesh, bezier, box, joined, sheets, tube
 WALL_CM = 0.3  # thickness of a thrown or blown wall (common practice)
 SIDES = 240  # of a turned surface, fine enough for flutes
 
-# Half widths at even heights from foot to rim, in parts of the greatest, and usual heights in cm (common shapes of the trade).
+# Half widths at even heights from foot to rim, in parts of the greatest, and usual heights in cm
+# (common shapes of the trade).
 FAMILIES = {
     "cylinder": ((1, 1, 1, 1), (12, 30)),
     "bottle": ((0.95, 1, 1, 0.95, 0.5, 0.34, 0.36), (16, 34)),
@@ -41,10 +44,12 @@ SURFACES = ("plain", "fluted", "faceted", "ringed", "hammered", "woven")
 
 @dataclass(frozen=True)
 class Vessel:
-    """A vessel to teach from: its `shape`, its linear reflectance `tone` (3,), and what its wall is like.
+    """A vessel to teach from: its `shape`, its linear reflectance `tone` (3,), and what its wall is
+    like.
 
-    `surface` is one of SURFACES, `relief` its depth in parts of the radius, `count` how often it goes round;
-    `water` is how full a clear one is (0 empty); `handles` 0, 1 or 2; `speckle` 0..1; `dip` the height from which another glaze runs, and its `second` tone.
+    `surface` is one of SURFACES, `relief` its depth in parts of the radius, `count` how often it
+    goes round; `water` is how full a clear one is (0 empty); `handles` 0, 1 or 2; `speckle` 0..1;
+    `dip` the height from which another glaze runs, and its `second` tone.
     """
 
     shape: Container
@@ -67,18 +72,28 @@ def any_tone(rng: np.random.Generator) -> tuple[float, float, float]:
     elif kind < 0.48:
         value = rng.uniform(0.01, 0.06) * np.exp(rng.normal(0, 0.1, 3))
     elif kind < 0.7:  # clay, stone, linen
-        value = rng.uniform(0.12, 0.6) * np.array([1.0, rng.uniform(0.72, 0.95), rng.uniform(0.45, 0.9)])
+        value = rng.uniform(0.12, 0.6) * np.array(
+            [1.0, rng.uniform(0.72, 0.95), rng.uniform(0.45, 0.9)]
+        )
     else:
         value = rng.uniform(0.03, 0.7, 3)
     return tuple(float(v) for v in np.clip(value, 0.008, 0.9))
 
 
 def any_vessel(rng: np.random.Generator, glass: float = 0.16, low: float = 0.0) -> Vessel:
-    """A vessel by chance; `glass` is the share of clear ones, `low` that of trays, dishes and bowls beside those that come by themselves."""
+    """A vessel by chance; `glass` is the share of clear ones, `low` that of trays, dishes and bowls
+    beside those that come by themselves.
+    """
     flat = low > 0 and rng.random() < low
     if rng.random() < (0.5 if flat else 0.14):
-        high, half = (rng.uniform(3, 8), rng.uniform(9, 19)) if flat else (rng.uniform(5, 24), rng.uniform(5, 16))
-        shape = Container("box", high, (half, half), "matt", depth_cm=float(half * rng.uniform(0.6, 2.0)))
+        high, half = (
+            (rng.uniform(3, 8), rng.uniform(9, 19))
+            if flat
+            else (rng.uniform(5, 24), rng.uniform(5, 16))
+        )
+        shape = Container(
+            "box", high, (half, half), "matt", depth_cm=float(half * rng.uniform(0.6, 2.0))
+        )
         if shape.depth_cm > 26:
             shape = Container("box", high, (half, half), "matt", depth_cm=26.0)
         return Vessel(shape, any_tone(rng))
@@ -92,31 +107,57 @@ def any_vessel(rng: np.random.Generator, glass: float = 0.16, low: float = 0.0) 
     material = str(rng.choice(["glaze", "matt", "metal"], p=[0.5, 0.37, 0.13]))
     if rng.random() < glass / 0.86:
         material = "glass"
-    surface = "plain" if rng.random() < 0.5 else str(rng.choice(SURFACES[1:], p=[0.4, 0.2, 0.2, 0.1, 0.1]))
-    shape = Container(name, float(high), tuple(float(v) for v in np.maximum(half, 0.8)), material,
-                      oval=float(rng.uniform(0.45, 1.0)) if rng.random() < (0.5 if flat else 0.12) else 1.0)  # fmt: skip
+    surface = (
+        "plain"
+        if rng.random() < 0.5
+        else str(rng.choice(SURFACES[1:], p=[0.4, 0.2, 0.2, 0.1, 0.1]))
+    )
+    shape = Container(
+        name,
+        float(high),
+        tuple(float(v) for v in np.maximum(half, 0.8)),
+        material,
+        oval=float(rng.uniform(0.45, 1.0)) if rng.random() < (0.5 if flat else 0.12) else 1.0,
+    )
     return Vessel(
-        shape, any_tone(rng), surface, relief=float(rng.uniform(0.015, 0.07)), count=int(rng.integers(10, 60)),
+        shape,
+        any_tone(rng),
+        surface,
+        relief=float(rng.uniform(0.015, 0.07)),
+        count=int(rng.integers(10, 60)),
         water=float(rng.uniform(0.25, 0.9)) if rng.random() < 0.8 else 0.0,
         handles=1 if name == "jug" or rng.random() < 0.04 else 2 if rng.random() < 0.04 else 0,
         speckle=float(rng.uniform(0.1, 0.5)) if rng.random() < 0.2 else 0.0,
-        dip=float(rng.uniform(0.2, 0.9)) if rng.random() < 0.15 else 2.0, second=any_tone(rng),
-    )  # fmt: skip
+        dip=float(rng.uniform(0.2, 0.9)) if rng.random() < 0.15 else 2.0,
+        second=any_tone(rng),
+    )
 
 
-def _relief(vessel: Vessel, turn: np.ndarray, level: np.ndarray, rng: np.random.Generator) -> np.ndarray:
+def _relief(
+    vessel: Vessel, turn: np.ndarray, level: np.ndarray, rng: np.random.Generator
+) -> np.ndarray:
     """What the wall's radius is multiplied by at angles (n,) and levels (m,): (m, n)."""
     deep, count = vessel.relief, vessel.count
     if vessel.surface == "fluted":
-        return 1 + deep * np.abs(np.cos(count * turn / 2))[None] * np.ones_like(level)[:, None] - deep
+        return (
+            1 + deep * np.abs(np.cos(count * turn / 2))[None] * np.ones_like(level)[:, None] - deep
+        )
     if vessel.surface == "faceted":
         sides = 5 + count % 8
         step = 2 * np.pi / sides
-        return np.broadcast_to((np.cos(step / 2) / np.cos((turn % step) - step / 2))[None], (len(level), len(turn)))
+        return np.broadcast_to(
+            (np.cos(step / 2) / np.cos((turn % step) - step / 2))[None], (len(level), len(turn))
+        )
     if vessel.surface == "ringed":
         return 1 + 0.6 * deep * np.sin(count * level / 1.5)[:, None] * np.ones_like(turn)[None]
     if vessel.surface == "hammered":
-        return 1 + 0.5 * deep * np.sin(count * turn + 3 * np.sin(7 * level)[:, None]) * np.cos(count * 0.6 * level)[:, None]
+        return (
+            1
+            + 0.5
+            * deep
+            * np.sin(count * turn + 3 * np.sin(7 * level)[:, None])
+            * np.cos(count * 0.6 * level)[:, None]
+        )
     if vessel.surface == "woven":
         over = np.sin(count * turn)[None] * np.sign(np.sin(40 * level))[:, None]
         return 1 + 0.8 * deep * over
@@ -127,7 +168,8 @@ def _turned(vessel: Vessel, rng: np.random.Generator) -> Mesh:
     c = vessel.shape
     z, r = half_widths(c.profile, c.height_cm, 110)
     turn = np.linspace(0, 2 * np.pi, SIDES, endpoint=False)
-    fades = np.clip(np.minimum(z / 0.6, (c.height_cm - z) / 0.6), 0, 1)[:, None]  # a foot and a lip are plain
+    # a foot and a lip are plain
+    fades = np.clip(np.minimum(z / 0.6, (c.height_cm - z) / 0.6), 0, 1)[:, None]
     outer = r[:, None] * (1 + (_relief(vessel, turn, z / c.height_cm, rng) - 1) * fades)
     keep = z[::-1] > 0.8
     inner = np.maximum(r[::-1][keep] - WALL_CM, 0.05)[:, None] * np.ones(SIDES)
@@ -135,7 +177,14 @@ def _turned(vessel: Vessel, rng: np.random.Generator) -> Mesh:
     floor, dot = np.full((1, SIDES), r[0] * 0.97), np.full((1, SIDES), 0.01)
     radii = np.vstack([dot, floor, outer, lip, inner, dot])
     heights = np.concatenate([[0.02], [0.02], z, [c.height_cm + 0.12], z[::-1][keep], [0.8]])
-    points = np.stack([radii * np.cos(turn), radii * np.sin(turn) * c.oval, np.broadcast_to(heights[:, None], radii.shape)], -1)
+    points = np.stack(
+        [
+            radii * np.cos(turn),
+            radii * np.sin(turn) * c.oval,
+            np.broadcast_to(heights[:, None], radii.shape),
+        ],
+        -1,
+    )
     tone = np.broadcast_to(np.array(vessel.tone), points.shape).copy()
     run = vessel.dip + 0.03 * np.sin(5 * turn + rng.uniform(0, 6)) + 0.02 * np.sin(11 * turn)
     tone[heights[:, None] / c.height_cm > run[None]] = vessel.second
@@ -151,10 +200,15 @@ def _boxed(vessel: Vessel) -> Mesh:
     c, colour = vessel.shape, vessel.tone
     w, d, h = c.profile[-1], c.depth_cm / 2, c.height_cm
     wall = min(0.6, 0.2 * w)
-    return joined([
-        box((-w, -d, 0.02), (w, d, 0.7), colour), box((-w, -d, 0.02), (w, -d + wall, h), colour), box((-w, d - wall, 0.02), (w, d, h), colour),
-        box((-w, -d, 0.02), (-w + wall, d, h), colour), box((w - wall, -d, 0.02), (w, d, h), colour),
-    ])  # fmt: skip
+    return joined(
+        [
+            box((-w, -d, 0.02), (w, d, 0.7), colour),
+            box((-w, -d, 0.02), (w, -d + wall, h), colour),
+            box((-w, d - wall, 0.02), (w, d, h), colour),
+            box((-w, -d, 0.02), (-w + wall, d, h), colour),
+            box((w - wall, -d, 0.02), (w, d, h), colour),
+        ]
+    )
 
 
 def _water(vessel: Vessel) -> Mesh:
@@ -165,8 +219,14 @@ def _water(vessel: Vessel) -> Mesh:
     turn = np.linspace(0, 2 * np.pi, 96, endpoint=False)
     radii = np.concatenate([[0.01], r[full] - WALL_CM - 0.02, [0.01]])
     heights = np.concatenate([[0.92], z[full], [z[full][-1]]])
-    points = np.stack([radii[:, None] * np.cos(turn), radii[:, None] * np.sin(turn) * vessel.shape.oval,
-                       np.broadcast_to(heights[:, None], (len(radii), 96))], -1)  # fmt: skip
+    points = np.stack(
+        [
+            radii[:, None] * np.cos(turn),
+            radii[:, None] * np.sin(turn) * vessel.shape.oval,
+            np.broadcast_to(heights[:, None], (len(radii), 96)),
+        ],
+        -1,
+    )
     return sheets(points[None], np.full((*points.shape,), 0.5)[None], closed=True)
 
 
@@ -175,7 +235,12 @@ def _handle(vessel: Vessel, rng: np.random.Generator) -> Mesh:
     h, low, high = c.height_cm, c.half_at(0.35 * c.height_cm), c.half_at(0.86 * c.height_cm)
     reach = max(low, high) + rng.uniform(0.12, 0.3) * h
     curve = bezier((high - 0.2, 0, 0.86 * h), (reach + 1, 0, 0.92 * h), (reach, 0, 0.6 * h), 14)
-    curve = np.vstack([curve, bezier((reach, 0, 0.6 * h), (reach - 1, 0, 0.36 * h), (low - 0.2, 0, 0.33 * h), 12)[1:]])
+    curve = np.vstack(
+        [
+            curve,
+            bezier((reach, 0, 0.6 * h), (reach - 1, 0, 0.36 * h), (low - 0.2, 0, 0.33 * h), 12)[1:],
+        ]
+    )
     return tube(curve, rng.uniform(0.025, 0.04) * h, vessel.tone, 12)
 
 

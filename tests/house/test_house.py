@@ -92,9 +92,16 @@ class StartCommand(InAFolder):
     def start(self, *arguments):
         process = subprocess.Popen(
             [sys.executable, str(ROOT / "bin" / "_demo.py"), *arguments],
-            env=os.environ | {"HEATH_DATA": str(self.folder / "data"), "DJANGO_SETTINGS_MODULE": "heath.config.settings"},
-            stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, start_new_session=True,
-        )  # fmt: skip
+            env=os.environ
+            | {
+                "HEATH_DATA": str(self.folder / "data"),
+                "DJANGO_SETTINGS_MODULE": "heath.config.settings",
+            },
+            stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT,
+            text=True,
+            start_new_session=True,
+        )
         self.addCleanup(process.stdout.close)
         self.addCleanup(process.wait)
         self.addCleanup(process.terminate)
@@ -117,8 +124,12 @@ class StartCommand(InAFolder):
 
     def left(self):
         """Processes that still mention this test's folder."""
-        listed = subprocess.run(["ps", "-eo", "pid,args"], capture_output=True, text=True, check=True).stdout
-        return [line for line in listed.splitlines() if str(self.folder) in line and " ps " not in line]
+        listed = subprocess.run(
+            ["ps", "-eo", "pid,args"], capture_output=True, text=True, check=True
+        ).stdout
+        return [
+            line for line in listed.splitlines() if str(self.folder) in line and " ps " not in line
+        ]
 
     def test_plain_sentences(self):
         with socket.socket() as s:

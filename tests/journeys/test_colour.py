@@ -1,4 +1,6 @@
-"""Colour in a real browser: colours set right, a white spot clicked, another eye's view, a colour swapped in a trial, a brief's palette."""
+"""Colour in a real browser: colours set right, a white spot clicked, another eye's view, a colour
+swapped in a trial, a brief's palette.
+"""
 
 import re
 
@@ -40,7 +42,9 @@ class Colour(OnTheBench):
         expect(heading).not_to_be_in_viewport()
         self.page.keyboard.press("4")
         expect(heading).to_be_in_viewport()
-        expect(self.page.locator('button[data-lens="colour"]')).to_have_attribute("aria-pressed", "true")
+        expect(self.page.locator('button[data-lens="colour"]')).to_have_attribute(
+            "aria-pressed", "true"
+        )
 
     def test_a_head_is_brushed_as_leaf_by_mouse_and_as_petal_by_keys(self):
         page = self.page
@@ -60,9 +64,14 @@ class Colour(OnTheBench):
         leaf = self.now().findings["foliage_share"].value
         self.assertGreater(leaf, foliage)
         page.keyboard.press("q")
-        expect(page.get_by_role("button", name="Petals", exact=True)).to_have_attribute("aria-pressed", "true")
+        expect(page.get_by_role("button", name="Petals", exact=True)).to_have_attribute(
+            "aria-pressed", "true"
+        )
         photograph = self.piece.photograph
-        for key, off in (("Right", bloom.centre[0] - photograph.width / 2), ("Down", bloom.centre[1] - photograph.height / 3)):
+        for key, off in (
+            ("Right", bloom.centre[0] - photograph.width / 2),
+            ("Down", bloom.centre[1] - photograph.height / 3),
+        ):
             way = key if off > 0 else {"Right": "Left", "Down": "Up"}[key]
             far, near = divmod(round(abs(off) / (0.005 * photograph.height)), 6)
             for press in [f"Shift+Arrow{way}"] * far + [f"Arrow{way}"] * near:
@@ -88,7 +97,9 @@ class Colour(OnTheBench):
     def test_the_picture_as_another_eye_sees_it(self):
         page, stand = self.page, self.page.locator(".stand")
         page.get_by_role("button", name="deutan").click()
-        self.assertRegex(stand.locator("img").evaluate("(e) => getComputedStyle(e).filter"), "deutan")
+        self.assertRegex(
+            stand.locator("img").evaluate("(e) => getComputedStyle(e).filter"), "deutan"
+        )
         page.get_by_role("button", name="you do").click()
         self.assertEqual(stand.locator("img").evaluate("(e) => getComputedStyle(e).filter"), "none")
         self.assertEqual(self.faults, [])

@@ -1,4 +1,6 @@
-"""Correcting what was seen, in a real browser: by mouse, by keys, over a reload, and undone one by one."""
+"""Correcting what was seen, in a real browser: by mouse, by keys, over a reload, and undone one by
+one.
+"""
 
 import re
 
@@ -19,12 +21,21 @@ class OnTheBench(InTheBrowser):
 
     def setUp(self):
         super().setUp()
-        course = Course.objects.create(school=School.objects.get(), name="Tuesday class", term="Autumn")
+        course = Course.objects.create(
+            school=School.objects.get(), name="Tuesday class", term="Autumn"
+        )
         Student.objects.create(course=course, name="Ada Shore")
         brief = Brief.objects.create(
-            course=course, name="Column", container="Tall cylinder", container_height_cm=24, container_width_cm="10.4",
-            viewpoint="front only", form="symmetrical triangle", scheme="analogous", pass_mark=50,
-        )  # fmt: skip
+            course=course,
+            name="Column",
+            container="Tall cylinder",
+            container_height_cm=24,
+            container_width_cm="10.4",
+            viewpoint="front only",
+            form="symmetrical triangle",
+            scheme="analogous",
+            pass_mark=50,
+        )
         brief.give_pieces()
         self.piece = photographed(brief, User.objects.get())
         self.sign_in()
@@ -37,7 +48,10 @@ class OnTheBench(InTheBrowser):
         """Place on screen of a place in the photograph."""
         box = self.page.locator(".stand img").bounding_box()
         photograph = self.piece.photograph
-        return box["x"] + x / photograph.width * box["width"], box["y"] + y / photograph.height * box["height"]
+        return (
+            box["x"] + x / photograph.width * box["width"],
+            box["y"] + y / photograph.height * box["height"],
+        )
 
     def now(self):
         return read(Piece.objects.get(pk=self.piece.pk))
@@ -83,7 +97,14 @@ class Correcting(OnTheBench):
         page.keyboard.press("u")
         expect(page.locator(".history li.undone")).to_have_count(1)
         page.keyboard.press("j")
-        for key in ("ArrowUp", "Space", "Shift+ArrowDown", "Shift+ArrowDown", "Shift+ArrowRight", "Space"):
+        for key in (
+            "ArrowUp",
+            "Space",
+            "Shift+ArrowDown",
+            "Shift+ArrowDown",
+            "Shift+ArrowRight",
+            "Space",
+        ):
             page.keyboard.press(key)
         expect(page.locator(".history summary")).to_have_text("2 corrections")
         self.saved()
@@ -96,7 +117,9 @@ class Correcting(OnTheBench):
         page.locator("#layers .bloom").first.focus()
         for count, key in enumerate(("f", "m"), 1):
             page.keyboard.press(key)
-            expect(page.locator(".history summary")).to_have_text(re.compile(f"^{count} correction"))
+            expect(page.locator(".history summary")).to_have_text(
+                re.compile(f"^{count} correction")
+            )
         page.keyboard.press("u")
         page.keyboard.press("u")
         expect(page.locator(".history li.undone")).to_have_count(2)
@@ -135,7 +158,9 @@ class Correcting(OnTheBench):
         page.locator(".history summary").click()
         page.locator(".history li", has_text="taken out").get_by_role("button", name="Undo").click()
         self.blooms(count)
-        expect(page.locator(".history li", has_text="taken out").get_by_role("button")).to_have_text("Put back")
+        expect(
+            page.locator(".history li", has_text="taken out").get_by_role("button")
+        ).to_have_text("Put back")
         self.assertEqual(Correction.objects.filter(undone=False).count(), 3)
         self.assertEqual(self.faults, [])
 
@@ -169,7 +194,14 @@ class Correcting(OnTheBench):
         unit = photograph.height / 1000
         self.assertAlmostEqual(bloom.at[1], photograph.height / 3 - 90 * unit, delta=0.5)
         page.keyboard.press("t")
-        for key in ("Shift+ArrowLeft", "Space", "Shift+ArrowDown", "Shift+ArrowDown", "Shift+ArrowRight", "Space"):
+        for key in (
+            "Shift+ArrowLeft",
+            "Space",
+            "Shift+ArrowDown",
+            "Shift+ArrowDown",
+            "Shift+ArrowRight",
+            "Space",
+        ):
             page.keyboard.press(key)
         expect(page.locator("#layers .stem")).to_have_count(len(before.stems) + 1)
         self.saved()

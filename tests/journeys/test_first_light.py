@@ -20,9 +20,14 @@ from heath.people.models import School, User
 
 CHROMIUM = "/usr/bin/chromium"
 SWITCHES = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync",
-]  # fmt: skip
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 
 
 def work_off():
@@ -35,7 +40,9 @@ def work_off():
 def _work():
     with app.replace_connector(app.connector.get_worker_connector()) as worker:
         # How steadily each picture is seen is found out later, and nobody waits for it.
-        worker.run_worker(queues=["default"], wait=False, install_signal_handlers=False, listen_notify=False)
+        worker.run_worker(
+            queues=["default"], wait=False, install_signal_handlers=False, listen_notify=False
+        )
 
 
 class InTheBrowser(StaticLiveServerTestCase):
@@ -107,12 +114,16 @@ class FirstLight(InTheBrowser):
         with tempfile.NamedTemporaryFile(suffix=".txt") as wrong:
             wrong.write(b"no picture")
             wrong.flush()
-            page.locator("tr", has_text="Ada Shore").locator("input[type=file]").set_input_files(wrong.name)
+            page.locator("tr", has_text="Ada Shore").locator("input[type=file]").set_input_files(
+                wrong.name
+            )
             expect(page.locator("tr", has_text="Ada Shore")).to_contain_text("not a photograph")
         photo = Path(tempfile.gettempdir()) / f"piece-{os.getpid()}.jpg"
         photo.write_bytes(picture().data)
         try:
-            page.locator("tr", has_text="Ada Shore").locator("input[type=file]").set_input_files(photo)
+            page.locator("tr", has_text="Ada Shore").locator("input[type=file]").set_input_files(
+                photo
+            )
             expect(page.locator("tr", has_text="Ada Shore")).to_contain_text("being measured")
             work_off()
             page.locator("tr", has_text="Ada Shore").get_by_role("link", name="Mark").click()
@@ -138,8 +149,9 @@ class FirstLight(InTheBrowser):
         scale = page.locator(".handles").bounding_box()["height"] / 1200
         places = dict(
             (row.split(",")[0], [float(v) for v in row.split(",")[1:3]])
-            for row in page.locator("#places").get_attribute("data-places").split(";") if row
-        )  # fmt: skip
+            for row in page.locator("#places").get_attribute("data-places").split(";")
+            if row
+        )
         page.mouse.move(x, y)
         page.mouse.down()
         page.mouse.move(x, y - 40, steps=6)
@@ -155,7 +167,9 @@ class FirstLight(InTheBrowser):
         dragged = self.ratio()
         handle.focus()
         late = []
-        page.route("**/pieces/*/reading/**", lambda route: late.append((route, route.fetch())), times=1)
+        page.route(
+            "**/pieces/*/reading/**", lambda route: late.append((route, route.fetch())), times=1
+        )
         for _ in range(6):
             page.keyboard.press("Shift+ArrowDown")
         self.saved()
@@ -203,7 +217,9 @@ class FirstLight(InTheBrowser):
         page.mouse.move(x, y)
         page.mouse.down()
         page.mouse.move(x, y + 45, steps=9)
-        shown = page.locator('[data-handle="rim"]').evaluate("h => h.transform.baseVal.getItem(0).matrix.f")
+        shown = page.locator('[data-handle="rim"]').evaluate(
+            "h => h.transform.baseVal.getItem(0).matrix.f"
+        )
         page.reload()
         page.mouse.up()
         # Whether the last answer came before the reload or the move was sent once more after it.
@@ -212,7 +228,9 @@ class FirstLight(InTheBrowser):
             page.wait_for_timeout(100)
         self.assertAlmostEqual(Correction.objects.latest("pk").y, shown, delta=1.5)
         page.reload()
-        kept = page.locator('[data-handle="rim"]').evaluate("h => h.transform.baseVal.getItem(0).matrix.f")
+        kept = page.locator('[data-handle="rim"]').evaluate(
+            "h => h.transform.baseVal.getItem(0).matrix.f"
+        )
         self.assertAlmostEqual(kept, shown, delta=1.5)
 
     def test_a_lost_answer_is_tried_again(self):
@@ -233,16 +251,21 @@ class FirstLight(InTheBrowser):
         page.locator('[data-handle="rim"]').focus()
         times = []
         for _ in range(8):
-            times.append(
-                page.evaluate("""async () => {
-                const seen = new Promise((done) => document.body.addEventListener("htmx:afterSettle", () => requestAnimationFrame(() => done()), { once: true }));
-                const handle = document.querySelector('[data-handle="rim"]');
-                const start = performance.now();
-                handle.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowDown", bubbles: true }));
-                await seen;
-                return performance.now() - start;
-            }""")
-            )
+            taken = page.evaluate("""
+                async () => {
+                  const seen = new Promise((done) => {
+                    const drawn = () => requestAnimationFrame(() => done());
+                    document.body.addEventListener("htmx:afterSettle", drawn, { once: true });
+                  });
+                  const handle = document.querySelector('[data-handle="rim"]');
+                  const down = new KeyboardEvent("keydown", { key: "ArrowDown", bubbles: true });
+                  const start = performance.now();
+                  handle.dispatchEvent(down);
+                  await seen;
+                  return performance.now() - start;
+                }
+            """)
+            times.append(taken)
             self.saved()
         print(f"\na moved handle on screen: median {sorted(times)[len(times) // 2]:.0f} ms")
         self.assertLess(sorted(times)[len(times) // 2], 2000)

@@ -19,8 +19,9 @@ ONE_SIDEWAYS, ONE_HEIC, ONE_CUT_OFF = 3, 7, 11
 
 
 def evening(pieces) -> list[tuple[str, bytes]]:
-    """Thirty pictures: most with their card, some with the student's name, one with neither, one of them HEIC, one
-    stored sideways, one cut off at the top."""
+    """Thirty pictures: most with their card, some with the student's name, one with neither, one of
+    them HEIC, one stored sideways, one cut off at the top.
+    """
     out = []
     for n, piece in enumerate(pieces):
         one = frame(n)
@@ -42,19 +43,41 @@ class Evening(InTheBrowser):
     def setUp(self):
         super().setUp()
         self.user = User.objects.get(username="ruth")
-        course = Course.objects.create(school=School.objects.get(), name="Thursday class", term="Autumn")
-        names = [f"{first} {last}" for last in ("Skerry", "Marram", "Hythe") for first in (
-            "Ailsa", "Bram", "Cerys", "Dov", "Edda", "Farid", "Greta", "Hamish", "Ines", "Jory")]  # fmt: skip
+        course = Course.objects.create(
+            school=School.objects.get(), name="Thursday class", term="Autumn"
+        )
+        names = [
+            f"{first} {last}"
+            for last in ("Skerry", "Marram", "Hythe")
+            for first in (
+                "Ailsa",
+                "Bram",
+                "Cerys",
+                "Dov",
+                "Edda",
+                "Farid",
+                "Greta",
+                "Hamish",
+                "Ines",
+                "Jory",
+            )
+        ]
         Student.objects.bulk_create([Student(course=course, name=n) for n in names])
         self.brief = Brief.objects.create(
-            course=course, name="Foyer evening", container="Own vessel", container_height_cm=24, container_width_cm=14
+            course=course,
+            name="Foyer evening",
+            container="Own vessel",
+            container_height_cm=24,
+            container_width_cm=14,
         )
         self.brief.give_pieces()
 
     def test_thirty_pictures_through_the_page(self):
         page = self.page
         with ThreadPoolExecutor(1) as pool:
-            pictures = pool.submit(lambda: evening(list(self.brief.pieces.select_related("student").order_by("pk")))).result()
+            pictures = pool.submit(
+                lambda: evening(list(self.brief.pieces.select_related("student").order_by("pk")))
+            ).result()
         self.sign_in()
         self.go(f"briefs/{self.brief.pk}/photographs/")
         with tempfile.TemporaryDirectory() as folder:
@@ -68,14 +91,19 @@ class Evening(InTheBrowser):
         expect(page.locator(".progress-line")).to_contain_text("of 30")
         began = time.monotonic()
         work_off()
-        print(f"\nthirty pictures looked at and measured by one worker in {time.monotonic() - began:.0f} s")
+        print(
+            "\nthirty pictures looked at and measured by one worker in"
+            f" {time.monotonic() - began:.0f} s"
+        )
         page.reload()
         expect(page.locator(".to-sort li")).to_have_count(1)
         states = dict(Arrival.objects.values_list("name", "state"))
         self.assertEqual(sorted(states.values()), ["sorted"] * 29 + ["unmatched"])
         for name, _ in pictures:
             if states[name] == "sorted":
-                self.assertEqual(Arrival.objects.get(name=name).piece.pk, self.owner(pictures, name), name)
+                self.assertEqual(
+                    Arrival.objects.get(name=name).piece.pk, self.owner(pictures, name), name
+                )
         sideways = Photograph.objects.get(arrivals__name=pictures[ONE_SIDEWAYS][0])
         self.assertGreater(sideways.height, sideways.width)
         cut = Photograph.objects.get(arrivals__name=pictures[ONE_CUT_OFF + 1][0])
@@ -83,7 +111,9 @@ class Evening(InTheBrowser):
 
         # The one without card or name is given to its student by hand.
         row = page.locator(".to-sort li")
-        row.locator("select[name=piece]").select_option(label=self.brief.pieces.order_by("pk")[22].student.name)
+        row.locator("select[name=piece]").select_option(
+            label=self.brief.pieces.order_by("pk")[22].student.name
+        )
         row.get_by_role("button", name="This one").click()
         expect(page.locator(".to-sort")).to_have_count(0)
         work_off()
@@ -93,7 +123,10 @@ class Evening(InTheBrowser):
         self.assertFalse(Photograph.objects.filter(scene=None, fault="").exists())
 
         # The same picture dropped once more is noticed.
-        page.set_input_files("input[type=file]", {"name": "again.jpg", "mimeType": "image/jpeg", "buffer": pictures[0][1]})
+        page.set_input_files(
+            "input[type=file]",
+            {"name": "again.jpg", "mimeType": "image/jpeg", "buffer": pictures[0][1]},
+        )
         expect(page.locator(".sending")).to_have_text("All 1 sent.")
         work_off()
         page.reload()
@@ -106,17 +139,26 @@ class Evening(InTheBrowser):
 
     def test_a_students_phone(self):
         link = make_link(self.brief, self.user)
-        phone = self.browser.new_context(viewport={"width": 390, "height": 844}, is_mobile=True, has_touch=True)
+        phone = self.browser.new_context(
+            viewport={"width": 390, "height": 844}, is_mobile=True, has_touch=True
+        )
         page = phone.new_page()
         page.goto(f"{self.live_server_url}/add/{token(link)}/")
         page.fill("#said", "Greta Marram")
         page.reload()  # what was typed is kept
         expect(page.locator("#said")).to_have_value("Greta Marram")
         self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 390)
-        page.set_input_files("input[type=file]", [
-            {"name": "a.jpg", "mimeType": "image/jpeg", "buffer": take(frame(30)).data},
-            {"name": "b.jpg", "mimeType": "image/jpeg", "buffer": take(frame(20), Shot(blur=5.0)).data},
-        ])  # fmt: skip
+        page.set_input_files(
+            "input[type=file]",
+            [
+                {"name": "a.jpg", "mimeType": "image/jpeg", "buffer": take(frame(30)).data},
+                {
+                    "name": "b.jpg",
+                    "mimeType": "image/jpeg",
+                    "buffer": take(frame(20), Shot(blur=5.0)).data,
+                },
+            ],
+        )
         expect(page.locator(".sending")).to_have_text("All 2 sent.")
         work_off()
         expect(page.locator(".sent-list li")).to_have_count(2)
@@ -124,8 +166,14 @@ class Evening(InTheBrowser):
         expect(page.locator(".sent-list")).to_contain_text("The picture is blurred")
         expect(page.locator("main")).not_to_contain_text("Ailsa")
         # A line that drops: the picture is sent once it is back.
-        page.route("**/add/**", lambda route: route.abort() if route.request.method == "POST" else route.continue_())
-        page.set_input_files("input[type=file]", {"name": "c.jpg", "mimeType": "image/jpeg", "buffer": take(frame(10)).data})
+        page.route(
+            "**/add/**",
+            lambda route: route.abort() if route.request.method == "POST" else route.continue_(),
+        )
+        page.set_input_files(
+            "input[type=file]",
+            {"name": "c.jpg", "mimeType": "image/jpeg", "buffer": take(frame(10)).data},
+        )
         page.wait_for_timeout(500)
         page.unroute("**/add/**")
         expect(page.locator(".sending")).to_have_text("All 1 sent.", timeout=20_000)

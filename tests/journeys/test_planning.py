@@ -1,4 +1,6 @@
-"""Before the piece is made: three plans on screen and on paper, their pieces marked against them; the recipe; the timer on a phone."""
+"""Before the piece is made: three plans on screen and on paper, their pieces marked against them;
+the recipe; the timer on a phone.
+"""
 
 import io
 import re
@@ -16,9 +18,19 @@ from heath.planner.models import Plan
 from heath.returns.models import ReturnSheet
 from tests.journeys.test_first_light import InTheBrowser
 
-# Container, its height and width (cm), form, viewpoint, school, piece of the roll that was made for it, the stem that is drawn out.
+# Container, its height and width (cm), form, viewpoint, school, piece of the roll that was made for
+# it, the stem that is drawn out.
 THREE = (
-    ("Tall cylinder", 24.0, 10.4, "symmetrical triangle", "front only", "classical-line-mass", 0, "tallest"),
+    (
+        "Tall cylinder",
+        24.0,
+        10.4,
+        "symmetrical triangle",
+        "front only",
+        "classical-line-mass",
+        0,
+        "tallest",
+    ),
     ("Low bowl", 9.5, 26.4, "horizontal", "seated at a table", "low-table-piece", 3, "tallest"),
     ("Shallow tray", 5.5, 26.0, "three-stem", "front only", "three-stem-thirds", 4, "main"),
 )
@@ -34,9 +46,16 @@ class Planning(InTheBrowser):
 
     def brief(self, container, height, width, form, viewpoint, slug):
         made = Brief.objects.create(
-            course=self.course, name=f"{container}, planned", container=container, container_height_cm=height, container_width_cm=width,
-            form=form, viewpoint=viewpoint, school=slug, pass_mark=50,
-        )  # fmt: skip
+            course=self.course,
+            name=f"{container}, planned",
+            container=container,
+            container_height_cm=height,
+            container_width_cm=width,
+            form=form,
+            viewpoint=viewpoint,
+            school=slug,
+            pass_mark=50,
+        )
         made.give_pieces()
         return made
 
@@ -64,15 +83,21 @@ class Planning(InTheBrowser):
                 page.locator(f'.tip[data-stem="{stem}"]').focus()
                 with page.expect_response(re.compile("plan/move")):
                     page.keyboard.press("ArrowUp")
-                self.assertAlmostEqual(Plan.objects.get(brief=brief).tips[stem][1], up + 0.5, delta=0.05)
+                self.assertAlmostEqual(
+                    Plan.objects.get(brief=brief).tips[stem][1], up + 0.5, delta=0.05
+                )
                 planned = max(Plan.objects.get(brief=brief).tips[stem][1], 0)
 
-                paper = self.context.request.get(f"{self.live_server_url}/briefs/{brief.pk}/plan.pdf")
+                paper = self.context.request.get(
+                    f"{self.live_server_url}/briefs/{brief.pk}/plan.pdf"
+                )
                 text = PdfReader(io.BytesIO(paper.body())).pages[0].extract_text()
                 self.assertIn("Cut longest first", text)
 
                 piece = brief.pieces.get()
-                photograph, _ = add_photograph(piece, picture(number).data, "piece.jpg", User.objects.get(username="ruth"))
+                photograph, _ = add_photograph(
+                    piece, picture(number).data, "piece.jpg", User.objects.get(username="ruth")
+                )
                 see_photograph(photograph)
                 self.go(f"pieces/{piece.pk}/")
                 expect(page.locator("#score")).to_have_text(re.compile(r"^\d+$"))
@@ -87,7 +112,12 @@ class Planning(InTheBrowser):
                 page.keyboard.press("r")
                 page.wait_for_url(re.compile("/sheet/"))
                 said = ReturnSheet.objects.get(piece=piece).figures["planned"]
-                told = [float(n) for n in re.match(r"Planned (\d+) cm over the rim, made (\d+) cm", said).groups()]
+                told = [
+                    float(n)
+                    for n in re.match(
+                        r"Planned (\d+) cm over the rim, made (\d+) cm", said
+                    ).groups()
+                ]
                 self.assertAlmostEqual(told[0], planned, delta=0.51)
                 truth = picture(number).truth["findings"]["height_ratio"] * height
                 self.assertAlmostEqual(told[1], truth, delta=max(1.0, NEAR * truth))
@@ -109,7 +139,11 @@ class Planning(InTheBrowser):
         expect(page.locator("#material-3")).to_have_value("")
         page.check("input[name=variant][value=lavish]")
         expect(page.locator(".variants .chosen")).to_contain_text("lavish")
-        page.click("text=The school's price list") if not page.locator("#prices").is_visible() else None
+        (
+            page.click("text=The school's price list")
+            if not page.locator("#prices").is_visible()
+            else None
+        )
         page.fill("#prices", "Snapdragon, 10, £8.50\nCarnation, 20, £9.00")
         page.locator("#prices").press("Tab")
         expect(page.locator("#recipe")).to_contain_text("a piece.")
@@ -119,7 +153,9 @@ class Planning(InTheBrowser):
         # What is not known is told, and stays as it was typed.
         page.fill("#material-3", "moonflower")
         page.locator("#material-3").press("Tab")
-        expect(page.locator("#recipe .fault").first).to_contain_text("No material is called “moonflower”")
+        expect(page.locator("#recipe .fault").first).to_contain_text(
+            "No material is called “moonflower”"
+        )
         expect(page.locator("#material-3")).to_have_value("moonflower")
         self.go(f"briefs/{brief.pk}/conditioning/")
         expect(page.locator("table")).to_contain_text("Snapdragon")
@@ -141,7 +177,8 @@ class Planning(InTheBrowser):
         expect(page.locator("li.done")).to_contain_text("Ivy, bucket 2", timeout=6_000)
         expect(page.locator("#timer-says")).to_have_text("Ivy, bucket 2 is done.")
         self.assertTrue(page.evaluate("document.documentElement.classList.contains('timer-rings')"))
-        # The server is out of reach, and the page is loaded again: all of it is there, and the countdown has gone on.
+        # The server is out of reach, and the page is loaded again: all of it is there, and the
+        # countdown has gone on.
         phone.set_offline(True)
         page.reload()
         expect(page.locator("h1")).to_have_text("Bench timer")
@@ -150,7 +187,10 @@ class Planning(InTheBrowser):
         left = running.locator(".left")
         minutes, seconds = left.inner_text().split(":")
         self.assertLess(60 * int(minutes) + int(seconds), 20)
-        self.assertEqual(page.evaluate("getComputedStyle(document.querySelector('.timer-lengths')).display"), "grid")
+        self.assertEqual(
+            page.evaluate("getComputedStyle(document.querySelector('.timer-lengths')).display"),
+            "grid",
+        )
         page.get_by_role("button", name="Stop: Gerbera").click()
         expect(page.locator("li.runs")).to_have_count(0)
         phone.close()

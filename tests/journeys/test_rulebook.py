@@ -1,4 +1,6 @@
-"""The rulebook in a real browser: a band dragged by mouse and by keys, released, taken up; a check answered beside its crop."""
+"""The rulebook in a real browser: a band dragged by mouse and by keys, released, taken up; a check
+answered beside its crop.
+"""
 
 import re
 
@@ -15,12 +17,21 @@ from tests.journeys.test_first_light import InTheBrowser
 class Rulebook(InTheBrowser):
     def setUp(self):
         super().setUp()
-        course = Course.objects.create(school=School.objects.get(), name="Tuesday class", term="Autumn")
+        course = Course.objects.create(
+            school=School.objects.get(), name="Tuesday class", term="Autumn"
+        )
         Student.objects.create(course=course, name="Ada Shore")
         self.brief = Brief.objects.create(
-            course=course, name="Column", container="Tall cylinder", container_height_cm=24, container_width_cm="10.4",
-            viewpoint="front only", form="symmetrical triangle", scheme="analogous", pass_mark=50,
-        )  # fmt: skip
+            course=course,
+            name="Column",
+            container="Tall cylinder",
+            container_height_cm=24,
+            container_width_cm="10.4",
+            viewpoint="front only",
+            form="symmetrical triangle",
+            scheme="analogous",
+            pass_mark=50,
+        )
         self.brief.give_pieces()
         self.piece = photographed(self.brief, User.objects.get())
         self.sign_in()

@@ -1,4 +1,6 @@
-"""Trying a change on the picture, in a real browser: nothing of it is kept with the piece, and it outlives a reload."""
+"""Trying a change on the picture, in a real browser: nothing of it is kept with the piece, and it
+outlives a reload.
+"""
 
 import re
 
@@ -12,7 +14,9 @@ from tests.journeys.test_correcting import OnTheBench
 class Trying(OnTheBench):
     def setUp(self):
         super().setUp()
-        Container.objects.create(school=self.piece.brief.course.school, name="Low bowl", height_cm=10, width_cm=22)
+        Container.objects.create(
+            school=self.piece.brief.course.school, name="Low bowl", height_cm=10, width_cm=22
+        )
         self.page.reload()
 
     def ready(self):

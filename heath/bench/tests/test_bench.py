@@ -40,16 +40,24 @@ class Bench(SchoolTestCase):
         for handle in ("base", "rim_left", "rim_right"):
             self.move(handle, *truth[handle], gesture=f"truth-{handle}".replace("_", "-"))
         answer = self.move("rim", *truth["rim"])
-        self.assertAlmostEqual(self.figure(answer, "governing_ratio"), picture().truth["findings"]["height_ratio"], delta=0.03)
+        self.assertAlmostEqual(
+            self.figure(answer, "governing_ratio"),
+            picture().truth["findings"]["height_ratio"],
+            delta=0.03,
+        )
         # A rim 40 px lower: plant 40 longer, container 40 shorter (arithmetic).
         height = truth["base"][1] - truth["rim"][1]
         plant = picture().truth["findings"]["height_ratio"] * height
         lower = self.move("rim", truth["rim"][0], truth["rim"][1] + 40)
-        self.assertAlmostEqual(self.figure(lower, "governing_ratio"), (plant + 40) / (height - 40), delta=0.05)
+        self.assertAlmostEqual(
+            self.figure(lower, "governing_ratio"), (plant + 40) / (height - 40), delta=0.05
+        )
         self.assertContains(lower, "hx-swap-oob")
 
     def test_one_drag_is_one_correction_and_undo_takes_it_back(self):
-        before = self.figure(self.client.get(reverse("bench", args=[self.piece.pk])), "governing_ratio")
+        before = self.figure(
+            self.client.get(reverse("bench", args=[self.piece.pk])), "governing_ratio"
+        )
         for y in (520, 530, 545):
             moved = self.move(y=y)
         self.assertEqual(Correction.objects.filter(photograph__piece=self.piece).count(), 1)
@@ -69,10 +77,18 @@ class Bench(SchoolTestCase):
         self.assertContains(page, "rim,450.0,540.0,1")
 
     def test_moves_that_make_no_sense(self):
-        for values in ({"handle": "lid"}, {"x": "nan"}, {"x": "inf"}, {"y": "far"}, {"gesture": "<script>"}):
+        for values in (
+            {"handle": "lid"},
+            {"x": "nan"},
+            {"x": "inf"},
+            {"y": "far"},
+            {"gesture": "<script>"},
+        ):
             with self.subTest(values):
                 good = {"handle": "rim", "x": 1.0, "y": 2.0, "gesture": GESTURE} | values
-                self.assertEqual(self.client.post(reverse("move", args=[self.piece.pk]), good).status_code, 400)
+                self.assertEqual(
+                    self.client.post(reverse("move", args=[self.piece.pk]), good).status_code, 400
+                )
         base = self.piece.photograph.core_scene().datum.base
         self.assertContains(self.move("rim", *base), "Two handles would lie on one another")
         self.assertFalse(Correction.objects.exists())
@@ -82,16 +98,25 @@ class Bench(SchoolTestCase):
 
     def test_override_needs_a_reason_and_keeps_what_was_typed(self):
         url = reverse("override", args=[self.piece.pk])
-        self.assertContains(self.client.post(url, {"rule": "visible-height", "score": "7,5"}), "Say in a few words why")
-        refused = self.client.post(url, {"rule": "visible-height", "score": "12", "reason": "a niche"})
+        self.assertContains(
+            self.client.post(url, {"rule": "visible-height", "score": "7,5"}),
+            "Say in a few words why",
+        )
+        refused = self.client.post(
+            url, {"rule": "visible-height", "score": "12", "reason": "a niche"}
+        )
         self.assertContains(refused, "between 0 and 10")
         self.assertContains(refused, 'value="a niche"')
-        taken = self.client.post(url, {"rule": "visible-height", "score": "7,5", "reason": "made for a niche"})
+        taken = self.client.post(
+            url, {"rule": "visible-height", "score": "7,5", "reason": "made for a niche"}
+        )
         self.assertContains(taken, "made for a niche")
         word = Override.objects.get()
         self.assertEqual((word.score, word.made_by), (7.5, self.user))
         self.assertIsNotNone(word.old_score)
-        waived = self.client.post(url, {"rule": "visible-height", "waive": "1", "reason": "line rules here"})
+        waived = self.client.post(
+            url, {"rule": "visible-height", "waive": "1", "reason": "line rules here"}
+        )
         self.assertContains(waived, "Your word: waived")
         back = self.client.post(reverse("take-back", args=[self.piece.pk, "visible-height"]))
         self.assertNotContains(back, "Your word: waived")
@@ -136,7 +161,11 @@ class Bench(SchoolTestCase):
         for name in ("bench", "ready", "reading", "sheet", "sheet-pdf"):
             self.assertEqual(self.client.get(reverse(name, args=[self.piece.pk])).status_code, 404)
         for what in ("eye", "petals"):
-            self.assertEqual(self.client.get(reverse("layer", args=[self.piece.pk, what])).status_code, 404)
+            self.assertEqual(
+                self.client.get(reverse("layer", args=[self.piece.pk, what])).status_code, 404
+            )
         for name in ("move", "undo", "override", "accept", "return"):
             self.assertEqual(self.client.post(reverse(name, args=[self.piece.pk])).status_code, 404)
-        self.assertEqual(self.client.get(reverse("photograph", args=[self.piece.photograph.pk])).status_code, 404)
+        self.assertEqual(
+            self.client.get(reverse("photograph", args=[self.piece.photograph.pk])).status_code, 404
+        )

@@ -23,11 +23,15 @@ class OneDrag(SchoolTestCase):
 
     def draw(self, start, end, gesture="drawn-container-1", client=None):
         change = json.dumps({"start": start, "end": end})
-        return (client or self.client).post(reverse("change", args=[self.piece.pk]), {"change": change, "gesture": gesture})
+        return (client or self.client).post(
+            reverse("change", args=[self.piece.pk]), {"change": change, "gesture": gesture}
+        )
 
     def test_the_handles_are_right_as_they_stand(self):
         before = read(self.piece)
-        self.assertContains(self.client.get(reverse("bench", args=[self.piece.pk])), "The handles are right")
+        self.assertContains(
+            self.client.get(reverse("bench", args=[self.piece.pk])), "The handles are right"
+        )
         page = self.client.post(reverse("confirm", args=[self.piece.pk]))
         self.assertContains(page, "Handles confirmed as they stand.")
         self.assertNotContains(page, "Handles put by hand")
@@ -35,7 +39,9 @@ class OneDrag(SchoolTestCase):
         after = read(Piece.objects.get(pk=self.piece.pk))
         for name in ("rim", "base", "rim_left", "rim_right"):
             self.assertAlmostEqual(getattr(after.datum, name)[0], getattr(before.datum, name)[0])
-        self.assertLessEqual(after.findings["height_ratio"].uncertainty, before.findings["height_ratio"].uncertainty)
+        self.assertLessEqual(
+            after.findings["height_ratio"].uncertainty, before.findings["height_ratio"].uncertainty
+        )
         moved = {
             "handle": "rim",
             "x": before.datum.rim[0],
@@ -43,7 +49,9 @@ class OneDrag(SchoolTestCase):
             "gesture": "moved-after-1",
             "rests": "1",
         }
-        self.assertContains(self.client.post(reverse("move", args=[self.piece.pk]), moved), "Handles put by hand")
+        self.assertContains(
+            self.client.post(reverse("move", args=[self.piece.pk]), moved), "Handles put by hand"
+        )
         for _ in range(2):
             self.client.post(reverse("undo", args=[self.piece.pk]))
         self.assertEqual(read(Piece.objects.get(pk=self.piece.pk)).datum, before.datum)
@@ -58,14 +66,17 @@ class OneDrag(SchoolTestCase):
         after = read(Piece.objects.get(pk=self.piece.pk))
         self.assertEqual(after.hands, 4)
         for name in ("rim", "base"):
-            self.assertLess(abs(getattr(after.datum, name)[1] - self.truth[name][1]), 0.02 * before.datum.height)
+            self.assertLess(
+                abs(getattr(after.datum, name)[1] - self.truth[name][1]), 0.02 * before.datum.height
+            )
         self.client.post(reverse("undo", args=[self.piece.pk]))
         self.assertEqual(read(Piece.objects.get(pk=self.piece.pk)).datum, before.datum)
 
     def test_a_handle_moved_afterwards_lies_over_it(self):
         self.draw([380, 500], [480, 700])
         self.client.post(
-            reverse("move", args=[self.piece.pk]), {"handle": "rim", "x": 431, "y": 480, "gesture": "afterwards-1", "rests": 1}
+            reverse("move", args=[self.piece.pk]),
+            {"handle": "rim", "x": 431, "y": 480, "gesture": "afterwards-1", "rests": 1},
         )
         after = read(Piece.objects.get(pk=self.piece.pk))
         self.assertEqual(after.datum.rim, (431.0, 480.0))
@@ -80,7 +91,9 @@ class OneDrag(SchoolTestCase):
     def test_of_another_school_it_is_not_there(self):
         self.client.force_login(self.stranger)
         self.assertEqual(self.draw([380, 500], [480, 700]).status_code, 404)
-        self.assertEqual(self.client.get(reverse("draw-container", args=[self.piece.pk])).status_code, 404)
+        self.assertEqual(
+            self.client.get(reverse("draw-container", args=[self.piece.pk])).status_code, 404
+        )
 
 
 class Refused(SchoolTestCase):
@@ -109,12 +122,22 @@ class Refused(SchoolTestCase):
     def test_the_brief_says_why_and_leads_to_the_page(self):
         self.assertContains(self.client.get(reverse("brief", args=[self.brief.pk])), self.page)
         self.assertContains(self.client.get(self.page), CUT_OFF)
-        self.assertRedirects(self.client.get(reverse("bench", args=[self.piece.pk])), reverse("brief", args=[self.brief.pk]))
+        self.assertRedirects(
+            self.client.get(reverse("bench", args=[self.piece.pk])),
+            reverse("brief", args=[self.brief.pk]),
+        )
 
     def test_drawn_it_is_on_the_bench_and_stays_there_when_it_is_looked_at_again(self):
         c = picture(30).truth["container"]
-        drag = {"start_x": c["rim_left"][0], "start_y": c["rim_left"][1], "end_x": c["rim_right"][0], "end_y": c["base"][1]}
-        self.assertRedirects(self.client.post(self.page, drag), reverse("bench", args=[self.piece.pk]))
+        drag = {
+            "start_x": c["rim_left"][0],
+            "start_y": c["rim_left"][1],
+            "end_x": c["rim_right"][0],
+            "end_y": c["base"][1],
+        }
+        self.assertRedirects(
+            self.client.post(self.page, drag), reverse("bench", args=[self.piece.pk])
+        )
         datum = read(Piece.objects.get(pk=self.piece.pk)).datum
         self.assertLess(abs(datum.rim[1] - c["rim"][1]), 0.02 * datum.height)
         self.photograph.refresh_from_db()

@@ -27,11 +27,15 @@ class Correcting(SchoolTestCase):
         )
 
     def undo(self, **which):
-        return self.client.post(reverse("undo", args=[self.piece.pk]), which, headers={"HX-Request": "true"})
+        return self.client.post(
+            reverse("undo", args=[self.piece.pk]), which, headers={"HX-Request": "true"}
+        )
 
     def stroke(self, gesture="stroke-01", plant=True):
         x, y = self.now().findings.top
-        return self.change(gesture, points=[[x - 40, y - 60], [x + 40, y - 60]], radius=10, plant=plant)
+        return self.change(
+            gesture, points=[[x - 40, y - 60], [x + 40, y - 60]], radius=10, plant=plant
+        )
 
     def test_a_stroke_is_kept_as_it_was_made_and_measured(self):
         before = self.now().findings
@@ -39,25 +43,40 @@ class Correcting(SchoolTestCase):
         self.assertContains(answer, 'id="layers"')
         self.assertContains(answer, "Brushed as plant")
         kept = Correction.objects.get()
-        self.assertEqual((kept.kind, kept.made_by, len(kept.as_core().points)), ("brush", self.user, 2))
+        self.assertEqual(
+            (kept.kind, kept.made_by, len(kept.as_core().points)), ("brush", self.user, 2)
+        )
         self.assertLess(self.now().findings.top[1], before.top[1] - 50)
         self.assertGreater(self.now().findings["height_ratio"].value, before["height_ratio"].value)
 
     def test_a_stroke_of_leaf_and_of_petal_is_kept_and_told(self):
         before = self.now()
         bloom = max(before.scene.blooms, key=lambda b: b.radius)
-        answer = self.change("petal-01", points=[bloom.centre], radius=0.6 * bloom.radius, petal=False, alone=True)
+        answer = self.change(
+            "petal-01", points=[bloom.centre], radius=0.6 * bloom.radius, petal=False, alone=True
+        )
         self.assertContains(answer, "Brushed as leaves")
         after = self.now()
-        self.assertGreater(after.findings["foliage_share"].value, before.findings["foliage_share"].value)
+        self.assertGreater(
+            after.findings["foliage_share"].value, before.findings["foliage_share"].value
+        )
         self.assertNotEqual(before.marks, after.marks)
-        answer = self.change("petal-02", points=[bloom.centre], radius=0.6 * bloom.radius, petal=True)
+        answer = self.change(
+            "petal-02", points=[bloom.centre], radius=0.6 * bloom.radius, petal=True
+        )
         self.assertContains(answer, "Brushed as petals")
-        self.assertLess(self.now().findings["foliage_share"].value, after.findings["foliage_share"].value)
-        self.assertEqual([c.as_core().petal for c in Correction.objects.order_by("pk")], [False, True])
+        self.assertLess(
+            self.now().findings["foliage_share"].value, after.findings["foliage_share"].value
+        )
+        self.assertEqual(
+            [c.as_core().petal for c in Correction.objects.order_by("pk")], [False, True]
+        )
 
     def test_a_stroke_of_petal_beside_the_plant_says_what_to_do(self):
-        self.assertContains(self.change("petal-03", points=[[3, 3]], radius=2, petal=True), "Brush it as plant first")
+        self.assertContains(
+            self.change("petal-03", points=[[3, 3]], radius=2, petal=True),
+            "Brush it as plant first",
+        )
         self.assertFalse(Correction.objects.exists())
 
     def test_what_counts_as_petal_is_shown_as_it_stands(self):
@@ -73,7 +92,8 @@ class Correcting(SchoolTestCase):
         self.change("bloom-07", act="role", at=bloom.centre, role="line")
         self.stroke("stroke-07")
         again = min(
-            self.now().scene.blooms, key=lambda b: abs(b.centre[0] - bloom.centre[0]) + abs(b.centre[1] - bloom.centre[1])
+            self.now().scene.blooms,
+            key=lambda b: abs(b.centre[0] - bloom.centre[0]) + abs(b.centre[1] - bloom.centre[1]),
         )
         self.assertEqual(again.role, "line")
 
@@ -123,14 +143,22 @@ class Correcting(SchoolTestCase):
         count = len(self.now().scene.blooms)
         one = max(self.now().scene.blooms, key=lambda b: b.radius)
         for n, (what, left) in enumerate(
-            [({"act": "split"}, 1), ({"act": "merge"}, 0), ({"act": "role", "role": "line"}, 0), ({"act": "remove"}, -1)]
+            [
+                ({"act": "split"}, 1),
+                ({"act": "merge"}, 0),
+                ({"act": "role", "role": "line"}, 0),
+                ({"act": "remove"}, -1),
+            ]
         ):
             bloom = min(
-                self.now().scene.blooms, key=lambda b: abs(b.centre[0] - one.centre[0]) + abs(b.centre[1] - one.centre[1])
+                self.now().scene.blooms,
+                key=lambda b: abs(b.centre[0] - one.centre[0]) + abs(b.centre[1] - one.centre[1]),
             )
             self.assertEqual(self.change(f"act-00{n}", at=bloom.centre, **what).status_code, 200)
             self.assertEqual(len(self.now().scene.blooms), count + left, what)
-        self.assertContains(self.change("act-009", act="add", at=[60, 60], radius=30), "Bloom added")
+        self.assertContains(
+            self.change("act-009", act="add", at=[60, 60], radius=30), "Bloom added"
+        )
         self.assertEqual(len(self.now().scene.blooms), count)
         self.assertEqual(Correction.objects.filter(kind="bloom").count(), 5)
 
@@ -138,12 +166,21 @@ class Correcting(SchoolTestCase):
         before = self.now().stems
         self.assertGreater(len(before), 0)
         rim = self.now().datum.rim
-        answer = self.change("stem-001", line="draw", tip=[rim[0] + 200, rim[1] - 300], foot=list(rim))
+        answer = self.change(
+            "stem-001", line="draw", tip=[rim[0] + 200, rim[1] - 300], foot=list(rim)
+        )
         self.assertContains(answer, "Stem drawn")
         self.assertContains(answer, "leans 3")  # atan(200 / 300) is 34 degrees
         self.assertEqual(len(self.now().stems), len(before) + 1)
         tip = before[0].tip
-        self.change("stem-002", line="bend", at=tip, tip=[tip[0] + 9, tip[1]], bend=before[0].bend, foot=before[0].foot)
+        self.change(
+            "stem-002",
+            line="bend",
+            at=tip,
+            tip=[tip[0] + 9, tip[1]],
+            bend=before[0].bend,
+            foot=before[0].foot,
+        )
         self.assertAlmostEqual(self.now().stems[0].tip[0], tip[0] + 9, places=3)
         self.change("stem-003", line="drop", at=[rim[0] + 200, rim[1] - 300])
         self.assertEqual(len(self.now().stems), len(before))
@@ -163,11 +200,18 @@ class Correcting(SchoolTestCase):
 
     def test_what_makes_no_sense_is_refused(self):
         for what in (
-            {}, {"points": [], "radius": 5, "plant": True}, {"points": [[1, 2]] * 401, "radius": 5, "plant": True},
-            {"points": [[1e9, 2]], "radius": 5, "plant": True}, {"points": [[5, 5]], "radius": 5000, "plant": True},
-            {"points": [[5, 5]], "radius": -1, "plant": True}, {"act": "explode", "at": [5, 5]}, {"act": "role", "at": [5, 5]},
-            {"act": "role", "at": [5, 5], "role": "<b>"}, {"line": "knot", "at": [5, 5]}, {"line": "draw"},
-        ):  # fmt: skip
+            {},
+            {"points": [], "radius": 5, "plant": True},
+            {"points": [[1, 2]] * 401, "radius": 5, "plant": True},
+            {"points": [[1e9, 2]], "radius": 5, "plant": True},
+            {"points": [[5, 5]], "radius": 5000, "plant": True},
+            {"points": [[5, 5]], "radius": -1, "plant": True},
+            {"act": "explode", "at": [5, 5]},
+            {"act": "role", "at": [5, 5]},
+            {"act": "role", "at": [5, 5], "role": "<b>"},
+            {"line": "knot", "at": [5, 5]},
+            {"line": "draw"},
+        ):
             self.assertEqual(self.change(**what).status_code, 400, what)
         self.assertEqual(self.change(gesture="'; --", act="remove", at=[5, 5]).status_code, 400)
         self.assertFalse(Correction.objects.exists())

@@ -22,7 +22,9 @@ class Given(SchoolTestCase):
         self.post("return")
 
     def post(self, name, *more, **values):
-        return self.client.post(reverse(name, args=[self.piece.pk, *more]), values, headers={"HX-Request": "true"})
+        return self.client.post(
+            reverse(name, args=[self.piece.pk, *more]), values, headers={"HX-Request": "true"}
+        )
 
     def now(self):
         return Piece.objects.get(pk=self.piece.pk)
@@ -30,8 +32,19 @@ class Given(SchoolTestCase):
     def touches(self):
         """One of everything that a person can do to a piece."""
         photo = self.piece.photograph
-        yield self.post("move", handle="rim", gesture="gesture-01", x=photo.width / 2, y=photo.height / 2, rests="1")
-        yield self.post("change", gesture="change-001", change=json.dumps({"points": [[10, 10]], "radius": 5, "plant": True}))
+        yield self.post(
+            "move",
+            handle="rim",
+            gesture="gesture-01",
+            x=photo.width / 2,
+            y=photo.height / 2,
+            rests="1",
+        )
+        yield self.post(
+            "change",
+            gesture="change-001",
+            change=json.dumps({"points": [[10, 10]], "radius": 5, "plant": True}),
+        )
         yield self.post("override", rule="no-bare-stem", score="1", reason="No.")
         yield self.post("cap", family="", at="5", reason="No.")
         yield self.post("remark", words="No.")
@@ -46,7 +59,10 @@ class Given(SchoolTestCase):
         for answer in self.touches():
             self.assertContains(answer, "Press “Change this mark” first")
         piece = self.now()
-        self.assertEqual((piece.state, piece.revision, piece.overrides.get().taken_back), (Piece.State.RETURNED, before, False))
+        self.assertEqual(
+            (piece.state, piece.revision, piece.overrides.get().taken_back),
+            (Piece.State.RETURNED, before, False),
+        )
         self.assertEqual((Correction.objects.count(), Mark.objects.get().score), (0, mark.score))
 
     def test_mark_and_sheet_stay_while_it_is_open(self):
@@ -59,7 +75,10 @@ class Given(SchoolTestCase):
         self.assertGreater(mark.score, 5)
         self.assertEqual(self.client.get(reverse("sheet", args=[self.piece.pk])).status_code, 200)
         self.post("accept")
-        self.assertEqual((self.now().state, self.now().reopened, Mark.objects.get().score), (Piece.State.MARKED, False, 5))
+        self.assertEqual(
+            (self.now().state, self.now().reopened, Mark.objects.get().score),
+            (Piece.State.MARKED, False, 5),
+        )
 
     def test_undoing_everything_gives_it_back(self):
         self.post("reopen")
@@ -79,8 +98,13 @@ class Given(SchoolTestCase):
         list(self.touches())
         self.post("reopen", leave="1")
         piece = self.now()
-        self.assertEqual((piece.reopened, piece.state, piece.dominant), (False, Piece.State.RETURNED, ""))
-        self.assertEqual([(o.rule, o.score) for o in piece.overrides.filter(taken_back=False)], [("visible-height", 7)])
+        self.assertEqual(
+            (piece.reopened, piece.state, piece.dominant), (False, Piece.State.RETURNED, "")
+        )
+        self.assertEqual(
+            [(o.rule, o.score) for o in piece.overrides.filter(taken_back=False)],
+            [("visible-height", 7)],
+        )
         self.assertEqual(Correction.objects.filter(undone=False).count(), 0)
         self.assertFalse(piece.answers.exists() or piece.caps.filter(taken_back=False).exists())
 
@@ -92,7 +116,9 @@ class Given(SchoolTestCase):
 
 
 class Doubtful(SchoolTestCase):
-    """No mark without a datum: while the handles are doubtful the mark is grey, and accepting asks for them."""
+    """No mark without a datum: while the handles are doubtful the mark is grey, and accepting asks
+    for them.
+    """
 
     @classmethod
     def setUpTestData(cls):
@@ -103,7 +129,9 @@ class Doubtful(SchoolTestCase):
         Photograph.objects.filter(pk=photograph.pk).update(scene=photograph.scene)
 
     def post(self, name, **values):
-        return self.client.post(reverse(name, args=[self.piece.pk]), values, headers={"HX-Request": "true"})
+        return self.client.post(
+            reverse(name, args=[self.piece.pk]), values, headers={"HX-Request": "true"}
+        )
 
     def test_accept_asks_for_the_handles_until_they_are_confirmed(self):
         page = self.client.get(reverse("bench", args=[self.piece.pk]))
@@ -119,7 +147,14 @@ class Doubtful(SchoolTestCase):
 
     def test_one_handle_put_is_not_all_four(self):
         photo = self.piece.photograph
-        page = self.post("move", handle="rim", gesture="gesture-01", x=photo.width / 2, y=photo.height / 2, rests="1")
+        page = self.post(
+            "move",
+            handle="rim",
+            gesture="gesture-01",
+            x=photo.width / 2,
+            y=photo.height / 2,
+            rests="1",
+        )
         self.assertContains(page, 'class="total unsure"')
         self.assertContains(page, "Check the other handles")
         self.assertContains(self.post("accept"), "Look at the handles first")

@@ -8,14 +8,18 @@ from juniper.photobooth.capture import beside_card
 
 
 class OwnVessel(SchoolTestCase):
-    """A student's own vessel is as high as the reference card beside it tells, whatever height the brief names."""
+    """A student's own vessel is as high as the reference card beside it tells, whatever height the
+    brief names.
+    """
 
     def made(self, named):
         self.brief.container_height_cm = named
         self.brief.save()
         piece = self.brief.pieces.order_by("student__name").first()
         if piece.photograph is None:
-            photograph, _ = add_photograph(piece, beside_card(0, piece.code), "piece.jpg", self.user)
+            photograph, _ = add_photograph(
+                piece, beside_card(0, piece.code), "piece.jpg", self.user
+            )
             see_photograph(photograph)
         return type(piece).objects.get(pk=piece.pk)
 
@@ -28,7 +32,9 @@ class OwnVessel(SchoolTestCase):
             reading.brief.container_height_cm, high, delta=0.06 * high
         )  # a card reads long by its distance before the piece
         self.assertAlmostEqual(
-            reading.findings["height_ratio"].value * reading.brief.container_height_cm, tall, delta=0.08 * tall
+            reading.findings["height_ratio"].value * reading.brief.container_height_cm,
+            tall,
+            delta=0.08 * tall,
         )
         self.assertIn("In this vessel, ", planned(piece, reading))
         plan, pot = stem_plan(piece.brief, reading.brief)
@@ -38,5 +44,7 @@ class OwnVessel(SchoolTestCase):
     def test_one_as_high_as_the_brief_has_it_or_from_the_shelf_keeps_the_briefs_height(self):
         high = picture(0).truth["container"]["height_cm"]
         self.assertEqual(read(self.made(high)).brief.container_height_cm, high)
-        self.brief.stands = Container.objects.create(school=self.user.school, name="Tall cylinder", height_cm=16, width_cm=10)
+        self.brief.stands = Container.objects.create(
+            school=self.user.school, name="Tall cylinder", height_cm=16, width_cm=10
+        )
         self.assertEqual(read(self.made(16)).brief.container_height_cm, 16)

@@ -17,7 +17,13 @@ class Readings(SchoolTestCase):
 
     def put(self, handle, x, y, gesture, undone=False):
         return Correction.objects.create(
-            photograph=self.piece.photograph, gesture=gesture, handle=handle, x=x, y=y, undone=undone, made_by=self.user
+            photograph=self.piece.photograph,
+            gesture=gesture,
+            handle=handle,
+            x=x,
+            y=y,
+            undone=undone,
+            made_by=self.user,
         )
 
     def test_the_automatic_scene_is_never_changed_by_corrections(self):
@@ -25,7 +31,9 @@ class Readings(SchoolTestCase):
         self.put("rim", 1, 2, "g-aaaaaa")
         self.put("focal", 3, 4, "g-bbbbbb")
         now = read(Piece.objects.get(pk=self.piece.pk))
-        self.assertEqual((now.datum.rim, now.focal, now.moved), ((1.0, 2.0), (3.0, 4.0), {"rim", "focal"}))
+        self.assertEqual(
+            (now.datum.rim, now.focal, now.moved), ((1.0, 2.0), (3.0, 4.0), {"rim", "focal"})
+        )
         self.assertEqual(self.piece.photograph.core_scene(), scene)
         self.assertEqual(scene.datum.source, "automatic")
 
@@ -44,22 +52,32 @@ class Readings(SchoolTestCase):
             self.put(handle, x, y, f"g-hand-{n}")
         after = read(Piece.objects.get(pk=self.piece.pk))
         self.assertEqual(after.datum.source, "given")
-        self.assertLess(after.findings["height_ratio"].uncertainty, before.findings["height_ratio"].uncertainty)
-        self.assertAlmostEqual(after.findings["height_ratio"].value, before.findings["height_ratio"].value)
+        self.assertLess(
+            after.findings["height_ratio"].uncertainty, before.findings["height_ratio"].uncertainty
+        )
+        self.assertAlmostEqual(
+            after.findings["height_ratio"].value, before.findings["height_ratio"].value
+        )
 
     def test_the_focal_handle_moves_focal_measures_only(self):
         before = read(self.piece)
         x, y = before.focal
         self.put("focal", x, y - 120, "g-focal")
         after = read(Piece.objects.get(pk=self.piece.pk))
-        self.assertGreater(after.findings["focal_height"].value, before.findings["focal_height"].value)
+        self.assertGreater(
+            after.findings["focal_height"].value, before.findings["focal_height"].value
+        )
         for name in ("height_ratio", "left_weight_share", "foliage_share"):
             self.assertEqual(after.findings[name].value, before.findings[name].value)
 
     def test_a_doubt_stands_until_every_handle_was_put(self):
         photograph = self.piece.photograph
         scene = photograph.core_scene()
-        photograph.keep_scene(replace(scene, datum=replace(scene.datum, confidence=0.1, doubts=("the rim is hidden",))))
+        photograph.keep_scene(
+            replace(
+                scene, datum=replace(scene.datum, confidence=0.1, doubts=("the rim is hidden",))
+            )
+        )
         seen = (photograph.core_scene(), photograph.core_raster())
         with mock.patch("heath.bench.reading._amended", return_value=seen):
             said = []
@@ -76,7 +94,10 @@ class Readings(SchoolTestCase):
 
     def test_a_piece_without_a_photograph_leads_back_to_its_brief(self):
         other = self.brief.pieces.exclude(pk=self.piece.pk).get()
-        self.assertRedirects(self.client.get(reverse("bench", args=[other.pk])), reverse("brief", args=[self.brief.pk]))
+        self.assertRedirects(
+            self.client.get(reverse("bench", args=[other.pk])),
+            reverse("brief", args=[self.brief.pk]),
+        )
         for name in ("accept", "undo", "override"):
             self.assertEqual(self.client.post(reverse(name, args=[other.pk])).status_code, 400)
         move = {"handle": "rim", "x": 1, "y": 1, "gesture": "abcdef12"}

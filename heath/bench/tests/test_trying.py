@@ -18,10 +18,14 @@ class Trying(SchoolTestCase):
     def setUpTestData(cls):
         super().setUpTestData()
         cls.piece = photographed(cls.brief, cls.user)
-        cls.bowl = Container.objects.create(school=cls.brief.course.school, name="Low bowl", height_cm=10, width_cm=22)
+        cls.bowl = Container.objects.create(
+            school=cls.brief.course.school, name="Low bowl", height_cm=10, width_cm=22
+        )
 
     def wish(self, *changes):
-        return self.client.post(reverse("try", args=[self.piece.pk]), {"changes": json.dumps(changes)})
+        return self.client.post(
+            reverse("try", args=[self.piece.pk]), {"changes": json.dumps(changes)}
+        )
 
     def tried(self, *changes):
         piece = Piece.objects.get(pk=self.piece.pk)
@@ -56,20 +60,27 @@ class Trying(SchoolTestCase):
 
     def test_another_container_is_scored_by_its_own_height(self):
         tried = self.tried({"act": "swap", "which": self.bowl.pk})
-        lengths = [24 * tried.before.findings["height_ratio"].value, 10 * tried.after.findings["height_ratio"].value]
+        lengths = [
+            24 * tried.before.findings["height_ratio"].value,
+            10 * tried.after.findings["height_ratio"].value,
+        ]
         self.assertAlmostEqual(*lengths, places=4)
         titles = {c.after.rule.title for c in tried.changes}
         self.assertIn("Height to container", titles)
 
     def test_a_container_of_another_school_is_not_to_be_had(self):
-        other = Container.objects.create(school=self.stranger.school, name="Secret urn", height_cm=30, width_cm=20)
+        other = Container.objects.create(
+            school=self.stranger.school, name="Secret urn", height_cm=30, width_cm=20
+        )
         answer = self.wish({"act": "swap", "which": other.pk})
         self.assertContains(answer, "no longer on the shelf")
         self.assertNotContains(answer, "Secret urn")
 
     def test_the_overlay_is_clear_where_nothing_changes(self):
         changes = json.dumps([{"act": "cut", "at": list(read(self.piece).findings.top), "cm": 5}])
-        answer = self.client.get(reverse("tried-picture", args=[self.piece.pk]), {"changes": changes})
+        answer = self.client.get(
+            reverse("tried-picture", args=[self.piece.pk]), {"changes": changes}
+        )
         picture = np.asarray(Image.open(BytesIO(answer.content)))
         self.assertEqual(picture.shape[2], 4)
         self.assertTrue(0.0005 < (picture[..., 3] > 0).mean() < 0.2)
@@ -81,9 +92,16 @@ class Trying(SchoolTestCase):
             '[{"act": "out", "at": [1e999, 2]}]',
             json.dumps([{"act": "out", "at": [1, 1]}] * 21),
         ):
-            self.assertEqual(self.client.post(reverse("try", args=[self.piece.pk]), {"changes": changes}).status_code, 400)
+            self.assertEqual(
+                self.client.post(
+                    reverse("try", args=[self.piece.pk]), {"changes": changes}
+                ).status_code,
+                400,
+            )
 
     def test_another_school_sees_nothing(self):
         self.client.force_login(self.stranger)
         self.assertEqual(self.wish().status_code, 404)
-        self.assertEqual(self.client.get(reverse("tried-picture", args=[self.piece.pk])).status_code, 404)
+        self.assertEqual(
+            self.client.get(reverse("tried-picture", args=[self.piece.pk])).status_code, 404
+        )

@@ -30,7 +30,9 @@ class Views(SchoolTestCase):
         self.assertContains(page, reverse("move", args=[self.piece.pk]) + "?view=back")
         self.assertNotContains(page, 'data-handle="focal"')
         self.assertNotContains(page, 'data-tool="try"')
-        self.assertEqual(self.client.get(reverse("bench", args=[self.piece.pk]) + "?view=top").status_code, 404)
+        self.assertEqual(
+            self.client.get(reverse("bench", args=[self.piece.pk]) + "?view=top").status_code, 404
+        )
 
     def test_a_handle_moved_on_the_side_view_changes_what_lies_behind(self):
         before = self.now()
@@ -38,12 +40,21 @@ class Views(SchoolTestCase):
         datum = self.now("side").datum
         self.client.post(
             reverse("move", args=[self.piece.pk]) + "?view=side",
-            {"handle": "base", "x": datum.base[0] + 40, "y": datum.base[1], "gesture": "abcdef123456"},
+            {
+                "handle": "base",
+                "x": datum.base[0] + 40,
+                "y": datum.base[1],
+                "gesture": "abcdef123456",
+            },
         )
         self.assertEqual(Correction.objects.get().photograph.view, "side")
         after = self.now()
-        self.assertNotAlmostEqual(after.findings["behind_share"].value, before.findings["behind_share"].value, places=2)
-        self.assertEqual(after.findings["height_ratio"].value, before.findings["height_ratio"].value)
+        self.assertNotAlmostEqual(
+            after.findings["behind_share"].value, before.findings["behind_share"].value, places=2
+        )
+        self.assertEqual(
+            after.findings["height_ratio"].value, before.findings["height_ratio"].value
+        )
 
     def test_only_a_piece_seen_all_round_is_judged_from_behind(self):
         self.assertFalse([f for f in self.now().findings.by_name.values() if f.view == "back"])

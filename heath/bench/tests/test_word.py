@@ -9,14 +9,21 @@ from heath.people.models import User
 
 
 class Word(SchoolTestCase):
-    """The instructor's word: caps, remarks, phrases, what a mark was and became, two markers on one piece."""
+    """The instructor's word: caps, remarks, phrases, what a mark was and became, two markers on one
+    piece.
+    """
 
     @classmethod
     def setUpTestData(cls):
         super().setUpTestData()
         cls.piece = photographed(cls.brief, cls.user)
         cls.colleague = User.objects.create_user(
-            "tam", "Tam", password="a-long-password", school=cls.user.school, first_name="Tam", role="instructor"
+            "tam",
+            "Tam",
+            password="a-long-password",
+            school=cls.user.school,
+            first_name="Tam",
+            role="instructor",
         )
 
     def post(self, name, **values):
@@ -28,14 +35,20 @@ class Word(SchoolTestCase):
 
     def test_a_cap_holds_the_whole_or_a_family_until_it_is_taken_back(self):
         was = self.score()
-        self.assertContains(self.post("cap", family="", at="20", reason="The vase leaks."), "The vase leaks.")
+        self.assertContains(
+            self.post("cap", family="", at="20", reason="The vase leaks."), "The vase leaks."
+        )
         self.assertEqual(self.score(), 20)
         self.post("cap", family="", back="1")
         self.assertEqual(self.score(), was)
         self.post("cap", family="proportion", at="0", reason="Too tall to stand.")
         self.assertLess(self.score(), was)
         self.assertEqual(Cap.objects.filter(taken_back=False).count(), 1)
-        for wrong in ({"at": "x", "reason": "a"}, {"at": "11", "reason": "a"}, {"at": "5", "reason": " "}):
+        for wrong in (
+            {"at": "x", "reason": "a"},
+            {"at": "11", "reason": "a"},
+            {"at": "5", "reason": " "},
+        ):
             self.assertContains(self.post("cap", family="colour", **wrong), "fault")
         self.assertEqual(self.post("cap", family="scent", at="1", reason="a").status_code, 400)
 
@@ -64,7 +77,10 @@ class Word(SchoolTestCase):
         self.post("accept")
         self.post("return")
         sheet = self.piece.sheets.get().figures
-        self.assertEqual([r["words"] for r in sheet["remarks"]], ["This stem is bruised.", "A pleasure to look at."])
+        self.assertEqual(
+            [r["words"] for r in sheet["remarks"]],
+            ["This stem is bruised.", "A pleasure to look at."],
+        )
         self.assertEqual(len(sheet["pins"]), 1)
         self.post("reopen")
         self.post("remark", back=str(Remark.objects.first().pk))
@@ -75,11 +91,18 @@ class Word(SchoolTestCase):
         self.post("remark", words="Cut lower next time.")
         self.post("override", rule="visible-height", score="7", reason="Airy on purpose.")
         self.assertEqual(
-            [(p.words, p.used) for p in Phrase.objects.all()], [("Airy on purpose.", 2), ("Cut lower next time.", 1)]
+            [(p.words, p.used) for p in Phrase.objects.all()],
+            [("Airy on purpose.", 2), ("Cut lower next time.", 1)],
         )
-        self.assertContains(self.client.get(reverse("bench", args=[self.piece.pk])), 'data-phrase="Airy on purpose."')
+        self.assertContains(
+            self.client.get(reverse("bench", args=[self.piece.pk])),
+            'data-phrase="Airy on purpose."',
+        )
         self.client.force_login(self.colleague)
-        self.assertNotContains(self.client.get(reverse("bench", args=[self.piece.pk])), 'data-phrase="Airy on purpose."')
+        self.assertNotContains(
+            self.client.get(reverse("bench", args=[self.piece.pk])),
+            'data-phrase="Airy on purpose."',
+        )
 
     def test_a_mark_given_anew_keeps_what_it_was_and_why(self):
         self.post("accept")
@@ -97,7 +120,9 @@ class Word(SchoolTestCase):
         self.client.force_login(self.colleague)
         self.post("override", rule="visible-height", score="2", reason="Mine.", seen=str(seen))
         self.client.force_login(self.user)
-        crossed = self.post("override", rule="visible-height", score="9", reason="Yours.", seen=str(seen))
+        crossed = self.post(
+            "override", rule="visible-height", score="9", reason="Yours.", seen=str(seen)
+        )
         self.assertContains(crossed, "Tam changed this piece at")
         self.assertContains(crossed, "Yours.")
         self.assertEqual(Override.objects.get(taken_back=False).score, 2)
@@ -120,11 +145,17 @@ class Word(SchoolTestCase):
         self.post("override", rule="visible-height", score="2", reason="Mine.")
         self.post("remark", words="Here.", x="4", y="4")
         for left, named in (((1, 1, 0), "remark"), ((1, 0, 0), "word"), ((0, 0, 0), "move")):
-            self.assertContains(self.client.get(reverse("reading", args=[self.piece.pk])), f"Undo the last {named}")
+            self.assertContains(
+                self.client.get(reverse("reading", args=[self.piece.pk])), f"Undo the last {named}"
+            )
             self.post("undo")
             standing = self.piece.photograph.corrections.filter(undone=False).count()
             self.assertEqual(
-                (standing, Override.objects.filter(taken_back=False).count(), Remark.objects.filter(taken_back=False).count()),
+                (
+                    standing,
+                    Override.objects.filter(taken_back=False).count(),
+                    Remark.objects.filter(taken_back=False).count(),
+                ),
                 left,
             )
 
@@ -133,17 +164,29 @@ class Word(SchoolTestCase):
             self.client.get(reverse("bench", args=[self.piece.pk]))
 
     def test_overlays(self):
-        for what, words in (("found", "before any correction"), ("form", "taught band"), ("exemplar", "no exemplar yet")):
-            self.assertContains(self.client.get(reverse("overlay", args=[self.piece.pk, what])), words)
+        for what, words in (
+            ("found", "before any correction"),
+            ("form", "taught band"),
+            ("exemplar", "no exemplar yet"),
+        ):
+            self.assertContains(
+                self.client.get(reverse("overlay", args=[self.piece.pk, what])), words
+            )
         self.post("exemplar")
-        self.assertContains(self.client.get(reverse("overlay", args=[self.piece.pk, "exemplar"])), "This piece is the exemplar")
+        self.assertContains(
+            self.client.get(reverse("overlay", args=[self.piece.pk, "exemplar"])),
+            "This piece is the exemplar",
+        )
         self.post("exemplar")
         self.brief.refresh_from_db()
         self.assertIsNone(self.brief.exemplar)
 
     def test_inches(self):
         # 2.54 cm to the inch (ISO 80000-3).
-        self.assertEqual(in_inches("Cut 25.4 cm (±2.5) off, 5 to 10 cm more"), "Cut 10.0 in (±1.0) off, 2.0 to 3.9 in more")
+        self.assertEqual(
+            in_inches("Cut 25.4 cm (±2.5) off, 5 to 10 cm more"),
+            "Cut 10.0 in (±1.0) off, 2.0 to 3.9 in more",
+        )
         self.assertEqual(in_inches("Height, cm; 12 cmx; scm"), "Height, cm; 12 cmx; scm")
         for written in (
             "<textarea name=words>Cut 2 cm\noff</textarea>",
@@ -158,5 +201,6 @@ class Word(SchoolTestCase):
         self.assertNotRegex(page, r"\d cm\b")
         for family in ("", "proportion"):
             self.assertContains(
-                self.post("cap", family=family, at="0", reason="Over 30 cm it tips."), "<bdi>Over 30 cm it tips.</bdi>"
+                self.post("cap", family=family, at="0", reason="Over 30 cm it tips."),
+                "<bdi>Over 30 cm it tips.</bdi>",
             )

@@ -22,7 +22,9 @@ class Marks(SchoolTestCase):
         self.client.post(reverse("accept", args=[self.piece.pk]))
 
     def names(self, do):
-        return self.client.post(reverse("brief-names", args=[self.brief.pk]), {"do": do}, follow=True)
+        return self.client.post(
+            reverse("brief-names", args=[self.brief.pk]), {"do": do}, follow=True
+        )
 
     def test_csv_and_spreadsheet_hold_the_same(self):
         self.accept()
@@ -33,14 +35,27 @@ class Marks(SchoolTestCase):
         mark = self.piece.mark
         self.assertAlmostEqual(float(table[1][3]), mark.score, delta=0.051)
         self.assertEqual(table[2][3], "")
-        book = load_workbook(io.BytesIO(self.client.get(reverse("brief-marks", args=[self.brief.pk, "xlsx"])).content))
+        book = load_workbook(
+            io.BytesIO(
+                self.client.get(reverse("brief-marks", args=[self.brief.pk, "xlsx"])).content
+            )
+        )
 
         def same(cell):
-            return "" if cell is None else f"{float(cell):g}" if str(cell).replace(".", "", 1).isdigit() else str(cell)
+            return (
+                ""
+                if cell is None
+                else f"{float(cell):g}"
+                if str(cell).replace(".", "", 1).isdigit()
+                else str(cell)
+            )
 
         sheet = [[same(c) for c in row] for row in book.active.iter_rows(values_only=True)]
         self.assertEqual(sheet, [[same(c) for c in row] for row in table])
-        self.assertEqual(self.client.get(reverse("brief-marks", args=[self.other_brief.pk, "csv"])).status_code, 404)
+        self.assertEqual(
+            self.client.get(reverse("brief-marks", args=[self.other_brief.pk, "csv"])).status_code,
+            404,
+        )
 
     def test_few_queries_however_many_pieces(self):
         with self.assertNumQueries(9):
@@ -60,7 +75,9 @@ class Marks(SchoolTestCase):
         self.assertContains(page, self.piece.code[:4])
         bench = self.client.get(reverse("bench", args=[self.piece.pk]))
         self.assertNotContains(bench, "Ada Shore")
-        self.assertNotContains(self.client.get(reverse("line-up", args=[self.brief.pk])), "Ada Shore")
+        self.assertNotContains(
+            self.client.get(reverse("line-up", args=[self.brief.pk])), "Ada Shore"
+        )
         self.assertNotContains(self.client.get(reverse("term")), "Ada Shore")
         self.assertContains(self.names("lock"), "not marked yet")
         self.accept()
@@ -80,13 +97,21 @@ class Marks(SchoolTestCase):
         # Nor does a photograph that comes late open a piece again; the class's link has ended.
         late = SimpleUploadedFile("late.jpg", picture(16).data, "image/jpeg")
         sent = self.client.post(
-            reverse("photograph-add", args=[self.piece.pk]), {"photograph": late}, headers={"HX-Request": "true"}
+            reverse("photograph-add", args=[self.piece.pk]),
+            {"photograph": late},
+            headers={"HX-Request": "true"},
         )
         self.assertContains(sent, "are locked")
-        removed = self.client.post(reverse("photograph-remove", args=[self.piece.photograph.pk]), follow=True)
+        removed = self.client.post(
+            reverse("photograph-remove", args=[self.piece.photograph.pk]), follow=True
+        )
         self.assertContains(removed, "are locked")
         link = token(make_link(self.brief, self.user))
-        self.assertContains(self.client.get(reverse("student-add", args=[link])), "This brief is marked", status_code=410)
+        self.assertContains(
+            self.client.get(reverse("student-add", args=[link])),
+            "This brief is marked",
+            status_code=410,
+        )
         self.assertEqual(Piece.objects.get(pk=self.piece.pk).state, Piece.State.MARKED)
         self.names("unlock")
         self.client.post(reverse("reopen", args=[self.piece.pk]))
@@ -97,7 +122,12 @@ class Marks(SchoolTestCase):
         answer = self.client.post(reverse("brief-copy", args=[self.brief.pk]))
         again = Brief.objects.exclude(pk__in=(self.brief.pk, self.other_brief.pk)).get()
         self.assertRedirects(answer, reverse("brief-change", args=[again.pk]))
-        self.assertEqual((again.form, again.scheme, again.school), (self.brief.form, self.brief.scheme, self.brief.school))
+        self.assertEqual(
+            (again.form, again.scheme, again.school),
+            (self.brief.form, self.brief.scheme, self.brief.school),
+        )
         self.assertEqual(set(again.pieces.values_list("state", flat=True)), {"waiting"})
-        other = self.client.post(reverse("brief-copy", args=[self.brief.pk]), {"course": self.other_brief.course_id})
+        other = self.client.post(
+            reverse("brief-copy", args=[self.brief.pk]), {"course": self.other_brief.course_id}
+        )
         self.assertEqual(other.status_code, 404)

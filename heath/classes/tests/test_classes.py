@@ -21,14 +21,22 @@ class Classes(SchoolTestCase):
 
     def test_students_added_later_get_their_pieces(self):
         course = self.brief.course
-        self.client.post(reverse("course", args=[course.pk]), {"name": course.name, "term": course.term, "students": "Wyn Tide"})
+        self.client.post(
+            reverse("course", args=[course.pk]),
+            {"name": course.name, "term": course.term, "students": "Wyn Tide"},
+        )
         self.assertEqual(self.brief.pieces.count(), 3)
 
     def test_faults_keep_what_was_typed(self):
-        twin = self.client.post(reverse("course-new"), {"name": "Tuesday class", "term": "Autumn", "students": "Una Reef"})
+        twin = self.client.post(
+            reverse("course-new"),
+            {"name": "Tuesday class", "term": "Autumn", "students": "Una Reef"},
+        )
         self.assertContains(twin, "There is a class of that name")
         self.assertContains(twin, "Una Reef")
-        long = self.client.post(reverse("course-new"), {"name": "X class", "students": "ok\n" + "n" * 130})
+        long = self.client.post(
+            reverse("course-new"), {"name": "X class", "students": "ok\n" + "n" * 130}
+        )
         self.assertContains(long, "Line 2: too long for a name")
         self.assertFalse(Student.objects.filter(name="Una Reef").exists())
 
@@ -36,7 +44,9 @@ class Classes(SchoolTestCase):
         def sent(data):
             file = SimpleUploadedFile("class.csv", data)
             url = reverse("course", args=[self.brief.course_id])
-            return self.client.post(url, {"name": "Tuesday class", "term": "Autumn", "roster": file}, follow=True)
+            return self.client.post(
+                url, {"name": "Tuesday class", "term": "Autumn", "roster": file}, follow=True
+            )
 
         faulty = sent(b"name\nWyn Tide\n\n,\n")
         self.assertContains(faulty, "Line 4")
@@ -47,7 +57,9 @@ class Classes(SchoolTestCase):
     def test_term_counts_own_school_only(self):
         page = self.client.get(reverse("term"))
         self.assertContains(page, "Column", count=1)
-        self.assertEqual(self.client.get(reverse("course", args=[self.other_brief.course_id])).status_code, 404)
+        self.assertEqual(
+            self.client.get(reverse("course", args=[self.other_brief.course_id])).status_code, 404
+        )
 
     def test_few_queries(self):
         with self.assertNumQueries(8):
@@ -67,7 +79,11 @@ class Rosters(SimpleTestCase):
         self.assertEqual([n for n, _ in found.faults], [3, 4, 5])
         self.assertIn("line 2", found.faults[1][1])
         self.assertEqual([n for n, _ in read_roster("Una Reef,A\nVik Sand").faults], [1])
-        self.assertTrue(read_roster("\n".join(f"Pupil {chr(65 + i // 26)}{chr(65 + i % 26)}" for i in range(61))).faults)
+        self.assertTrue(
+            read_roster(
+                "\n".join(f"Pupil {chr(65 + i // 26)}{chr(65 + i % 26)}" for i in range(61))
+            ).faults
+        )
 
 
 class Doors(SchoolTestCase):
@@ -81,7 +97,9 @@ class Doors(SchoolTestCase):
             ("photograph", [1]),
         ):
             answer = self.client.get(reverse(name, args=arguments))
-            self.assertRedirects(answer, f"{reverse('sign-in')}?next={reverse(name, args=arguments)}")
+            self.assertRedirects(
+                answer, f"{reverse('sign-in')}?next={reverse(name, args=arguments)}"
+            )
 
     def test_headers(self):
         answer = self.client.get(reverse("term"))

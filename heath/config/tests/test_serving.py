@@ -51,7 +51,9 @@ class Serving(SimpleTestCase):
         return out.decode()
 
     def quick(self, **more) -> str:
-        return self.answer(b"GET / HTTP/1.1\r\nHost: x\r\nConnection: close\r\n" + more.get("more", b"") + b"\r\n")
+        return self.answer(
+            b"GET / HTTP/1.1\r\nHost: x\r\nConnection: close\r\n" + more.get("more", b"") + b"\r\n"
+        )
 
     def test_half_sent_requests_hold_no_thread(self):
         for _ in range(60):
@@ -63,8 +65,14 @@ class Serving(SimpleTestCase):
         self.assertLess(time.monotonic() - began, 2)
 
     def test_what_does_not_arrive_is_given_up(self):
-        with mock.patch.object(serving, "HEADERS_SECONDS", 0.5), mock.patch.object(serving, "BODY_SECONDS", 0.5):
-            for text in (b"GET / HTTP/1.1\r\nHost:", b"POST / HTTP/1.1\r\nHost: x\r\nContent-Length: 90\r\n\r\nhalf"):
+        with (
+            mock.patch.object(serving, "HEADERS_SECONDS", 0.5),
+            mock.patch.object(serving, "BODY_SECONDS", 0.5),
+        ):
+            for text in (
+                b"GET / HTTP/1.1\r\nHost:",
+                b"POST / HTTP/1.1\r\nHost: x\r\nContent-Length: 90\r\n\r\nhalf",
+            ):
                 link = self.sent(text)
                 for _ in range(30):  # a byte now and then does not help
                     try:
@@ -76,8 +84,13 @@ class Serving(SimpleTestCase):
                     self.fail("the connection is still open")
 
     def test_too_much_is_refused_in_words_before_it_is_sent(self):
-        for path, size in (("/sign-in/", 300 * MB), ("/briefs/1/photographs/arrive/", PICTURE_BYTES + 1)):
-            said = self.answer(f"POST {path} HTTP/1.1\r\nHost: x\r\nContent-Length: {size}\r\n\r\n".encode())
+        for path, size in (
+            ("/sign-in/", 300 * MB),
+            ("/briefs/1/photographs/arrive/", PICTURE_BYTES + 1),
+        ):
+            said = self.answer(
+                f"POST {path} HTTP/1.1\r\nHost: x\r\nContent-Length: {size}\r\n\r\n".encode()
+            )
             self.assertIn("413", said)
             self.assertIn("MB at once. Send fewer or smaller files.", said)
 
@@ -90,7 +103,10 @@ class Serving(SimpleTestCase):
 
     def test_what_may_be_sent_arrives_whole(self):
         body = b"a" * (OTHER_BYTES - 1)
-        head = f"POST / HTTP/1.1\r\nHost: x\r\nConnection: close\r\nContent-Length: {len(body)}\r\n\r\n"
+        head = (
+            "POST / HTTP/1.1\r\nHost: x\r\nConnection: close\r\nContent-Length:"
+            f" {len(body)}\r\n\r\n"
+        )
         self.assertIn(f"{len(body)} http", self.answer(head.encode() + body))
 
     def test_nobody_calls_himself_a_proxy(self):
@@ -105,7 +121,14 @@ class Serving(SimpleTestCase):
             "/containers/",
         ):
             self.assertEqual(most_bytes(path), PICTURE_BYTES, path)
-        for path in ("/", "/sign-in/", "/add/", "/add/ab/1/take-back/", "/pieces/7/photograph/x/", "/materials/bring/"):
+        for path in (
+            "/",
+            "/sign-in/",
+            "/add/",
+            "/add/ab/1/take-back/",
+            "/pieces/7/photograph/x/",
+            "/materials/bring/",
+        ):
             self.assertEqual(most_bytes(path), OTHER_BYTES, path)
 
     def test_a_body_may_take_as_long_as_it_is_large(self):

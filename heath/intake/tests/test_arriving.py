@@ -37,10 +37,14 @@ class Sorting(SchoolTestCase):
         self.assertEqual((done.state, done.matched, done.piece), ("sorted", "card", self.second))
         self.assertEqual(done.photograph.card["code"], self.second.code)
         self.assertEqual(Piece.objects.get(pk=self.second.pk).state, Piece.State.MEASURING)
-        self.assertEqual(done.file.name, "")  # what was sent, with its place and all, is kept no longer
+        # what was sent, with its place and all, is kept no longer
+        self.assertEqual(done.file.name, "")
 
     def test_the_card_counts_for_more_than_the_name(self):
-        self.assertEqual(arrive(self.brief, picture(10, code=self.second.code).data, "Ada Shore.jpg").piece, self.second)
+        self.assertEqual(
+            arrive(self.brief, picture(10, code=self.second.code).data, "Ada Shore.jpg").piece,
+            self.second,
+        )
 
     def test_a_card_of_another_brief_is_not_guessed_away(self):
         stranger = self.other_brief.pieces.first()
@@ -50,20 +54,30 @@ class Sorting(SchoolTestCase):
     def test_by_its_name_and_view(self):
         done = arrive(self.brief, picture().data, "shore_side.jpg")
         self.assertEqual((done.matched, done.view, done.photograph.view), ("name", "side", "side"))
-        self.assertEqual(Piece.objects.get(pk=self.first.pk).state, Piece.State.WAITING)  # the front is what is measured
+        # the front is what is measured
+        self.assertEqual(Piece.objects.get(pk=self.first.pk).state, Piece.State.WAITING)
 
     def test_several_views_are_looked_at_in_the_order_they_came_in(self):
         self.brief.views = ["front", "side"]
         self.brief.save()
         for name in ("Ada Shore 1.jpg", "Ada Shore 2.jpg", "Ada Shore side.jpg"):
             receive(self.brief, SimpleUploadedFile(name, picture().data))
-        locks = [j.lock for j in ProcrastinateJob.objects.filter(task_name="intake.look_at_arrival").order_by("pk")]
+        locks = [
+            j.lock
+            for j in ProcrastinateJob.objects.filter(task_name="intake.look_at_arrival").order_by(
+                "pk"
+            )
+        ]
         self.assertEqual(locks[0], locks[1])  # never at the same time, so never the wrong way round
         self.assertIn(str(self.brief.pk), locks[0])
         self.assertIsNone(locks[2])  # it says itself which it is
 
     def test_by_what_the_student_wrote(self):
-        done = arrive(self.brief, picture().data, said=f"{self.second.code[:4]}-{self.second.code[4:].lower()}")
+        done = arrive(
+            self.brief,
+            picture().data,
+            said=f"{self.second.code[:4]}-{self.second.code[4:].lower()}",
+        )
         self.assertEqual((done.matched, done.piece), ("said", self.second))
 
     def test_by_hand(self):
@@ -71,8 +85,13 @@ class Sorting(SchoolTestCase):
         self.assertEqual(done.state, "unmatched")
         page = self.client.get(reverse("intake", args=[self.brief.pk]))
         self.assertContains(page, "Whose piece is it?")
-        self.assertEqual(self.client.get(reverse("arrival-picture", args=[done.pk])).status_code, 200)
-        self.client.post(reverse("arrival-sort", args=[done.pk]), {"do": "sort", "piece": self.first.pk, "view": "front"})
+        self.assertEqual(
+            self.client.get(reverse("arrival-picture", args=[done.pk])).status_code, 200
+        )
+        self.client.post(
+            reverse("arrival-sort", args=[done.pk]),
+            {"do": "sort", "piece": self.first.pk, "view": "front"},
+        )
         done.refresh_from_db()
         self.assertEqual((done.state, done.matched, done.piece), ("sorted", "hand", self.first))
         again = sort_by_hand(done, self.second, "front")
@@ -105,12 +124,18 @@ class Sorting(SchoolTestCase):
         look_at(done.pk)
         self.assertEqual(Arrival.objects.get(pk=done.pk).state, "failed")
         with mock.patch("heath.intake.adding.LARGEST_BYTES", 1000):
-            self.assertIn("MB is the most", receive(self.brief, SimpleUploadedFile("big.jpg", whole)).reason)
+            self.assertIn(
+                "MB is the most", receive(self.brief, SimpleUploadedFile("big.jpg", whole)).reason
+            )
         page = self.client.get(reverse("intake", args=[self.brief.pk]))
         self.assertContains(page, "Cannot be used")
 
     def test_advice_is_shown_at_once_and_after_measuring(self):
-        done = arrive(self.brief, picture(10, code=self.first.code, blur=5.0, crop=(0.0, 0.3, 0.0, 0.0)).data, "Ada Shore.jpg")
+        done = arrive(
+            self.brief,
+            picture(10, code=self.first.code, blur=5.0, crop=(0.0, 0.3, 0.0, 0.0)).data,
+            "Ada Shore.jpg",
+        )
         self.assertIn("blur", [a["code"] for a in done.advice])
         see_photograph(done.photograph)
         kept = Photograph.objects.get(pk=done.photograph.pk)
@@ -120,12 +145,16 @@ class Sorting(SchoolTestCase):
 
     def test_a_view_taken_out_leaves_the_marks_on_the_others(self):
         front, _ = add_photograph(self.first, picture().data, "a.jpg", self.user)
-        side, _ = add_photograph(self.first, take(frame(0, "side")).data, "b.jpg", self.user, "side")
+        side, _ = add_photograph(
+            self.first, take(frame(0, "side")).data, "b.jpg", self.user, "side"
+        )
         see_photograph(front)
         front.corrections.create(gesture="abcdef1", handle="rim", x=1, y=2, made_by=self.user)
         self.client.post(reverse("photograph-remove", args=[side.pk]))
         piece = Piece.objects.get(pk=self.first.pk)
-        self.assertEqual((piece.photograph, piece.view("side"), piece.state), (front, None, Piece.State.MARKING))
+        self.assertEqual(
+            (piece.photograph, piece.view("side"), piece.state), (front, None, Piece.State.MARKING)
+        )
         self.assertEqual(front.corrections.count(), 1)
         remove_photograph(front)
         self.assertEqual(Piece.objects.get(pk=self.first.pk).state, Piece.State.WAITING)
@@ -135,11 +164,21 @@ class Sorting(SchoolTestCase):
     def test_other_schools_see_nothing_of_it(self):
         done = arrive(self.brief, picture().data)
         self.client.force_login(self.stranger)
-        for name, pk in (("intake", self.brief.pk), ("arrival-picture", done.pk), ("handout", self.brief.pk)):
+        for name, pk in (
+            ("intake", self.brief.pk),
+            ("arrival-picture", done.pk),
+            ("handout", self.brief.pk),
+        ):
             self.assertEqual(self.client.get(reverse(name, args=[pk])).status_code, 404)
-        for name, pk in (("arrive", self.brief.pk), ("arrival-sort", done.pk), ("student-link", self.brief.pk)):
+        for name, pk in (
+            ("arrive", self.brief.pk),
+            ("arrival-sort", done.pk),
+            ("student-link", self.brief.pk),
+        ):
             self.assertEqual(self.client.post(reverse(name, args=[pk])).status_code, 404)
-        self.assertEqual(self.client.get(reverse("cards", args=[self.brief.pk, "a4"])).status_code, 404)
+        self.assertEqual(
+            self.client.get(reverse("cards", args=[self.brief.pk, "a4"])).status_code, 404
+        )
 
 
 class StudentsLink(SchoolTestCase):
@@ -170,7 +209,11 @@ class StudentsLink(SchoolTestCase):
         self.assertNotContains(page, "Bo Strand")
         self.assertEqual(other.get(mine).status_code, 404)
         # The link opens nothing else.
-        for name, pk in (("brief", self.brief.pk), ("intake", self.brief.pk), ("photograph", arrival.photograph_id or 1)):
+        for name, pk in (
+            ("brief", self.brief.pk),
+            ("intake", self.brief.pk),
+            ("photograph", arrival.photograph_id or 1),
+        ):
             self.assertEqual(self.client.get(reverse(name, args=[pk])).status_code, 302)
 
     def test_signed_expiring_withdrawable(self):
@@ -193,17 +236,27 @@ class StudentsLink(SchoolTestCase):
         self.assertEqual(make_link(self.brief, self.user).closes_at, self.brief.closes_at)
 
     def test_nothing_or_too_much_at_once(self):
-        self.assertContains(self.client.post(self.address), "Choose the pictures again", status_code=422)
+        self.assertContains(
+            self.client.post(self.address), "Choose the pictures again", status_code=422
+        )
         many = [SimpleUploadedFile(f"{n}.jpg", b"x") for n in range(13)]
-        self.assertContains(self.client.post(self.address, {"photographs": many}), "12 at once", status_code=422)
+        self.assertContains(
+            self.client.post(self.address, {"photographs": many}), "12 at once", status_code=422
+        )
 
     def test_printed_matter(self):
         self.client.force_login(self.user)
-        for name, args in (("cards", [self.brief.pk, "a4"]), ("cards", [self.brief.pk, "a5"]), ("handout", [self.brief.pk])):
+        for name, args in (
+            ("cards", [self.brief.pk, "a4"]),
+            ("cards", [self.brief.pk, "a5"]),
+            ("handout", [self.brief.pk]),
+        ):
             answer = self.client.get(reverse(name, args=args))
             self.assertEqual(answer["Content-Type"], "application/pdf")
             self.assertTrue(answer.content.startswith(b"%PDF"))
-        self.assertEqual(self.client.get(reverse("cards", args=[self.brief.pk, "a0"])).status_code, 404)
+        self.assertEqual(
+            self.client.get(reverse("cards", args=[self.brief.pk, "a0"])).status_code, 404
+        )
 
 
 class Interrupted(TransactionTestCase):
@@ -230,11 +283,15 @@ class Interrupted(TransactionTestCase):
         look_at(arrival.pk)
         look_at(arrival.pk)
         self.assertEqual(Photograph.objects.count(), 1)
-        self.assertEqual(ProcrastinateJob.objects.filter(task_name="intake.measure_photograph").count(), 1)
+        self.assertEqual(
+            ProcrastinateJob.objects.filter(task_name="intake.measure_photograph").count(), 1
+        )
 
     def test_two_workers_at_one_picture(self):
         _, brief = school()
-        arrival = receive(brief, SimpleUploadedFile("a.jpg", picture(10, code=brief.pieces.first().code).data))
+        arrival = receive(
+            brief, SimpleUploadedFile("a.jpg", picture(10, code=brief.pieces.first().code).data)
+        )
         with transaction.atomic():
             Arrival.objects.select_for_update().get(pk=arrival.pk)
             from concurrent.futures import ThreadPoolExecutor

@@ -39,13 +39,17 @@ class HiddenNames(SchoolTestCase):
         self.brief.names_hidden = False
         self.brief.save()
         self.client.post(reverse("accept", args=[self.piece.pk]))
-        self.assertContains(self.client.post(reverse("return", args=[self.piece.pk]), follow=True), self.name)
+        self.assertContains(
+            self.client.post(reverse("return", args=[self.piece.pk]), follow=True), self.name
+        )
         self.brief.names_hidden = True
         self.brief.save()
         page = self.client.get(reverse("sheet", args=[self.piece.pk]))
         self.assertNotContains(page, self.name)
         self.assertContains(page, f"Piece {self.piece.code[:4]}")
-        self.assertNotIn(self.name, self.client.get(reverse("sheet-svg", args=[self.piece.pk])).content.decode())
+        self.assertNotIn(
+            self.name, self.client.get(reverse("sheet-svg", args=[self.piece.pk])).content.decode()
+        )
 
 
 class Originals(SchoolTestCase):
@@ -84,7 +88,9 @@ class Turns(SchoolTestCase):
             upload = SimpleUploadedFile("a.jpg", picture(11).data)
             self._all_there()
             answer = self.client.post(
-                reverse("photograph-add", args=[piece.pk]), {"photograph": upload}, headers={"HX-Request": "true"}
+                reverse("photograph-add", args=[piece.pk]),
+                {"photograph": upload},
+                headers={"HX-Request": "true"},
             )
             self.assertContains(answer, "Choose it again in a moment")
         finally:

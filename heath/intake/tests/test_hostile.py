@@ -52,14 +52,20 @@ class GivenUp(SchoolTestCase):
         piece.photograph.scene = None
         piece.photograph.save()
         Piece.objects.filter(pk=piece.pk).update(state=Piece.State.MEASURING)
-        with mock.patch.object(tasks, "see_photograph", side_effect=MemoryError), self.assertLogs("heath.intake.tasks", "ERROR"):
+        with (
+            mock.patch.object(tasks, "see_photograph", side_effect=MemoryError),
+            self.assertLogs("heath.intake.tasks", "ERROR"),
+        ):
             tasks.measure_photograph(job(MOST_TRIES - 1), piece.photograph.pk)
         piece = Piece.objects.get(pk=piece.pk)
         self.assertEqual((piece.state, piece.photograph.fault), (Piece.State.FAILED, GIVEN_UP))
 
     def test_one_that_was_seen_before_stays_as_it_was(self):
         piece = photographed(self.brief, self.user, 30)
-        with mock.patch.object(tasks, "see_photograph", side_effect=MemoryError), self.assertLogs("heath.intake.tasks", "ERROR"):
+        with (
+            mock.patch.object(tasks, "see_photograph", side_effect=MemoryError),
+            self.assertLogs("heath.intake.tasks", "ERROR"),
+        ):
             tasks.measure_photograph(job(MOST_TRIES - 1), piece.photograph.pk)
         self.assertEqual(Piece.objects.get(pk=piece.pk).photograph.fault, "")
 
@@ -79,7 +85,9 @@ class NobodyDisplaced(SchoolTestCase):
             self.assertEqual((done.state, done.piece), ("unmatched", None), more)
             self.assertIn("there is a photograph from this side", done.reason)
             self.assertEqual(Piece.objects.get(pk=piece.pk).photograph.pk, held)
-            self.assertContains(self.client.get(reverse("intake", args=[self.brief.pk])), "Sort it if it is to take")
+            self.assertContains(
+                self.client.get(reverse("intake", args=[self.brief.pk])), "Sort it if it is to take"
+            )
             done.delete()
 
     def test_a_name_opens_no_mark_again_from_any_side(self):
@@ -106,7 +114,9 @@ class NobodyDisplaced(SchoolTestCase):
 class Quotas(SchoolTestCase):
     def send(self, text, name="IMG_0009.jpg"):
         data = SimpleUploadedFile(name, picture(12).data)
-        return self.client.post(reverse("student-add", args=[text]), {"photographs": data}, headers={"X-Each": "1"})
+        return self.client.post(
+            reverse("student-add", args=[text]), {"photographs": data}, headers={"X-Each": "1"}
+        )
 
     def test_a_link_takes_no_more_than_its_bytes(self):
         text = token(make_link(self.brief, self.user))
@@ -127,6 +137,7 @@ class Quotas(SchoolTestCase):
             self.assertEqual((arrival.state, arrival.file.name), (Arrival.State.FAILED, ""))
             self.assertIn("fill the 0 GB", arrival.reason)
             page = self.client.post(
-                reverse("photograph-add", args=[piece.pk]), {"photograph": SimpleUploadedFile("a.jpg", picture(12).data)}
+                reverse("photograph-add", args=[piece.pk]),
+                {"photograph": SimpleUploadedFile("a.jpg", picture(12).data)},
             )
             self.assertContains(page, "fill the 0 GB", status_code=422)

@@ -22,7 +22,10 @@ class Adding(SchoolTestCase):
     def add(self, data, name="piece.jpg", **options):
         upload = SimpleUploadedFile(name, data)
         return self.client.post(
-            reverse("photograph-add", args=[self.piece.pk]), {"photograph": upload}, headers={"HX-Request": "true"}, **options
+            reverse("photograph-add", args=[self.piece.pk]),
+            {"photograph": upload},
+            headers={"HX-Request": "true"},
+            **options,
         )
 
     def test_a_photograph_is_kept_and_set_to_be_measured(self):
@@ -30,12 +33,18 @@ class Adding(SchoolTestCase):
         self.assertContains(answer, "being measured")
         kept = Photograph.objects.get()
         self.assertEqual((kept.width, kept.height, kept.added_by), (900, 1200, self.user))
-        self.assertEqual(ProcrastinateJob.objects.filter(task_name="intake.measure_photograph").count(), 1)
+        self.assertEqual(
+            ProcrastinateJob.objects.filter(task_name="intake.measure_photograph").count(), 1
+        )
         see_photograph(kept)
         self.assertEqual(Piece.objects.get(pk=self.piece.pk).state, Piece.State.MARKING)
-        self.assertContains(self.client.get(reverse("piece-row", args=[self.piece.pk])), "to be marked")
+        self.assertContains(
+            self.client.get(reverse("piece-row", args=[self.piece.pk])), "to be marked"
+        )
         shown = self.client.get(reverse("photograph", args=[kept.pk]))
-        self.assertEqual(Image.open(io.BytesIO(b"".join(shown.streaming_content))).size, (900, 1200))
+        self.assertEqual(
+            Image.open(io.BytesIO(b"".join(shown.streaming_content))).size, (900, 1200)
+        )
 
     def test_what_is_no_photograph_is_refused_in_words_and_changes_nothing(self):
         whole = picture().data
@@ -45,7 +54,10 @@ class Adding(SchoolTestCase):
         ):
             self.assertContains(self.add(data), words)
         self.assertContains(
-            self.client.post(reverse("photograph-add", args=[self.piece.pk]), headers={"HX-Request": "true"}), "No file came"
+            self.client.post(
+                reverse("photograph-add", args=[self.piece.pk]), headers={"HX-Request": "true"}
+            ),
+            "No file came",
         )
         with mock.patch("heath.intake.adding.LARGEST_BYTES", 1000):
             self.assertContains(self.add(whole), "MB; ")
@@ -54,7 +66,8 @@ class Adding(SchoolTestCase):
 
     def test_without_scripts_the_fault_has_a_page(self):
         answer = self.client.post(
-            reverse("photograph-add", args=[self.piece.pk]), {"photograph": SimpleUploadedFile("x.jpg", b"no")}
+            reverse("photograph-add", args=[self.piece.pk]),
+            {"photograph": SimpleUploadedFile("x.jpg", b"no")},
         )
         self.assertContains(answer, "not a photograph", status_code=422)
 

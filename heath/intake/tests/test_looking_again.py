@@ -34,7 +34,10 @@ class LookingAgain(SchoolTestCase):
         self.assertTrue(all(math.isfinite(sd) and sd >= 0 for _, sd in after.scene.unsteady))
         for name in ("height_ratio", "left_weight_share", "foliage_share"):
             self.assertEqual(after.findings[name].value, before.findings[name].value)
-        self.assertNotEqual(after.findings["left_weight_share"].uncertainty, before.findings["left_weight_share"].uncertainty)
+        self.assertNotEqual(
+            after.findings["left_weight_share"].uncertainty,
+            before.findings["left_weight_share"].uncertainty,
+        )
         self.assertNotEqual(self.photograph().raster.name, self.piece.photograph.raster.name)
 
     def test_it_is_done_once_for_what_nobody_works_on(self):
@@ -42,7 +45,14 @@ class LookingAgain(SchoolTestCase):
             tasks.look_steadily(self.piece.photograph.pk)
             self.assertEqual(looked.call_count, 1)
             self.assertEqual(Standing.objects.get(piece=self.piece).photograph, self.photograph())
-            Correction.objects.create(photograph=self.photograph(), gesture="g-aaaaaa", handle="rim", x=1, y=2, made_by=self.user)
+            Correction.objects.create(
+                photograph=self.photograph(),
+                gesture="g-aaaaaa",
+                handle="rim",
+                x=1,
+                y=2,
+                made_by=self.user,
+            )
             tasks.look_steadily(self.piece.photograph.pk)
             Correction.objects.all().delete()
             Piece.objects.filter(pk=self.piece.pk).update(state=Piece.State.MARKED)
@@ -80,14 +90,18 @@ class LookingAgain(SchoolTestCase):
 
 
 class OneDecode(SchoolTestCase):
-    """A picture that comes in is decoded once and its card searched once; its kept copy has the card of then."""
+    """A picture that comes in is decoded once and its card searched once; its kept copy has the
+    card of then.
+    """
 
     def test_adding_and_seeing(self):
         piece = self.brief.pieces.first()
         with mock.patch.object(decode, "find_card", wraps=decode.find_card) as searched:
             from heath.intake.adding import add_photograph
 
-            photograph, _ = add_photograph(piece, picture(10, code=piece.code).data, "a.jpg", self.user)
+            photograph, _ = add_photograph(
+                piece, picture(10, code=piece.code).data, "a.jpg", self.user
+            )
             see_photograph(photograph)
         self.assertEqual(searched.call_count, 1)
         card = card_of(photograph)
@@ -105,9 +119,19 @@ class OneDecode(SchoolTestCase):
 
     def test_a_card_in_a_larger_picture(self):
         card = Card(
-            "a6", ((10.0, 20.0),), 4, None, 8.0, 0.02, 0.0, None, None, ((1.0, 2.0, 3.0), (4.0, 5.0, 6.0), (0.0, 0.0, 1.0))
+            "a6",
+            ((10.0, 20.0),),
+            4,
+            None,
+            8.0,
+            0.02,
+            0.0,
+            None,
+            None,
+            ((1.0, 2.0, 3.0), (4.0, 5.0, 6.0), (0.0, 0.0, 1.0)),
         )
         half = card.scaled(0.5)
         self.assertEqual(
-            (half.corners, half.px_per_cm, half.plane), (((5.0, 10.0),), 4.0, ((0.5, 1.0, 1.5), (2.0, 2.5, 3.0), (0.0, 0.0, 1.0)))
+            (half.corners, half.px_per_cm, half.plane),
+            (((5.0, 10.0),), 4.0, ((0.5, 1.0, 1.5), (2.0, 2.5, 3.0), (0.0, 0.0, 1.0))),
         )

@@ -37,7 +37,12 @@ class OddPictures(SchoolTestCase):
             ("phone.heic", self.packed(whole, "HEIF", quality=85)),
             ("piece.webp", self.packed(whole, "WEBP", quality=90)),
             ("piece.png", self.packed(whole, "PNG")),
-            ("turned.jpg", self.packed(whole.transpose(Image.Transpose.ROTATE_90), "JPEG", exif=sideways, quality=92)),
+            (
+                "turned.jpg",
+                self.packed(
+                    whole.transpose(Image.Transpose.ROTATE_90), "JPEG", exif=sideways, quality=92
+                ),
+            ),
             ("print.jpg", self.packed(whole.convert("CMYK"), "JPEG", quality=95)),
             ("clear.png", self.packed(whole.convert("RGBA"), "PNG")),
             ("few.png", self.packed(whole.convert("P", palette=Image.Palette.ADAPTIVE), "PNG")),
@@ -54,7 +59,9 @@ class OddPictures(SchoolTestCase):
                 self.assertAlmostEqual(ratio, truth, delta=0.2 * truth)
 
     def test_grey_is_measured_and_its_colours_are_not(self):
-        self.send(self.packed(Image.open(io.BytesIO(picture().data)).convert("L"), "JPEG"), "grey.jpg")
+        self.send(
+            self.packed(Image.open(io.BytesIO(picture().data)).convert("L"), "JPEG"), "grey.jpg"
+        )
         kept = Photograph.objects.get()
         see_photograph(kept)
         piece = Piece.objects.get(pk=kept.piece_id)

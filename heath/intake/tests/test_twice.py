@@ -28,7 +28,11 @@ class LookedAtTwice(SchoolTestCase):
         """A piece whose picture is doubted, as one of clear glass before a pale wall may be."""
         piece = photographed(self.brief, self.user, 15)
         scene = piece.photograph.core_scene()
-        piece.photograph.keep_scene(replace(scene, datum=replace(scene.datum, confidence=0.3, doubts=("the rim is hidden",))))
+        piece.photograph.keep_scene(
+            replace(
+                scene, datum=replace(scene.datum, confidence=0.3, doubts=("the rim is hidden",))
+            )
+        )
         piece.photograph.save(update_fields=["scene"])
         return piece
 
@@ -56,13 +60,26 @@ class LookedAtTwice(SchoolTestCase):
         piece.photograph.refresh_from_db()
         scene = piece.photograph.core_scene()
         self.assertEqual(scene.engine, "network with foreground")
-        piece.photograph.keep_scene(replace(scene, datum=replace(scene.datum, confidence=0.3, doubts=("the rim is hidden",))))
+        piece.photograph.keep_scene(
+            replace(
+                scene, datum=replace(scene.datum, confidence=0.3, doubts=("the rim is hidden",))
+            )
+        )
         piece.photograph.save(update_fields=["scene"])
-        self.assertContains(self.client.get(f"/pieces/{piece.pk}/"), "The general network helped with the outline")
+        self.assertContains(
+            self.client.get(f"/pieces/{piece.pk}/"), "The general network helped with the outline"
+        )
 
     def test_what_a_person_works_on_is_left_alone(self):
         piece = self.doubtful()
-        Correction.objects.create(photograph=piece.photograph, gesture="abcdefgh", handle="rim", x=10, y=10, made_by=self.user)
+        Correction.objects.create(
+            photograph=piece.photograph,
+            gesture="abcdefgh",
+            handle="rim",
+            x=10,
+            y=10,
+            made_by=self.user,
+        )
         engine = Told()
         with patch.object(tasks, "installed_cutout", return_value=engine):
             tasks.look_twice(piece.photograph.pk)

@@ -40,18 +40,27 @@ def cone_filters():
     }
     filters = format_html_join(
         "",
-        '<filter id="{}" color-interpolation-filters="linearRGB"><feColorMatrix type="matrix" values="{}"/></filter>',
+        '<filter id="{}" color-interpolation-filters="linearRGB"><feColorMatrix type="matrix"'
+        ' values="{}"/></filter>',
         rows.items(),
     )
-    return format_html('<svg class="visually-hidden" aria-hidden="true" width="0" height="0">{}</svg>', filters)
+    return format_html(
+        '<svg class="visually-hidden" aria-hidden="true" width="0" height="0">{}</svg>', filters
+    )
 
 
 @register.filter
 def confusions(palette):
-    """(kind of eye, colour, colour) of a palette's flowers that such an eye can hardly tell apart."""
+    """(kind of eye, colour, colour) of a palette's flowers that such an eye can hardly tell
+    apart.
+    """
     flowers = [s for s in palette if s.part == "flower" and s.share >= COUNTED]
     srgb = np.array([from_hex(s.chip) for s in flowers]).reshape(-1, 3)
-    return [(kind, flowers[i].name, flowers[j].name) for kind in MATRICES for i, j in confused(srgb, kind)]
+    return [
+        (kind, flowers[i].name, flowers[j].name)
+        for kind in MATRICES
+        for i, j in confused(srgb, kind)
+    ]
 
 
 @register.filter
@@ -61,10 +70,19 @@ def wished_of(palette, wished):
     out = []
     for one in wished:
         lab = lab_from_srgb(from_hex(one["hex"]))
-        apart = [min(float(ciede2000(lab, np.array(c))) for c in (s.own, lab_from_srgb(from_hex(s.chip)))) for s in flowers]
+        apart = [
+            min(
+                float(ciede2000(lab, np.array(c))) for c in (s.own, lab_from_srgb(from_hex(s.chip)))
+            )
+            for s in flowers
+        ]
         at = int(np.argmin(apart)) if apart else None
         out.append(
-            {**one, "nearest": one["hex"] if at is None else flowers[at].chip, "there": at is not None and apart[at] < THERE}
+            {
+                **one,
+                "nearest": one["hex"] if at is None else flowers[at].chip,
+                "there": at is not None and apart[at] < THERE,
+            }
         )
     return out
 
@@ -75,7 +93,9 @@ def before_setting(palette, setting):
     lab = lab_from_srgb(from_hex(setting))
     word, nearest = relation(Swatch("setting", tuple(lab), setting, hue_name(lab), 1.0), palette)
     flowers = [s for s in palette if s.part == "flower" and s.share >= COUNTED]
-    lost = [s.name for s in flowers if float(ciede2000(lab, lab_from_srgb(from_hex(s.chip)))) < LOST]
+    lost = [
+        s.name for s in flowers if float(ciede2000(lab, lab_from_srgb(from_hex(s.chip)))) < LOST
+    ]
     if lost:
         return f"Before the brief's cloth or wall {' and '.join(lost)} would hardly show."
     return {
@@ -98,7 +118,9 @@ MOST_TICKS, TICK = 60, 9
 
 @register.filter
 def tally(brief):
-    """A brief's pieces as drawn strokes, one each: struck through when returned, whole when marked, half when to be marked, a dot before."""
+    """A brief's pieces as drawn strokes, one each: struck through when returned, whole when marked,
+    half when to be marked, a dot before.
+    """
     counts = [(name, words, getattr(brief, name)) for name, words in STATES]
     total = sum(n for *_, n in counts)
     if not total:
@@ -113,7 +135,11 @@ def tally(brief):
             x += TICK
     body = format_html_join("", '<path class="{}" d="{}"/>', shapes)
     return format_html(
-        '<svg class="tally" viewBox="0 0 {0} 20" width="{0}" height="20" role="img" aria-label="{1}">{2}</svg>', x, says, body
+        '<svg class="tally" viewBox="0 0 {0} 20" width="{0}" height="20" role="img"'
+        ' aria-label="{1}">{2}</svg>',
+        x,
+        says,
+        body,
     )
 
 
@@ -136,7 +162,11 @@ def month(number):
 @register.filter
 def lean_words(degrees):
     """A lean in words: how far, and to which side."""
-    return "upright" if abs(degrees) < 1 else f"{abs(degrees):.0f}° to the {'right' if degrees > 0 else 'left'}"
+    return (
+        "upright"
+        if abs(degrees) < 1
+        else f"{abs(degrees):.0f}° to the {'right' if degrees > 0 else 'left'}"
+    )
 
 
 @register.filter
@@ -156,7 +186,9 @@ def pair_box(pair, wall):
 
 @register.filter
 def picked_with(picked, one):
-    """Numbers of the pieces that are picked once one more is, or once it is put back: two at most."""
+    """Numbers of the pieces that are picked once one more is, or once it is put back: two at
+    most.
+    """
     rest = [p for p in picked if p != one]
     return ",".join(map(str, rest if one in picked else [*rest[-1:], one]))
 
@@ -216,13 +248,17 @@ def band_drawing(line):
 
 
 BAND = (
-    '<svg class="band" viewBox="0 0 260 30" role="img" aria-label="{}"><path class="rule" d="M8 14H252" stroke="#b3afa3"/>'
-    '<rect class="limit" x="{}" y="12" width="{}" height="4" fill="#ccd8d2"/>'
-    '<rect class="ideal" x="{}" y="9" width="{}" height="10" fill="#a9beb6" stroke="#24564a" stroke-width=".6"/>'
-    '<rect class="spread" x="{}" y="12.5" width="{}" height="3" fill="#5d6a64"/>'
-    '<path class="value" d="M{} 4V24" stroke="#1d2623" stroke-width="2"/>{}{}</svg>'
+    '<svg class="band" viewBox="0 0 260 30" role="img" aria-label="{}"><path class="rule" d="M8'
+    ' 14H252" stroke="#b3afa3"/><rect class="limit" x="{}" y="12" width="{}" height="4"'
+    ' fill="#ccd8d2"/><rect class="ideal" x="{}" y="9" width="{}" height="10" fill="#a9beb6"'
+    ' stroke="#24564a" stroke-width=".6"/><rect class="spread" x="{}" y="12.5" width="{}"'
+    ' height="3" fill="#5d6a64"/><path class="value" d="M{} 4V24" stroke="#1d2623"'
+    ' stroke-width="2"/>{}{}</svg>'
 )
-EDGE = '<text x="{}" y="29" text-anchor="middle" font-family="Alegreya Sans" font-size="10" fill="#4e5a54">{}</text>'
+EDGE = (
+    '<text x="{}" y="29" text-anchor="middle" font-family="Alegreya Sans" font-size="10"'
+    ' fill="#4e5a54">{}</text>'
+)
 
 
 @register.simple_tag
@@ -234,8 +270,24 @@ def band_svg(b, says):
     if not b:
         return ""
     low = format_html(EDGE, b["low"], b["low_text"]) if b["low_text"] else ""
-    high = format_html(EDGE, b["high"], b["high_text"]) if b["high_text"] and b["high_text"] != b["low_text"] else ""
-    return format_html(BAND, says, b["low_limit"], b["span"], b["low"], b["ideal"], b["from"], b["spread"], b["value"], low, high)
+    high = (
+        format_html(EDGE, b["high"], b["high_text"])
+        if b["high_text"] and b["high_text"] != b["low_text"]
+        else ""
+    )
+    return format_html(
+        BAND,
+        says,
+        b["low_limit"],
+        b["span"],
+        b["low"],
+        b["ideal"],
+        b["from"],
+        b["spread"],
+        b["value"],
+        low,
+        high,
+    )
 
 
 @register.filter
@@ -259,7 +311,11 @@ def spread(finding):
     """A finding's uncertainty, or nothing where it is none."""
     if not finding.measured or finding.uncertainty < 0.005:
         return ""
-    return f"±{finding.uncertainty:.0f}" if finding.unit in ("L*", "degrees", "cm") else f"±{finding.uncertainty:.2f}"
+    return (
+        f"±{finding.uncertainty:.0f}"
+        if finding.unit in ("L*", "degrees", "cm")
+        else f"±{finding.uncertainty:.2f}"
+    )
 
 
 register.filter("mends", mends)
@@ -301,7 +357,9 @@ def family_name(name):
 
 @register.filter
 def mark_of(line):
-    """A line's mark as it is written: out of ten, what is proposed, "shown" for a rule without marks, or why there is none."""
+    """A line's mark as it is written: out of ten, what is proposed, "shown" for a rule without
+    marks, or why there is none.
+    """
     if line.proposal:
         return f"proposed: {line.proposal}"
     if line.score is None:
@@ -310,7 +368,9 @@ def mark_of(line):
 
 
 def moving_line(line):
-    """What of a line changes on screen while a handle moves: figure, spread, mark, state, band as SVG, advice and sums."""
+    """What of a line changes on screen while a handle moves: figure, spread, mark, state, band as
+    SVG, advice and sums.
+    """
     fig = figure(line.finding)
     says = f"{line.rule.title}: {fig}, wanted {line.rule.band.words}"
     mark = mark_of(line)
@@ -342,7 +402,11 @@ def stem_words(stem, reading):
     """Length and lean of a stem in words."""
     scale, (length, lean) = reading.shown.cm_per_px, reading.run_of(stem)
     long = f"{length * scale:.0f} cm" if scale else f"{length:.0f} px"
-    return f"{long}, upright" if abs(lean) < 2 else f"{long}, leans {abs(lean):.0f}° {'right' if lean > 0 else 'left'}"
+    return (
+        f"{long}, upright"
+        if abs(lean) < 2
+        else f"{long}, leans {abs(lean):.0f}° {'right' if lean > 0 else 'left'}"
+    )
 
 
 @register.filter

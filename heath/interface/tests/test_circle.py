@@ -9,7 +9,9 @@ from juniper.colour.spaces import from_hex, lab_from_srgb
 
 def swatches(*colours):
     """Flowers of (hex, share)."""
-    return tuple(swatch_of(lab_from_srgb(from_hex(hex_))[None], "flower", share) for hex_, share in colours)
+    return tuple(
+        swatch_of(lab_from_srgb(from_hex(hex_))[None], "flower", share) for hex_, share in colours
+    )
 
 
 class Circle(SimpleTestCase):

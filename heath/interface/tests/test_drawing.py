@@ -16,13 +16,22 @@ class Drawing(SimpleTestCase):
     def setUpClass(cls):
         super().setUpClass()
         cls.found = analyse(picture().data).measured(Brief(form="", container_height_cm=24))
-        cls.verdict = judge(cls.found, school("classical-line-mass"), Brief(container_height_cm=24, scheme="analogous"))
+        cls.verdict = judge(
+            cls.found,
+            school("classical-line-mass"),
+            Brief(container_height_cm=24, scheme="analogous"),
+        )
 
     def test_each_kind_of_mark_can_be_drawn_and_kept(self):
         marks = [
-            Mark("line", ((0, 0), (10, 0))), Mark("dashed", ((0, 0), (10, 5)), "x"), Mark("bracket", ((0, 0), (0, 90)), "plant", "Says it."),
-            Mark("outline", ((0, 0), (10, 0), (5, 9))), Mark("ring", ((5, 5),), size=4), Mark("cross", ((5, 5),)), Mark("label", ((5, 5),), "46"),
-        ]  # fmt: skip
+            Mark("line", ((0, 0), (10, 0))),
+            Mark("dashed", ((0, 0), (10, 5)), "x"),
+            Mark("bracket", ((0, 0), (0, 90)), "plant", "Says it."),
+            Mark("outline", ((0, 0), (10, 0), (5, 9))),
+            Mark("ring", ((5, 5),), size=4),
+            Mark("cross", ((5, 5),)),
+            Mark("label", ((5, 5),), "46"),
+        ]
         drawn = [drawable(m) for m in marks]
         self.assertEqual(json.loads(json.dumps(drawn)), drawn)
         svg = render_to_string("interface/_marks.html", {"marks": drawn, "height": 1200})
@@ -38,7 +47,10 @@ class Drawing(SimpleTestCase):
             self.assertTrue(any(m["says"] for m in drawn[family]))
 
     def test_labels_are_escaped(self):
-        svg = render_to_string("interface/_marks.html", {"marks": [drawable(Mark("label", ((1, 1),), "<b>"))], "height": 100})
+        svg = render_to_string(
+            "interface/_marks.html",
+            {"marks": [drawable(Mark("label", ((1, 1),), "<b>"))], "height": 100},
+        )
         self.assertNotIn("<b>", svg)
 
     def test_bands_are_drawn_in_order_and_inside_the_figure(self):
@@ -52,7 +64,9 @@ class Drawing(SimpleTestCase):
                 self.assertEqual(edges, sorted(edges))
                 self.assertTrue(all(8 <= drawn[k] <= 252 for k in ("low", "high", "value", "from")))
                 inside = line.rule.band.low <= line.finding.value <= line.rule.band.high
-                self.assertEqual(drawn["low"] - 0.1 <= drawn["value"] <= drawn["high"] + 0.1, inside)
+                self.assertEqual(
+                    drawn["low"] - 0.1 <= drawn["value"] <= drawn["high"] + 0.1, inside
+                )
 
     def test_figures_as_they_are_written(self):
         for finding, shown, error in (
@@ -64,4 +78,7 @@ class Drawing(SimpleTestCase):
             self.assertEqual((figure(finding), spread(finding)), (shown, error))
 
     def test_nought_has_no_sign(self):
-        self.assertEqual([signed(v) for v in (-0.001, 0.0, 0.004, -0.006, 0.25)], ["0.00", "0.00", "0.00", "−0.01", "+0.25"])
+        self.assertEqual(
+            [signed(v) for v in (-0.001, 0.0, 0.004, -0.006, 0.25)],
+            ["0.00", "0.00", "0.00", "−0.01", "+0.25"],
+        )

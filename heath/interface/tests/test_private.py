@@ -20,10 +20,18 @@ class Private(SchoolTestCase):
         self.assertIn("max-age=86400", picture["Cache-Control"])
 
     def test_a_full_disk_is_told_in_words(self):
-        for error in (OSError(errno.ENOSPC, "No space left on device"), OSError(errno.EDQUOT, "Quota exceeded")):
+        for error in (
+            OSError(errno.ENOSPC, "No space left on device"),
+            OSError(errno.EDQUOT, "Quota exceeded"),
+        ):
             with mock.patch("heath.classes.views.visible", side_effect=error):
-                self.assertContains(self.client.get("/"), "The disk of the site is full", status_code=507)
-        with mock.patch("heath.classes.views.visible", side_effect=OSError(errno.EACCES, "no")), self.assertRaises(OSError):
+                self.assertContains(
+                    self.client.get("/"), "The disk of the site is full", status_code=507
+                )
+        with (
+            mock.patch("heath.classes.views.visible", side_effect=OSError(errno.EACCES, "no")),
+            self.assertRaises(OSError),
+        ):
             self.client.get("/")
 
     def test_a_full_disk_of_the_database(self):

@@ -27,7 +27,8 @@ class LineUp(SchoolTestCase):
         for piece in (self.first, self.second):
             kept = keep_standing(piece)
             seen = read(piece)
-            # The rim point is the wall's origin, the base point a thousand below it, the top as high as the picture shows it.
+            # The rim point is the wall's origin, the base point a thousand below it, the top as
+            # high as the picture shows it.
             numbers = [float(n) for n in re.findall(r"-?[\d.]+", kept.upright.split("(")[1])]
             a, b, c, d, e, f = numbers
 
@@ -37,10 +38,15 @@ class LineUp(SchoolTestCase):
             for place, wanted in ((seen.datum.rim, (0, 0)), (seen.datum.base, (0, 1000))):
                 self.assertAlmostEqual(onto(place)[0], wanted[0], delta=1.5)
                 self.assertAlmostEqual(onto(place)[1], wanted[1], delta=1.5)
-            self.assertAlmostEqual(-kept.top / 1000, seen.findings["height_ratio_image"].value, delta=0.03)
+            self.assertAlmostEqual(
+                -kept.top / 1000, seen.findings["height_ratio_image"].value, delta=0.03
+            )
 
     def test_order_by_a_measure_and_groups_by_its_band(self):
-        ratio = {p.student.name: keep_standing(p).measures["height_ratio"] for p in (self.first, self.second)}
+        ratio = {
+            p.student.name: keep_standing(p).measures["height_ratio"]
+            for p in (self.first, self.second)
+        }
         page = self.wall(by="height_ratio")
         places = sorted(ratio, key=lambda name: page.index(f"<figcaption><b>{name}"))
         self.assertEqual(places, sorted(ratio, key=ratio.get, reverse=True))
@@ -57,7 +63,10 @@ class LineUp(SchoolTestCase):
     def test_what_changed_is_read_anew_and_nothing_else(self):
         self.wall()
         before = {s.piece_id: s.key for s in Standing.objects.all()}
-        self.client.post(reverse("override", args=[self.first.pk]), {"rule": "visible-height", "score": "1", "reason": "x"})
+        self.client.post(
+            reverse("override", args=[self.first.pk]),
+            {"rule": "visible-height", "score": "1", "reason": "x"},
+        )
         self.assertNotEqual(key_of(Piece.objects.get(pk=self.first.pk)), before[self.first.pk])
         self.wall()
         after = {s.piece_id: s.key for s in Standing.objects.all()}
@@ -79,7 +88,9 @@ class LineUp(SchoolTestCase):
         self.wall()
         with self.assertNumQueries(7):
             self.wall(by="mark")
-        self.assertEqual(self.client.get(reverse("line-up", args=[self.other_brief.pk])).status_code, 404)
+        self.assertEqual(
+            self.client.get(reverse("line-up", args=[self.other_brief.pk])).status_code, 404
+        )
 
     def test_an_empty_wall_says_what_to_do(self):
         Piece.objects.update(state=Piece.State.WAITING)

@@ -4,7 +4,9 @@ from django.db import migrations, models
 
 
 def keep_what_they_could(apps, schema_editor):
-    """Until now everybody could do everything: the first person of each school owns its account, the others instruct."""
+    """Until now everybody could do everything: the first person of each school owns its account,
+    the others instruct.
+    """
     User = apps.get_model("people", "User")
     User.objects.update(role="instructor")
     for school in apps.get_model("people", "School").objects.all():

@@ -14,10 +14,19 @@ from heath.returns.models import ReturnSheet
 from heath.rulebook.models import RuleSetVersion
 
 BRIEF = {
-    "name": "Tide line", "container": "Bowl", "container_height_cm": "9", "container_width_cm": "26", "viewpoint": "front only",
-    "form": "horizontal", "school": "classical-line-mass", "scheme": "", "split": "60 : 30 : 10", "most_kinds": "3", "pass_mark": "50",
+    "name": "Tide line",
+    "container": "Bowl",
+    "container_height_cm": "9",
+    "container_width_cm": "26",
+    "viewpoint": "front only",
+    "form": "horizontal",
+    "school": "classical-line-mass",
+    "scheme": "",
+    "split": "60 : 30 : 10",
+    "most_kinds": "3",
+    "pass_mark": "50",
     "views": "front",
-}  # fmt: skip
+}
 
 
 class PressedFourTimes(TransactionTestCase):
@@ -52,7 +61,9 @@ class PressedFourTimes(TransactionTestCase):
         self.assertEqual(ReturnSheet.objects.count(), 1)
 
     def test_a_brief(self):
-        led = self.press(reverse("brief-new"), BRIEF | {"course": self.brief.course_id, "once": "a-key"})
+        led = self.press(
+            reverse("brief-new"), BRIEF | {"course": self.brief.course_id, "once": "a-key"}
+        )
         made = Brief.objects.get(name="Tide line")
         self.assertEqual(led, {(302, reverse("brief", args=[made.pk]))})
         self.assertEqual(made.pieces.count(), 2)
@@ -73,8 +84,12 @@ class PressedFourTimes(TransactionTestCase):
     def test_what_was_wrong_may_be_sent_again_and_what_was_changed_counts_as_new(self):
         self.client.force_login(self.user)
         values = BRIEF | {"course": self.brief.course_id, "once": "a-key"}
-        self.assertEqual(self.client.post(reverse("brief-new"), values | {"name": ""}).status_code, 200)
+        self.assertEqual(
+            self.client.post(reverse("brief-new"), values | {"name": ""}).status_code, 200
+        )
         for name in ("Tide line", "Tide line", "Rope and sail"):
-            self.assertEqual(self.client.post(reverse("brief-new"), values | {"name": name}).status_code, 302)
+            self.assertEqual(
+                self.client.post(reverse("brief-new"), values | {"name": name}).status_code, 302
+            )
         self.assertEqual(Brief.objects.filter(name__in=("Tide line", "Rope and sail")).count(), 2)
         self.assertEqual(Press.objects.count(), 2)

@@ -14,10 +14,25 @@ from heath.people.policy import CHANGES, PAGES, needed
 
 # What a stranger may ask for; each guards itself by a signed link or a password.
 OPEN = {
-    "sign-in", "forgotten", "password_reset_done", "password_reset_confirm", "password_reset_complete",
-    "student-add", "student-sent", "student-picture", "student-take-back", "student-plan", "student-plan-pdf",
-    "own-sheet", "own-pdf", "own-svg", "own-care", "own-picture", "timer", "timer-worker",
-}  # fmt: skip
+    "sign-in",
+    "forgotten",
+    "password_reset_done",
+    "password_reset_confirm",
+    "password_reset_complete",
+    "student-add",
+    "student-sent",
+    "student-picture",
+    "student-take-back",
+    "student-plan",
+    "student-plan-pdf",
+    "own-sheet",
+    "own-pdf",
+    "own-svg",
+    "own-care",
+    "own-picture",
+    "timer",
+    "timer-worker",
+}
 
 
 def addresses(resolver=None):
@@ -35,9 +50,17 @@ def addresses(resolver=None):
 
 def _example(part, entry):
     told = {
-        "pk": 999_999, "suffix": None, "what": None, "slug": "no-such", "rule": "no-such", "text": "1:x", "size": "thumb", "sheet": "a4",
-        "uidb64": "MQ", "token": "set-password",
-    }[part]  # fmt: skip
+        "pk": 999_999,
+        "suffix": None,
+        "what": None,
+        "slug": "no-such",
+        "rule": "no-such",
+        "text": "1:x",
+        "size": "thumb",
+        "sheet": "a4",
+        "uidb64": "MQ",
+        "token": "set-password",
+    }[part]
     if told is not None:
         return told
     return re.search(rf"\(\?P<{part}>(\w+)", entry.pattern.regex.pattern)[1]
@@ -45,11 +68,15 @@ def _example(part, entry):
 
 class Sweep(SchoolTestCase):
     def signed_in(self, role):
-        self.client.force_login(User.objects.create_user(f"a-{role}", password=None, school=self.user.school, role=role))
+        self.client.force_login(
+            User.objects.create_user(f"a-{role}", password=None, school=self.user.school, role=role)
+        )
 
     def refused(self, method, address):
         answer = getattr(self.client, method)(address)
-        return answer.status_code in (403, 405) and "people/refused.html" in [t.name for t in answer.templates]
+        return answer.status_code in (403, 405) and "people/refused.html" in [
+            t.name for t in answer.templates
+        ]
 
     def test_every_address_by_every_role(self):
         count = 0
@@ -86,16 +113,38 @@ class Sweep(SchoolTestCase):
 
     def test_what_is_the_instructors_and_what_the_owners(self):
         # The roles as the users wish them.
-        for name in ("draft-release", "container-remove", "materials-remove", "photograph-remove", "brief-names", "student-link", "return", "return-all", "sheet-withdraw", "course"):  # fmt: skip
+        for name in (
+            "draft-release",
+            "container-remove",
+            "materials-remove",
+            "photograph-remove",
+            "brief-names",
+            "student-link",
+            "return",
+            "return-all",
+            "sheet-withdraw",
+            "course",
+        ):
             self.assertEqual(CHANGES[name], Role.INSTRUCTOR, name)
-        for name in ("accept", "answer", "change", "move", "override", "remark", "arrival-sort", "photograph-add"):
+        for name in (
+            "accept",
+            "answer",
+            "change",
+            "move",
+            "override",
+            "remark",
+            "arrival-sort",
+            "photograph-add",
+        ):
             self.assertEqual(CHANGES[name], Role.ASSISTANT, name)
         self.assertEqual((CHANGES["people"], CHANGES["person"], PAGES["people"]), (Role.OWNER,) * 3)
 
     def test_somebody_without_a_school_gets_a_sentence(self):
         self.client.force_login(User.objects.create_user("lost", password=None))
         for address in ("/", "/briefs/", "/containers/", "/people/", "/rulebook/"):
-            self.assertContains(self.client.get(address), "You belong to no school yet", status_code=403)
+            self.assertContains(
+                self.client.get(address), "You belong to no school yet", status_code=403
+            )
         self.assertEqual(self.client.get("/password/").status_code, 200)
 
 
@@ -119,8 +168,12 @@ class SigningIn(SchoolTestCase):
         with self.assertLogs("axes", "WARNING"):
             for i in range(4):
                 self.attempt(username=f"name{i}", REMOTE_ADDR="10.0.0.9")
-            self.assertEqual(self.attempt(password="a-long-password", REMOTE_ADDR="10.0.0.9").status_code, 429)
-        self.assertEqual(self.attempt(password="a-long-password", REMOTE_ADDR="10.0.0.8").status_code, 302)
+            self.assertEqual(
+                self.attempt(password="a-long-password", REMOTE_ADDR="10.0.0.9").status_code, 429
+            )
+        self.assertEqual(
+            self.attempt(password="a-long-password", REMOTE_ADDR="10.0.0.8").status_code, 302
+        )
 
     def test_a_few_wrong_attempts_are_forgiven(self):
         for _ in range(2):
@@ -130,7 +183,10 @@ class SigningIn(SchoolTestCase):
 
 class Passwords(SchoolTestCase):
     def change(self, new):
-        return self.client.post("/password/", {"old_password": "a-long-password", "new_password1": new, "new_password2": new})
+        return self.client.post(
+            "/password/",
+            {"old_password": "a-long-password", "new_password1": new, "new_password2": new},
+        )
 
     def test_changed_and_other_devices_signed_out(self):
         other = self.client_class()
@@ -156,7 +212,9 @@ class Passwords(SchoolTestCase):
         self.client.logout()
         User.objects.filter(pk=self.user.pk).update(email="ruth@cliffend.example")
         for address, letters in (("nobody@cliffend.example", 0), ("ruth@cliffend.example", 1)):
-            self.assertRedirects(self.client.post("/forgotten/", {"email": address}), "/forgotten/sent/")
+            self.assertRedirects(
+                self.client.post("/forgotten/", {"email": address}), "/forgotten/sent/"
+            )
             self.assertEqual(len(mail.outbox), letters)
         link = re.search(r"http://testserver(/\S+)", mail.outbox[0].body)[1]
         page = self.client.get(link, follow=True)
@@ -164,11 +222,19 @@ class Passwords(SchoolTestCase):
         self.assertRedirects(self.client.post(page.redirect_chain[-1][0], new), "/forgotten/done/")
         signed = self.client.post("/sign-in/", {"username": "ruth", "password": "heron-and-tide"})
         self.assertEqual(signed.status_code, 302)
-        self.assertContains(self.client_class().get(link, follow=True), "used already or is too old")
+        self.assertContains(
+            self.client_class().get(link, follow=True), "used already or is too old"
+        )
 
 
 class People(SchoolTestCase):
-    NEW = {"username": "tam", "first_name": "Tam", "last_name": "Reed", "email": "tam@cliffend.example", "role": "assistant"}
+    NEW = {
+        "username": "tam",
+        "first_name": "Tam",
+        "last_name": "Reed",
+        "email": "tam@cliffend.example",
+        "role": "assistant",
+    }
 
     def test_somebody_is_added_and_sets_a_password_by_letter(self):
         self.client.post("/people/", self.NEW)
@@ -177,7 +243,9 @@ class People(SchoolTestCase):
         self.assertEqual(mail.outbox[0].to, ["tam@cliffend.example"])
         self.assertIn("You sign in as tam.", mail.outbox[0].body)
         self.assertContains(self.client.get("/people/"), "Tam Reed")
-        self.assertContains(self.client.post("/people/", self.NEW), "already exists", status_code=422)
+        self.assertContains(
+            self.client.post("/people/", self.NEW), "already exists", status_code=422
+        )
 
     def test_kept_out_at_once_and_let_in_again(self):
         self.client.post("/people/", self.NEW)
@@ -202,7 +270,9 @@ class People(SchoolTestCase):
         self.assertEqual((self.user.is_active, self.user.role), (True, "owner"))
 
     def test_people_of_another_school_are_not_found(self):
-        self.assertEqual(self.client.post(f"/people/{self.stranger.pk}/", {"do": "disable"}).status_code, 404)
+        self.assertEqual(
+            self.client.post(f"/people/{self.stranger.pk}/", {"do": "disable"}).status_code, 404
+        )
         self.assertNotContains(self.client.get("/people/"), "stranger")
         self.assertEqual(School.objects.count(), 2)
         with mock.patch("heath.people.views.messages"):

@@ -5,7 +5,12 @@ from django import template
 from heath.interface.templatetags.heath import MONTHS
 
 register = template.Library()
-PLACES = (("plan", "Stems"), ("recipe", "Recipe"), ("conditioning", "Conditioning"), ("care", "Aftercare"))
+PLACES = (
+    ("plan", "Stems"),
+    ("recipe", "Recipe"),
+    ("conditioning", "Conditioning"),
+    ("care", "Aftercare"),
+)
 
 
 @register.inclusion_tag("planner/_nav.html")

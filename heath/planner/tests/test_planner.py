@@ -22,7 +22,9 @@ class Planner(SchoolTestCase):
         self.assertContains(page, "36.0 cm")  # one and a half times 24 cm (common practice)
         self.assertContains(page, "61.5 cm")
         self.assertContains(page, "one stem in ten")
-        self.assertEqual(self.client.get(reverse("plan", args=[self.other_brief.pk])).status_code, 404)
+        self.assertEqual(
+            self.client.get(reverse("plan", args=[self.other_brief.pk])).status_code, 404
+        )
 
     def test_the_handout_is_one_page_without_marks(self):
         answer = self.client.get(reverse("plan-pdf", args=[self.brief.pk]))
@@ -44,8 +46,14 @@ class Planner(SchoolTestCase):
             for one in drawing.stems:
                 self.assertTrue(0 <= one.x <= drawing.width and 0 <= one.y <= drawing.height, one)
                 x0, y0, x1, y1 = (float(n) for n in re.findall(r"-?[\d.]+", one.line))
-                self.assertAlmostEqual(((x1 - x0) ** 2 + (y1 - y0) ** 2) ** 0.5 / drawing.per_cm, one.stem.length, delta=0.1)
-            self.assertAlmostEqual((drawing.table - drawing.rim) / drawing.per_cm, pot.height, places=6)
+                self.assertAlmostEqual(
+                    ((x1 - x0) ** 2 + (y1 - y0) ** 2) ** 0.5 / drawing.per_cm,
+                    one.stem.length,
+                    delta=0.1,
+                )
+            self.assertAlmostEqual(
+                (drawing.table - drawing.rim) / drawing.per_cm, pot.height, places=6
+            )
 
     def test_no_tip_hides_a_band_lines_figure(self):
         # Letters of 13 pixels: "2.5 cm" and "22.5 cm over the rim".
@@ -56,15 +64,22 @@ class Planner(SchoolTestCase):
         ):
             brief, pot, rules = Brief(form=form), Pot(9.5, 26.4), school(slug)
             drawing = drawn(plan_stems(rules, pot, brief), pot, brief, rules)
-            for (at, end), y, wide in ((drawing.low_label, drawing.low + 10, 45), (drawing.high_label, drawing.high - 10, 125)):
+            for (at, end), y, wide in (
+                (drawing.low_label, drawing.low + 10, 45),
+                (drawing.high_label, drawing.high - 10, 125),
+            ):
                 left = at if end == "start" else at - wide
                 for tip in drawing.stems:
-                    self.assertFalse(left < tip.x < left + wide and abs(tip.y - y) < 15, (slug, at, end, tip))
+                    self.assertFalse(
+                        left < tip.x < left + wide and abs(tip.y - y) < 15, (slug, at, end, tip)
+                    )
 
     def test_a_timetable_lives_in_its_address(self):
         url = reverse("conditioning", args=[self.brief.pk])
         self.assertContains(self.client.get(url), "Add what the class will use")
-        moved = self.client.get(url, {"add": "tulip", "stems": "32", "at": "2026-11-26T18:30", "people": "1"})
+        moved = self.client.get(
+            url, {"add": "tulip", "stems": "32", "at": "2026-11-26T18:30", "people": "1"}
+        )
         self.assertIn("have=tulip%3A32", moved["Location"])
         page = self.client.get(moved["Location"])
         for words in ("15:55", "16:15", "18:15", "Tulipa cultivars", "take out"):
@@ -73,26 +88,41 @@ class Planner(SchoolTestCase):
         self.assertContains(more, "30 to 40 seconds")
         self.assertContains(more, "Boiling water")
         calendar = self.client.get(
-            reverse("conditioning-ics", args=[self.brief.pk]), {"have": ["tulip:32"], "at": "2026-11-26T18:30"}
+            reverse("conditioning-ics", args=[self.brief.pk]),
+            {"have": ["tulip:32"], "at": "2026-11-26T18:30"},
         )
         self.assertIn("DTSTART:20261126T155500Z", calendar.content.decode())
-        self.assertEqual(self.client.get(reverse("conditioning", args=[self.other_brief.pk])).status_code, 404)
+        self.assertEqual(
+            self.client.get(reverse("conditioning", args=[self.other_brief.pk])).status_code, 404
+        )
 
     def test_what_makes_no_sense_is_told_or_left_out(self):
         url = reverse("conditioning", args=[self.brief.pk])
-        self.assertContains(self.client.get(url, {"add": "moonflower", "stems": "3"}), "No material is called")
-        self.assertContains(self.client.get(url, {"add": "rose", "stems": "many"}), "How many stems of rose?")
-        page = self.client.get(url, {"have": ["rose:x", "nothing:3", "rose:0"], "at": "soon", "people": "9"})
+        self.assertContains(
+            self.client.get(url, {"add": "moonflower", "stems": "3"}), "No material is called"
+        )
+        self.assertContains(
+            self.client.get(url, {"add": "rose", "stems": "many"}), "How many stems of rose?"
+        )
+        page = self.client.get(
+            url, {"have": ["rose:x", "nothing:3", "rose:0"], "at": "soon", "people": "9"}
+        )
         self.assertContains(page, "Add what the class will use")
 
     def test_the_timetable_is_the_recipes_and_can_be_hung_up(self):
         url = reverse("conditioning", args=[self.brief.pk])
-        Plan.objects.create(brief=self.brief, items=[{"slug": "gerbera", "role": "focal", "colour": "red", "stems": 3}])
+        Plan.objects.create(
+            brief=self.brief,
+            items=[{"slug": "gerbera", "role": "focal", "colour": "red", "stems": 3}],
+        )
         page = self.client.get(url)
         self.assertContains(page, "7 Gerbera")  # two students, three each, and one in reserve
         self.assertContains(page, "/timer/?t=Gerbera%3A10")
         text = text_of(
-            self.client.get(reverse("conditioning-pdf", args=[self.brief.pk]), {"have": ["gerbera:7"], "at": "2026-11-26T18:30"})
+            self.client.get(
+                reverse("conditioning-pdf", args=[self.brief.pk]),
+                {"have": ["gerbera:7"], "at": "2026-11-26T18:30"},
+            )
         )
         self.assertIn("7 Gerbera", " ".join(text.split()))
         self.assertIn("10 seconds", " ".join(text.split()))
@@ -103,5 +133,7 @@ class Planner(SchoolTestCase):
         page = self.client.get(reverse("materials"), {"words": "lily"})
         self.assertContains(page, "Lily of the valley")
         self.assertNotContains(page, "Carnation")
-        self.assertIn("slug,common", self.client.get(reverse("materials-file", args=["csv"])).content.decode())
+        self.assertIn(
+            "slug,common", self.client.get(reverse("materials-file", args=["csv"])).content.decode()
+        )
         self.assertEqual(len(self.client.get(reverse("materials-file", args=["json"])).json()), 135)

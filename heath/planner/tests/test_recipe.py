@@ -6,7 +6,11 @@ from heath.planner.models import Plan, Workshop
 
 def lines(*rows):
     """A form's columns of (material, role, colour, stems)."""
-    return dict(zip(("material", "role", "colour", "stems"), map(list, zip(*rows, strict=True)), strict=True))
+    return dict(
+        zip(
+            ("material", "role", "colour", "stems"), map(list, zip(*rows, strict=True)), strict=True
+        )
+    )
 
 
 class Recipe(SchoolTestCase):
@@ -15,7 +19,12 @@ class Recipe(SchoolTestCase):
         self.url = reverse("recipe", args=[self.brief.pk])
 
     def test_what_is_typed_is_kept_counted_and_priced(self):
-        rows = (("Snapdragon", "", "", ""), ("carnation", "mass", "red", "7"), ("Eucalyptus", "", "", ""), ("", "", "", ""))
+        rows = (
+            ("Snapdragon", "", "", ""),
+            ("carnation", "mass", "red", "7"),
+            ("Eucalyptus", "", "", ""),
+            ("", "", "", ""),
+        )
         sent = lines(*rows) | {"variant": "lavish", "pieces": "16", "prices": "Carnation, 20, £9"}
         self.client.post(self.url, sent)
         plan = Plan.objects.get()
@@ -25,7 +34,9 @@ class Recipe(SchoolTestCase):
         # Sixteen of seven are 112, with the reserve 124: seven bunches of twenty, 63.00 (by hand).
         for words in ("112 used", "£63.00", "no price", "The flowers make", "kinds of main flower"):
             self.assertContains(page, words)
-        self.assertContains(self.client.get(reverse("plan", args=[self.brief.pk])), "7 Carnation, red")
+        self.assertContains(
+            self.client.get(reverse("plan", args=[self.brief.pk])), "7 Carnation, red"
+        )
 
     def test_faults_are_told_and_the_rest_stands(self):
         sent = lines(("moonflower", "", "", ""), ("Carnation", "", "", "many")) | {
@@ -58,18 +69,33 @@ class Recipe(SchoolTestCase):
     def test_poison_near_food_is_held_back_until_it_is_answered(self):
         self.brief.near = ["food"]
         self.brief.save()
-        self.client.post(self.url, lines(("Carnation", "", "", "5"), ("Lily of the valley", "filler", "white", "3")))
+        self.client.post(
+            self.url,
+            lines(("Carnation", "", "", "5"), ("Lily of the valley", "filler", "white", "3")),
+        )
         page = self.client.get(self.url)
         self.assertContains(page, "Lily of the valley near food or drink: poisonous")
-        self.assertNotContains(self.client.get(reverse("plan", args=[self.brief.pk])), "3 Lily of the valley")
+        self.assertNotContains(
+            self.client.get(reverse("plan", args=[self.brief.pk])), "3 Lily of the valley"
+        )
         answer, key = reverse("recipe-answer", args=[self.brief.pk]), "food:convallaria"
         self.assertContains(
-            self.client.post(answer, {"key": key, "do": "stays", "words": "so"}, follow=True), "say in a few words why"
+            self.client.post(answer, {"key": key, "do": "stays", "words": "so"}, follow=True),
+            "say in a few words why",
         )
         self.assertEqual(Plan.objects.get().answers, {})
-        self.client.post(answer, {"key": key, "do": "stays", "words": "It stands on the sill, two metres from the table."})
+        self.client.post(
+            answer,
+            {
+                "key": key,
+                "do": "stays",
+                "words": "It stands on the sill, two metres from the table.",
+            },
+        )
         self.assertEqual(Plan.objects.get().answers[key]["by"], self.user.shown_name)
-        self.assertContains(self.client.get(reverse("plan", args=[self.brief.pk])), "3 Lily of the valley")
+        self.assertContains(
+            self.client.get(reverse("plan", args=[self.brief.pk])), "3 Lily of the valley"
+        )
         self.client.post(answer, {"key": key, "do": "again"})
         self.client.post(answer, {"key": key, "do": "out"})
         self.assertEqual([i["slug"] for i in Plan.objects.get().items], ["carnation"])

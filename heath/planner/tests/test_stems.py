@@ -43,7 +43,9 @@ class Stems(SchoolTestCase):
         ):
             self.assertEqual(self.client.post(self.move, sent).status_code, 400)
         for name in ("plan-move", "recipe", "recipe-answer"):
-            self.assertEqual(self.client.post(reverse(name, args=[self.other_brief.pk])).status_code, 404)
+            self.assertEqual(
+                self.client.post(reverse(name, args=[self.other_brief.pk])).status_code, 404
+            )
 
     def test_bench_and_sheet_hold_a_piece_against_what_was_moved(self):
         piece = photographed(self.brief, self.user)
@@ -61,17 +63,23 @@ class Stems(SchoolTestCase):
         self.assertContains(page, "up to 15.5 cm high would do")
         self.client.post(self.page, {"what": "stems", "longest_cm": "80", "depth_cm": "10"})
         self.assertContains(self.client.get(self.page), "Stems of 80 cm are long enough")
-        fault = self.client.post(self.page, {"what": "stems", "longest_cm": "long", "depth_cm": "10"})
+        fault = self.client.post(
+            self.page, {"what": "stems", "longest_cm": "long", "depth_cm": "10"}
+        )
         self.assertContains(fault, "Write a number of centimetres")
         self.assertContains(fault, "long")
 
     def test_holding_follows_what_is_ticked_and_the_schools_way(self):
         self.client.post(self.page, {"what": "holding", "stems": ["dried"], "clear": "false"})
         self.assertContains(self.client.get(self.page), "Coiled wire</b>: two or three")
-        self.client.post(self.page, {"what": "holding", "stems": ["heavy", "thick"], "clear": "false"})
+        self.client.post(
+            self.page, {"what": "holding", "stems": ["heavy", "thick"], "clear": "false"}
+        )
         self.assertContains(self.client.get(self.page), "Folded mesh over a pin holder</b>:")
         self.client.post(reverse("ways"), {"foam": "heavy-only", "next": self.page})
         self.assertContains(self.client.get(self.page), "Foam piece</b>:")
         self.assertEqual(Workshop.objects.get().school, self.user.school)
-        self.client.post(reverse("ways"), {"foam": "nonsense", "next": "https://elsewhere.invalid/"})
+        self.client.post(
+            reverse("ways"), {"foam": "nonsense", "next": "https://elsewhere.invalid/"}
+        )
         self.assertEqual(Workshop.objects.get().ways, {"foam": "heavy-only"})

@@ -7,17 +7,37 @@ from heath.planner.models import Plan
 
 class AtTheBench(SchoolTestCase):
     def test_the_plan_behind_the_classs_link(self):
-        Plan.objects.create(brief=self.brief, items=[{"slug": "gerbera", "role": "focal", "colour": "red", "stems": 3}])
+        Plan.objects.create(
+            brief=self.brief,
+            items=[{"slug": "gerbera", "role": "focal", "colour": "red", "stems": 3}],
+        )
         text = token(make_link(self.brief, self.user))
         self.client.logout()
         page = self.client.get(reverse("student-plan", args=[text]))
-        for words in ("61.5 cm", "Gerbera, red", "Turn it, step back, correct", "cut away from the hand"):
+        for words in (
+            "61.5 cm",
+            "Gerbera, red",
+            "Turn it, step back, correct",
+            "cut away from the hand",
+        ):
             self.assertContains(page, words)
         for words in ("10.0</b>", "Ada Shore", 'tabindex="0"'):
             self.assertNotContains(page, words)
-        self.assertEqual(self.client.get(reverse("student-plan-pdf", args=[text]))["Content-Type"], "application/pdf")
-        self.assertContains(self.client.get(reverse("student-add", args=[text])), reverse("student-plan", args=[text]))
+        self.assertEqual(
+            self.client.get(reverse("student-plan-pdf", args=[text]))["Content-Type"],
+            "application/pdf",
+        )
+        self.assertContains(
+            self.client.get(reverse("student-add", args=[text])),
+            reverse("student-plan", args=[text]),
+        )
         withdraw(self.brief)
-        self.assertContains(self.client.get(reverse("student-plan", args=[text])), "It was withdrawn", status_code=410)
+        self.assertContains(
+            self.client.get(reverse("student-plan", args=[text])),
+            "It was withdrawn",
+            status_code=410,
+        )
         self.assertEqual(self.client.get(reverse("student-plan-pdf", args=[text])).status_code, 404)
-        self.assertEqual(self.client.get(reverse("student-plan", args=["1:forged"])).status_code, 404)
+        self.assertEqual(
+            self.client.get(reverse("student-plan", args=["1:forged"])).status_code, 404
+        )

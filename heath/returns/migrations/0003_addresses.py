@@ -7,7 +7,9 @@ import heath.returns.models
 
 
 def keep_addresses(apps, schema_editor):
-    """All sheets of a piece keep the one address that its student has: it goes on to show the newest, or that this is withdrawn."""
+    """All sheets of a piece keep the one address that its student has: it goes on to show the
+    newest, or that this is withdrawn.
+    """
     for sheet in apps.get_model("returns", "ReturnSheet").objects.all():
         sheet.key = signing.Signer(salt="return-sheet").sign(sheet.piece_id)
         sheet.save(update_fields=["key"])

@@ -37,7 +37,8 @@ class Sheets(SchoolTestCase):
         page = self.issue()  # it cannot even be accepted
         self.assertContains(page, "Is every kind edible and unsprayed")
         self.assertFalse(Mark.objects.exists())
-        Piece.objects.filter(pk=self.piece.pk).update(state=Piece.State.MARKED)  # as one accepted before the question was asked
+        # as one accepted before the question was asked
+        Piece.objects.filter(pk=self.piece.pk).update(state=Piece.State.MARKED)
         self.client.post(reverse("return", args=[self.piece.pk]))
         self.assertFalse(ReturnSheet.objects.exists())
         bundle = Bundle.objects.create(brief=self.brief, made_by=self.user)
@@ -45,16 +46,21 @@ class Sheets(SchoolTestCase):
         bundle.refresh_from_db()
         self.assertIn("Ada Shore: answer", bundle.fault)
         Piece.objects.filter(pk=self.piece.pk).update(state=Piece.State.MARKING)
-        self.client.post(reverse("answer", args=[self.piece.pk]), {"rule": "food-safe", "answer": "no"})
+        self.client.post(
+            reverse("answer", args=[self.piece.pk]), {"rule": "food-safe", "answer": "no"}
+        )
         page = self.issue()
         self.assertContains(page, "this can hurt somebody")
         figures = ReturnSheet.objects.get().figures
         self.assertEqual((figures["score"], figures["passed"], figures["award"]), (0, False, ""))
-        self.assertContains(self.client.get(reverse("bench", args=[self.piece.pk])), "this can hurt somebody")
+        self.assertContains(
+            self.client.get(reverse("bench", args=[self.piece.pk])), "this can hurt somebody"
+        )
 
     def test_sheet_on_screen(self):
         self.client.post(
-            reverse("override", args=[self.piece.pk]), {"rule": "no-bare-stem", "waive": "1", "reason": "airy on purpose"}
+            reverse("override", args=[self.piece.pk]),
+            {"rule": "no-bare-stem", "waive": "1", "reason": "airy on purpose"},
         )
         page = self.issue()
         for words in (
@@ -77,7 +83,15 @@ class Sheets(SchoolTestCase):
         self.assertEqual(answer["Content-Type"], "application/pdf")
         document = PdfReader(io.BytesIO(answer.content))
         text = " ".join(" ".join(page.extract_text() for page in document.pages).split())
-        for words in ("Ada Shore", "Next cut", "Proportion", "Balance", "Focal point", "Colour", " cm"):
+        for words in (
+            "Ada Shore",
+            "Next cut",
+            "Proportion",
+            "Balance",
+            "Focal point",
+            "Colour",
+            " cm",
+        ):
             self.assertIn(words, text)
         self.assertEqual(len(document.pages), 1)
         self.assertGreaterEqual(len(document.pages[0].images), 1)
@@ -89,13 +103,15 @@ class Sheets(SchoolTestCase):
         self.assertEqual(ReturnSheet.objects.count(), 1)
         self.client.post(reverse("reopen", args=[self.piece.pk]))
         self.client.post(
-            reverse("override", args=[self.piece.pk]), {"rule": "visible-height", "score": "2", "reason": "looked again"}
+            reverse("override", args=[self.piece.pk]),
+            {"rule": "visible-height", "score": "2", "reason": "looked again"},
         )
         self.issue()
         self.assertEqual([s.version for s in ReturnSheet.objects.all()], [1, 2])
         self.assertEqual(ReturnSheet.objects.first().figures, first)
         self.assertRegex(
-            ReturnSheet.objects.last().figures["changed"], r"^Since sheet 1 the mark went from \d+ to \d+: looked again\.$"
+            ReturnSheet.objects.last().figures["changed"],
+            r"^Since sheet 1 the mark went from \d+ to \d+: looked again\.$",
         )
         self.assertEqual(first["changed"], "")
 
@@ -104,7 +120,9 @@ class Sheets(SchoolTestCase):
         figures = ReturnSheet.objects.get().figures
         self.assertLess(figures["measured"], figures["called_for"])
         self.assertEqual(figures["enough"], figures["measured"] >= 0.8 * figures["called_for"])
-        self.assertEqual([m["name"] for m in figures["family_marks"]], [f["name"] for f in figures["families"]])
+        self.assertEqual(
+            [m["name"] for m in figures["family_marks"]], [f["name"] for f in figures["families"]]
+        )
         page = self.client.get(reverse("sheet", args=[self.piece.pk]))
         self.assertContains(page, "of the weight was measured")
         if not figures["enough"]:
@@ -116,7 +134,10 @@ class Sheets(SchoolTestCase):
         figures = ReturnSheet.objects.get().figures
         made = read(self.piece).findings["height_ratio"].value * 24
         # One and a half to two times 24 cm, and the middle of it (common practice).
-        self.assertEqual(figures["planned"], f"Planned 42 cm over the rim, made {made:.0f} cm; 36 to 48 cm is as taught.")
+        self.assertEqual(
+            figures["planned"],
+            f"Planned 42 cm over the rim, made {made:.0f} cm; 36 to 48 cm is as taught.",
+        )
 
     def test_four_to_six_sentences(self):
         self.issue()
@@ -129,7 +150,11 @@ class Sheets(SchoolTestCase):
         page = self.client.get(own)
         self.assertContains(page, "Ada Shore")
         self.assertNotContains(page, "Bo Strand")
-        for part, kind in (("sheet.pdf", "application/pdf"), ("marked-up.svg", "image/svg+xml"), ("piece.jpg", "image/jpeg")):
+        for part, kind in (
+            ("sheet.pdf", "application/pdf"),
+            ("marked-up.svg", "image/svg+xml"),
+            ("piece.jpg", "image/jpeg"),
+        ):
             self.assertEqual(self.client.get(own + part)["Content-Type"], kind)
         for wrong in (self.piece.pk, own.split("/")[-2][:-1], "x" * 300):
             self.assertEqual(self.client.get(reverse("own-sheet", args=[wrong])).status_code, 404)
@@ -142,7 +167,8 @@ class Sheets(SchoolTestCase):
         own = self.own()
         self.client.post(reverse("reopen", args=[self.piece.pk]))
         self.client.post(
-            reverse("override", args=[self.piece.pk]), {"rule": "visible-height", "score": "2", "reason": "looked again"}
+            reverse("override", args=[self.piece.pk]),
+            {"rule": "visible-height", "score": "2", "reason": "looked again"},
         )
         self.issue()
         self.assertEqual(self.own(), own)
@@ -151,7 +177,9 @@ class Sheets(SchoolTestCase):
     def test_addresses_of_before_go_on_to_show_the_newest_sheet_or_that_it_is_withdrawn(self):
         migration = import_module("heath.returns.migrations.0003_addresses")
         for version, withdrawn in ((1, None), (2, timezone.now())):
-            ReturnSheet.objects.create(piece=self.piece, version=version, figures={}, withdrawn_at=withdrawn)
+            ReturnSheet.objects.create(
+                piece=self.piece, version=version, figures={}, withdrawn_at=withdrawn
+            )
         migration.keep_addresses(apps, None)
         own = reverse("own-sheet", args=[signing.Signer(salt="return-sheet").sign(self.piece.pk)])
         self.assertContains(self.client.get(own), "withdrawn", status_code=410)
@@ -165,7 +193,9 @@ class Sheets(SchoolTestCase):
             self.client.post(ends, {"ends": day})
             self.assertEqual(self.client.get(self.own()).status_code, status)
         self.assertContains(self.client.post(ends, {"ends": "soon"}, follow=True), "This is no day")
-        self.assertContains(self.client.post(ends, {"ends": "2026-02-31"}, follow=True), "This is no day")
+        self.assertContains(
+            self.client.post(ends, {"ends": "2026-02-31"}, follow=True), "This is no day"
+        )
 
     def test_withdrawn_and_returned_again(self):
         self.issue()
@@ -178,7 +208,9 @@ class Sheets(SchoolTestCase):
         self.assertNotEqual(self.own(), own)
         self.assertContains(self.client.get(self.own()), "Sheet 2 of")
         self.client.force_login(self.stranger)
-        self.assertEqual(self.client.post(reverse("sheet-withdraw", args=[self.piece.pk])).status_code, 404)
+        self.assertEqual(
+            self.client.post(reverse("sheet-withdraw", args=[self.piece.pk])).status_code, 404
+        )
 
     def test_a_class_in_one_pdf(self):
         self.client.post(reverse("accept", args=[self.piece.pk]))
@@ -193,14 +225,21 @@ class Sheets(SchoolTestCase):
         self.assertEqual(self.client.get(reverse("bundle-file", args=[bundle.pk])).status_code, 404)
         empty = Bundle.objects.create(brief=self.other_brief, made_by=self.stranger)
         make_bundle(empty.pk)
-        self.assertContains(self.client.get(reverse("bundle", args=[empty.pk])), "No piece of this brief is marked yet")
+        self.assertContains(
+            self.client.get(reverse("bundle", args=[empty.pk])),
+            "No piece of this brief is marked yet",
+        )
 
     def test_the_sheet_tells_of_the_last_piece(self):
         self.issue()
         again = Brief.objects.create(
-            course=self.brief.course, name="Column again", container="Cylinder", container_height_cm=24, container_width_cm=10,
+            course=self.brief.course,
+            name="Column again",
+            container="Cylinder",
+            container_height_cm=24,
+            container_width_cm=10,
             form="vertical",
-        )  # fmt: skip
+        )
         again.give_pieces()
         second = photographed(again, self.user)
         self.client.post(reverse("accept", args=[second.pk]))
@@ -218,8 +257,11 @@ class Sheets(SchoolTestCase):
         self.assertEqual(inside.fetch(own).read(), b"\xff\xd8")
         self.assertIn(b"@page", inside.fetch("https://sheet.invalid/static/paper.css").read())
         for url in (
-            "https://sheet.invalid/photograph/99999", "https://sheet.invalid/static/../settings.py", "file:///etc/hostname",
-            "http://127.0.0.1/", "https://sheet.invalid/static/bench.js",
-        ):  # fmt: skip
+            "https://sheet.invalid/photograph/99999",
+            "https://sheet.invalid/static/../settings.py",
+            "file:///etc/hostname",
+            "http://127.0.0.1/",
+            "https://sheet.invalid/static/bench.js",
+        ):
             with self.subTest(url), self.assertRaises(ValueError):
                 inside.fetch(url)

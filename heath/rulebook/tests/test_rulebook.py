@@ -23,7 +23,11 @@ class Reading(SchoolTestCase):
                 self.assertContains(page, escape(said))
             for other in one.differs:
                 self.assertContains(page, reverse("rule-set", args=[other.slug]))
-        self.assertContains(self.client.get(reverse("rule-set", args=["classical-line-mass"])), "<b>shown</b>", html=True)
+        self.assertContains(
+            self.client.get(reverse("rule-set", args=["classical-line-mass"])),
+            "<b>shown</b>",
+            html=True,
+        )
 
     def test_every_school_is_read_and_given_out(self):
         self.assertContains(self.client.get(reverse("rulebook")), "Garden style")
@@ -35,20 +39,37 @@ class Reading(SchoolTestCase):
             self.assertEqual(read_rule_set(answer.content.decode()), school(slug))
 
     def test_two_schools_side_by_side(self):
-        page = self.client.get(reverse("compare"), {"left": "classical-line-mass", "right": "garden-style"})
-        self.assertContains(page, "0.3 to 0.5 (limits 0.1 and 0.7)")  # foliage: handbook of the trade, section 3
+        page = self.client.get(
+            reverse("compare"), {"left": "classical-line-mass", "right": "garden-style"}
+        )
+        # foliage: handbook of the trade, section 3
+        self.assertContains(page, "0.3 to 0.5 (limits 0.1 and 0.7)")
         self.assertContains(page, "not taught")
-        self.assertEqual(self.client.get(reverse("compare"), {"left": "classical-line-mass", "right": "none"}).status_code, 404)
+        self.assertEqual(
+            self.client.get(
+                reverse("compare"), {"left": "classical-line-mass", "right": "none"}
+            ).status_code,
+            404,
+        )
 
     def test_how_each_measure_is_made(self):
         page = self.client.get(reverse("measures"))
         for name, definition in DEFINITIONS.items():
             self.assertContains(page, f'id="{name}"')
-            self.assertContains(page, definition.how, html=False) if "'" not in definition.how else None
+            (
+                self.assertContains(page, definition.how, html=False)
+                if "'" not in definition.how
+                else None
+            )
 
     def test_only_for_people_who_signed_in(self):
         self.client.logout()
-        for name, args in (("rulebook", []), ("rule-set", ["garden-style"]), ("measures", []), ("compare", [])):
+        for name, args in (
+            ("rulebook", []),
+            ("rule-set", ["garden-style"]),
+            ("measures", []),
+            ("compare", []),
+        ):
             self.assertEqual(self.client.get(reverse(name, args=args)).status_code, 302, name)
 
 
@@ -67,7 +88,9 @@ class Versions(SchoolTestCase):
         return self.client.post(reverse("draft-change", args=[draft.pk]), what)
 
     def band(self, draft, code="visible-height"):
-        return next(r.band for r in RuleSetVersion.objects.get(pk=draft.pk).rule_set.rules if r.code == code)
+        return next(
+            r.band for r in RuleSetVersion.objects.get(pk=draft.pk).rule_set.rules if r.code == code
+        )
 
     def test_a_copy_is_edited_and_given_back_when_asked_for_again(self):
         draft = self.draft()
@@ -92,23 +115,36 @@ class Versions(SchoolTestCase):
                 self.assertContains(self.change(draft, code="visible-height", **typed), words)
         self.assertEqual(self.band(draft).low, 1.5)
 
-    def test_a_sentence_that_says_other_figures_than_its_band_is_named_and_can_be_written_anew(self):
+    def test_a_sentence_that_says_other_figures_than_its_band_is_named_and_can_be_written_anew(
+        self,
+    ):
         draft = self.draft()
         said = "says other figures than the band"
         self.assertNotContains(self.client.get(reverse("draft", args=[draft.pk])), said)
-        self.assertContains(self.change(draft, code="visible-height", edge=["2", "2.5", "3", "4"]), said)
+        self.assertContains(
+            self.change(draft, code="visible-height", edge=["2", "2.5", "3", "4"]), said
+        )
         page = self.change(
-            draft, code="visible-height", taught="The flowers stand  2.5 to 3 times the container's larger dimension."
+            draft,
+            code="visible-height",
+            taught="The flowers stand  2.5 to 3 times the container's larger dimension.",
         )
         self.assertNotContains(page, said)
         draft.refresh_from_db()
-        self.assertEqual(draft.rule_set.rules[0].taught, "The flowers stand 2.5 to 3 times the container's larger dimension.")
-        self.assertContains(self.change(draft, code="visible-height", taught="No."), "5 letters at least")
+        self.assertEqual(
+            draft.rule_set.rules[0].taught,
+            "The flowers stand 2.5 to 3 times the container's larger dimension.",
+        )
+        self.assertContains(
+            self.change(draft, code="visible-height", taught="No."), "5 letters at least"
+        )
 
     def test_what_breaks_the_brief_is_said(self):
         page = self.client.get(reverse("rule-set", args=["classical-line-mass"]))
         self.assertContains(
-            page, "The brief stands on it: past the upper limit of its band, beyond doubt, the whole is held at 45."
+            page,
+            "The brief stands on it: past the upper limit of its band, beyond doubt, the whole is"
+            " held at 45.",
         )
         self.assertContains(page, "while the answer is no the whole is held at 45")
 
@@ -117,7 +153,9 @@ class Versions(SchoolTestCase):
         Piece.objects.filter(pk=self.piece.pk).update(state=Piece.State.MARKING)
         self.piece.caps.create(family="", at=20, reason="late", made_by=self.user)
         accept_marks(Piece.objects.get(pk=self.piece.pk), self.user)
-        effect = self.client.get(reverse("draft-release", args=[self.draft().pk])).context["effects"][0]
+        effect = self.client.get(reverse("draft-release", args=[self.draft().pk])).context[
+            "effects"
+        ][0]
         self.assertEqual((effect.old, effect.new), (20, 20))
 
     def test_before_release_it_shows_what_it_would_have_done(self):
@@ -140,11 +178,15 @@ class Versions(SchoolTestCase):
         self.assertEqual((brief.school, brief.rule_set_version), ("classical-line-mass-own", 1))
         self.assertEqual(brief.rule_set.name, "Classical line-mass, our own")
         text = RuleSetVersion.objects.get().text
-        self.assertContains(self.change(draft, code="visible-height", weight="9"), "never changes", status_code=200)
+        self.assertContains(
+            self.change(draft, code="visible-height", weight="9"), "never changes", status_code=200
+        )
         self.client.post(reverse("draft-discard", args=[draft.pk]))
         self.assertEqual(RuleSetVersion.objects.get().text, text)
         after = Mark.objects.get()
-        self.assertEqual((after.rule_set, after.rule_set_version), (before.rule_set, before.rule_set_version))
+        self.assertEqual(
+            (after.rule_set, after.rule_set_version), (before.rule_set, before.rule_set_version)
+        )
 
     def test_the_next_version_leaves_briefs_at_theirs_until_they_take_it_up(self):
         first = self.draft()
@@ -153,25 +195,37 @@ class Versions(SchoolTestCase):
         second = RuleSetVersion.objects.get(released_at__isnull=True)
         self.change(second, code="visible-height", weight="1")
         self.client.post(reverse("draft-release", args=[second.pk]))
-        self.assertEqual((second.number, Brief.objects.get(pk=self.brief.pk).rule_set.version), (2, "1"))
+        self.assertEqual(
+            (second.number, Brief.objects.get(pk=self.brief.pk).rule_set.version), (2, "1")
+        )
         self.client.post(reverse("version-back", args=[first.pk]))
         third = RuleSetVersion.objects.get(released_at__isnull=True)
-        self.assertEqual((third.number, third.rule_set.rules[0].weight), (3, first.rule_set.rules[0].weight))
+        self.assertEqual(
+            (third.number, third.rule_set.rules[0].weight), (3, first.rule_set.rules[0].weight)
+        )
         # A draft that waits is lost neither by going back nor by a document brought along.
         page = self.client.post(reverse("version-back", args=[second.pk]), follow=True)
         self.assertContains(page, "A draft of version 3 waits")
-        self.assertContains(self.client.post(reverse("rulebook"), {"text": second.text}), "A draft of version 3")
+        self.assertContains(
+            self.client.post(reverse("rulebook"), {"text": second.text}), "A draft of version 3"
+        )
         self.assertEqual(RuleSetVersion.objects.get(pk=third.pk).text, third.text)
 
     def test_a_document_brought_along_is_given_back_the_same(self):
-        text = "# our rules\n" + write_rule_set(school("garden-style")).replace('slug = "garden-style"', 'slug = "heath-style"')
+        text = "# our rules\n" + write_rule_set(school("garden-style")).replace(
+            'slug = "garden-style"', 'slug = "heath-style"'
+        )
         file = SimpleUploadedFile("rules.toml", text.encode())
         self.client.post(reverse("rulebook"), {"document": file})
         draft = RuleSetVersion.objects.get()
         self.assertEqual((draft.slug, draft.number), ("heath-style", 1))
-        given = self.client.get(reverse("rule-set-document", args=["heath-style"]), {"version": 1}).content.decode()
+        given = self.client.get(
+            reverse("rule-set-document", args=["heath-style"]), {"version": 1}
+        ).content.decode()
         # Its own words stay; only the version is numbered here.
-        self.assertEqual(given, text.replace(f'version = "{school("garden-style").version}"', 'version = "1"'))
+        self.assertEqual(
+            given, text.replace(f'version = "{school("garden-style").version}"', 'version = "1"')
+        )
 
     def test_a_faulty_document_is_told_its_line_and_not_lost(self):
         text = (
@@ -196,7 +250,12 @@ class Versions(SchoolTestCase):
             self.assertEqual(self.client.get(reverse(name, args=[draft.pk])).status_code, 404)
         for name in ("draft-change", "draft-release", "draft-discard", "version-back"):
             self.assertEqual(self.client.post(reverse(name, args=[draft.pk])).status_code, 404)
-        self.assertEqual(self.client.get(reverse("rule-set-document", args=[draft.slug]), {"version": 1}).status_code, 404)
+        self.assertEqual(
+            self.client.get(
+                reverse("rule-set-document", args=[draft.slug]), {"version": 1}
+            ).status_code,
+            404,
+        )
         self.assertNotContains(self.client.get(reverse("rulebook")), "our own")
 
 
@@ -215,15 +274,24 @@ class OnTheBench(SchoolTestCase):
         self.assertEqual(self.piece.answers.get(rule="holding-hidden").made_by, self.user)
         self.client.post(url, {"rule": "holding-hidden", "answer": ""})
         self.assertFalse(self.piece.answers.filter(rule="holding-hidden").exists())
-        self.assertEqual(self.client.post(url, {"rule": "visible-height", "answer": "yes"}).status_code, 400)
+        self.assertEqual(
+            self.client.post(url, {"rule": "visible-height", "answer": "yes"}).status_code, 400
+        )
 
     def test_a_declared_principle_changes_which_rules_count(self):
         page = self.client.post(reverse("declare", args=[self.piece.pk]), {"dominant": "line"})
         self.assertNotContains(page, 'id="line-focal-height"')
         self.assertEqual(Piece.objects.get(pk=self.piece.pk).dominant, "line")
-        self.assertEqual(self.client.post(reverse("declare", args=[self.piece.pk]), {"dominant": "wit"}).status_code, 400)
+        self.assertEqual(
+            self.client.post(
+                reverse("declare", args=[self.piece.pk]), {"dominant": "wit"}
+            ).status_code,
+            400,
+        )
 
     def test_what_a_rule_rests_on_is_drawn(self):
         page = self.client.get(reverse("evidence", args=[self.piece.pk, "form"]))
         self.assertContains(page, "fitted to the piece")
-        self.assertEqual(self.client.get(reverse("evidence", args=[self.piece.pk, "none"])).status_code, 404)
+        self.assertEqual(
+            self.client.get(reverse("evidence", args=[self.piece.pk, "none"])).status_code, 404
+        )

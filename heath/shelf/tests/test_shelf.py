@@ -42,7 +42,8 @@ class Shelf(SchoolTestCase):
         self.assertContains(answer, "Measure the container")
         page = reverse("container", args=[one.pk])
         self.assertContains(
-            self.client.post(page, {"name": "Bottle", "height_cm": "tall", "width_cm": "10"}), "number of centimetres"
+            self.client.post(page, {"name": "Bottle", "height_cm": "tall", "width_cm": "10"}),
+            "number of centimetres",
         )
         self.client.post(page, {"name": "Bottle", "height_cm": "27", "width_cm": "10"})
         one.refresh_from_db()
@@ -52,14 +53,20 @@ class Shelf(SchoolTestCase):
     def test_sizes_that_the_picture_does_not_bear_out_are_told(self):
         one = add_container(self.user.school, empty("bottle"), "bottle.jpg", self.user)
         answer = self.client.post(
-            reverse("container", args=[one.pk]), {"name": "Bottle", "height_cm": "12", "width_cm": "10"}, follow=True
+            reverse("container", args=[one.pk]),
+            {"name": "Bottle", "height_cm": "12", "width_cm": "10"},
+            follow=True,
         )
         self.assertContains(answer, "another height to width")
         one.refresh_from_db()
         self.assertIsNone(one.vessel)
 
     def test_pictures_that_show_no_container_are_refused_by_name(self):
-        answer = self.send(("piece.jpg", take(frame(0), Shot()).data), ("notes.txt", b"no picture"), ("jug.jpg", empty("jug")))
+        answer = self.send(
+            ("piece.jpg", take(frame(0), Shot()).data),
+            ("notes.txt", b"no picture"),
+            ("jug.jpg", empty("jug")),
+        )
         self.assertContains(answer, "piece.jpg: Something stands above the container")
         self.assertContains(answer, "notes.txt: ")
         self.assertEqual(list(Container.objects.values_list("name", flat=True)), ["Jug"])
@@ -71,7 +78,9 @@ class Shelf(SchoolTestCase):
         self.assertNotContains(self.client.get(reverse("shelf")), "Jug")
         for name in ("container", "container-picture"):
             self.assertEqual(self.client.get(reverse(name, args=[one.pk])).status_code, 404)
-        self.assertEqual(self.client.post(reverse("container-remove", args=[one.pk])).status_code, 404)
+        self.assertEqual(
+            self.client.post(reverse("container-remove", args=[one.pk])).status_code, 404
+        )
         self.assertTrue(Container.objects.filter(pk=one.pk).exists())
 
     def test_taken_off_the_shelf_briefs_keep_their_sizes(self):
@@ -82,14 +91,20 @@ class Shelf(SchoolTestCase):
         self.assertEqual((self.brief.stands, self.brief.container), (None, "Tall cylinder"))
 
     def test_names_from_file_names(self):
-        for filename, name in (("tall-vase_2.jpg", "Tall vase 2"), ("IMG_2201.heic", "Container 1"), ("12.jpg", "Container 1")):
+        for filename, name in (
+            ("tall-vase_2.jpg", "Tall vase 2"),
+            ("IMG_2201.heic", "Container 1"),
+            ("12.jpg", "Container 1"),
+        ):
             self.assertEqual(name_from(filename, self.user.school), name)
 
 
 class InABrief(SchoolTestCase):
     def setUp(self):
         super().setUp()
-        self.vase = add_container(self.user.school, empty("flared vase", code="K7Q2M9XA"), "flared vase.jpg", self.user)
+        self.vase = add_container(
+            self.user.school, empty("flared vase", code="K7Q2M9XA"), "flared vase.jpg", self.user
+        )
 
     def test_the_form_offers_the_schools_own_with_their_sizes_and_draws_them(self):
         theirs = add_container(self.stranger.school, empty("jug"), "jug.jpg", self.stranger)
@@ -104,21 +119,33 @@ class InABrief(SchoolTestCase):
             "school": "classical-line-mass",
         }
         shaped = self.client.post(reverse("brief-new"), values, headers={"HX-Request": "true"})
-        plain = self.client.post(reverse("brief-new"), values | {"stands": theirs.pk}, headers={"HX-Request": "true"})
+        plain = self.client.post(
+            reverse("brief-new"), values | {"stands": theirs.pk}, headers={"HX-Request": "true"}
+        )
         self.assertGreater(shaped.content.count(b"L"), plain.content.count(b"L") + 60)
 
     def test_a_piece_is_seen_again_when_its_container_is_known(self):
         piece = photographed(self.brief, self.user, 12)
         before = piece.photograph.core_scene().datum
         form = {
-            "name": self.brief.name, "course": self.brief.course_id, "stands": self.vase.pk, "container": "Flared vase",
-            "container_height_cm": "25", "container_width_cm": "14", "viewpoint": "front only", "form": "vertical",
-            "school": "classical-line-mass", "scheme": "", "pass_mark": "50",
-        }  # fmt: skip
+            "name": self.brief.name,
+            "course": self.brief.course_id,
+            "stands": self.vase.pk,
+            "container": "Flared vase",
+            "container_height_cm": "25",
+            "container_width_cm": "14",
+            "viewpoint": "front only",
+            "form": "vertical",
+            "school": "classical-line-mass",
+            "scheme": "",
+            "pass_mark": "50",
+        }
         self.client.post(reverse("brief-change", args=[self.brief.pk]), form)
         from procrastinate.contrib.django.models import ProcrastinateJob
 
-        jobs = ProcrastinateJob.objects.filter(task_name="intake.measure_photograph", args__photograph_id=piece.photograph.pk)
+        jobs = ProcrastinateJob.objects.filter(
+            task_name="intake.measure_photograph", args__photograph_id=piece.photograph.pk
+        )
         self.assertEqual(jobs.count(), 2)  # when it was added, and now
         from heath.intake.adding import see_photograph
 
@@ -127,6 +154,8 @@ class InABrief(SchoolTestCase):
         self.assertFalse(after.needs_check)
         # The truth of the traced scene: flowers hide the vase's rim.
         truth = frame(12).truth["container"]
-        self.assertAlmostEqual(after.rim[1], truth["rim"][1], delta=0.04 * (truth["base"][1] - truth["rim"][1]))
+        self.assertAlmostEqual(
+            after.rim[1], truth["rim"][1], delta=0.04 * (truth["base"][1] - truth["rim"][1])
+        )
         # The shape makes the hidden rim surer than the picture alone.
         self.assertLess(after.spread.rim, before.spread.rim)

@@ -5,13 +5,19 @@ import xml.dom.minidom
 
 from juniper.colour.formats import MOST, Colour, NoPalette, read, to_csv, to_gpl, to_svg
 
-PALETTE = (Colour("blush", "#f3c9c4", 0.5), Colour("old rose", "#a86a70", 0.3), Colour("=sum(a1)", "#31506f", 0.2))
+PALETTE = (
+    Colour("blush", "#f3c9c4", 0.5),
+    Colour("old rose", "#a86a70", 0.3),
+    Colour("=sum(a1)", "#31506f", 0.2),
+)
 
 
 class Formats(unittest.TestCase):
     def test_all_three_come_back_as_they_went(self):
         for text in (to_gpl("Evening", PALETTE), to_csv(PALETTE), to_svg("Evening", PALETTE)):
-            self.assertEqual([(c.name, c.hex) for c in read(text)], [(c.name, c.hex) for c in PALETTE])
+            self.assertEqual(
+                [(c.name, c.hex) for c in read(text)], [(c.name, c.hex) for c in PALETTE]
+            )
 
     def test_a_gimp_palette_as_the_program_writes_it(self):
         # The layout of GIMP's own files: header, name, columns, a comment, then levels and a name.
@@ -29,8 +35,9 @@ class Formats(unittest.TestCase):
     def test_swatches_of_other_programs(self):
         # Namespaces, style in the place of attributes, groups (SVG 1.1).
         text = (
-            '<?xml version="1.0"?><svg xmlns="http://www.w3.org/2000/svg"><g><rect fill="red" style="fill: #A86A70;stroke:none"/>'
-            '<rect fill="#f3c9c4"><title>blush #f3c9c4</title></rect><rect fill="none"/></g></svg>'
+            '<?xml version="1.0"?><svg xmlns="http://www.w3.org/2000/svg"><g><rect fill="red"'
+            ' style="fill: #A86A70;stroke:none"/><rect fill="#f3c9c4"><title>blush'
+            ' #f3c9c4</title></rect><rect fill="none"/></g></svg>'
         )
         self.assertEqual(read(text), (Colour("#a86a70", "#a86a70"), Colour("blush", "#f3c9c4")))
 

@@ -7,9 +7,20 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from juniper.colour import Swatch
-from juniper.colour.heaviness import active_passive, heavy_light, pull, pulls_of, visual_weight, warm_cool
+from juniper.colour.heaviness import (
+    active_passive,
+    heavy_light,
+    pull,
+    pulls_of,
+    visual_weight,
+    warm_cool,
+)
 
-GREY, WARM, COOL = (50.0, 0.0, 0.0), (50.0, 60 * np.cos(np.radians(50)), 60 * np.sin(np.radians(50))), None
+GREY, WARM, COOL = (
+    (50.0, 0.0, 0.0),
+    (50.0, 60 * np.cos(np.radians(50)), 60 * np.sin(np.radians(50))),
+    None,
+)
 COOL = (50.0, -WARM[1], -WARM[2])
 
 
@@ -25,16 +36,23 @@ class Scales(unittest.TestCase):
         np.testing.assert_allclose(warm_cool([WARM, GREY, COOL]), (1.098, -0.5, -2.098), atol=1e-3)
 
     def test_active_and_passive(self):
-        # Medium grey is the most passive; .03 x 60 = 1.8 for chroma alone, .03 x 30 / 1.5 = .6 for 30 of lightness.
-        np.testing.assert_allclose(active_passive([GREY, WARM, (80, 0, 0), (20, 0, 0)]), (-1.1, 0.7, -0.5, -0.5), atol=1e-9)
+        # Medium grey is the most passive; .03 x 60 = 1.8 for chroma alone, .03 x 30 / 1.5 = .6 for
+        # 30 of lightness.
+        np.testing.assert_allclose(
+            active_passive([GREY, WARM, (80, 0, 0), (20, 0, 0)]), (-1.1, 0.7, -0.5, -0.5), atol=1e-9
+        )
 
     def test_what_colour_adds(self):
-        np.testing.assert_allclose(pull([GREY, WARM, COOL]), (0.0, 0.25 * (1.598 + 1.8), 0.25 * (1.8 - 1.598)), atol=1e-3)
+        np.testing.assert_allclose(
+            pull([GREY, WARM, COOL]), (0.0, 0.25 * (1.598 + 1.8), 0.25 * (1.8 - 1.598)), atol=1e-3
+        )
 
     @given(st.floats(0, 100), st.floats(0, 100), st.floats(0, 360))
     def test_no_cool_colour_weighs_more_than_its_warm_opposite(self, light, chroma, hue):
         a = np.radians(hue)
-        one, other = (np.array([light, s * chroma * np.cos(a), s * chroma * np.sin(a)]) for s in (1, -1))
+        one, other = (
+            np.array([light, s * chroma * np.cos(a), s * chroma * np.sin(a)]) for s in (1, -1)
+        )
         warmer, cooler = (one, other) if np.cos(a - np.radians(50)) > 0 else (other, one)
         self.assertGreaterEqual(float(pull(warmer)), float(pull(cooler)) - 1e-9)
 
@@ -48,7 +66,9 @@ class OfAPiece(unittest.TestCase):
             Swatch("foliage", WARM, "#c07030", "orange", 0.25),
             Swatch("container", WARM, "#c07030", "orange", 1.0),
         )
-        np.testing.assert_allclose(pulls_of(palette), (0.25 * float(pull(WARM)), float(pull(WARM)), float(pull(COOL))))
+        np.testing.assert_allclose(
+            pulls_of(palette), (0.25 * float(pull(WARM)), float(pull(WARM)), float(pull(COOL)))
+        )
         self.assertEqual(pulls_of(()), (0.0,))
 
 

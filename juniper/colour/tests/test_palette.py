@@ -10,7 +10,15 @@ from juniper.colour import Swatch, ciede2000, from_hex, hue_name, lab_from_srgb,
 from juniper.colour.circle import position, saturation
 from juniper.colour.names import flower_name, names
 from juniper.colour.palette import apart, flower_colours, own_colour, swatches_of
-from juniper.colour.ratios import LIGHT_VALUES, extension_of, light_value, parts_of, relation, share_unsure, split_distance
+from juniper.colour.ratios import (
+    LIGHT_VALUES,
+    extension_of,
+    light_value,
+    parts_of,
+    relation,
+    share_unsure,
+    split_distance,
+)
 from juniper.colour.schemes import schemes_of
 from juniper.colour.spaces import linear_from_srgb, srgb_from_lab, srgb_from_linear
 
@@ -40,11 +48,16 @@ def swatch(text, share, part="flower"):
 class Petals(unittest.TestCase):
     @given(st.tuples(*[st.floats(0.08, 0.95)] * 3), st.floats(0.3, 1.0))
     def test_shade_changes_neither_hue_nor_saturation(self, srgb, shade):
-        # CIE 15: where every tristimulus value is above 216/24389 of white, CIELAB of a scaled stimulus is scaled with L* + 16.
+        # CIE 15: where every tristimulus value is above 216/24389 of white, CIELAB of a scaled
+        # stimulus is scaled with L* + 16.
         light = linear_from_srgb(np.array(srgb))
         full, dark = (lab_from_srgb(srgb_from_linear(light * s)) for s in (1.0, shade))
         if (light * shade).min() > 216 / 24389:
-            self.assertAlmostEqual(float(saturation(full)), float(saturation(dark)), delta=0.02 + 0.05 * float(saturation(full)))
+            self.assertAlmostEqual(
+                float(saturation(full)),
+                float(saturation(dark)),
+                delta=0.02 + 0.05 * float(saturation(full)),
+            )
 
     def test_a_bloom_is_one_colour_in_light_and_shade(self):
         for text in ("#e8761c", "#5d2f8c", "#f1efe6", "#8e1626"):
@@ -54,7 +67,12 @@ class Petals(unittest.TestCase):
 
     def test_neighbours_on_the_circle_are_told_apart(self):
         # Common practice: a florist tells orange from amber, white from cream, crimson from pink.
-        for one, other in (("#e8761c", "#f2c81f"), ("#f1efe6", "#f0dca8"), ("#8e1626", "#e79aa6"), ("#433f9c", "#5d2f8c")):
+        for one, other in (
+            ("#e8761c", "#f2c81f"),
+            ("#f1efe6", "#f0dca8"),
+            ("#8e1626", "#e79aa6"),
+            ("#433f9c", "#5d2f8c"),
+        ):
             palette, _ = read(petals(one), petals(other), petals(one), petals(other))
             self.assertEqual(len(palette), 2, (one, other))
 
@@ -76,20 +94,32 @@ class Petals(unittest.TestCase):
         mixed, _ = swatches_of(np.concatenate([pure, edge]), np.zeros(1300, int), "flower")
         weighed = np.average(np.concatenate([pure, edge]), axis=0, weights=np.where(inner, 1, 0.5))
         np.testing.assert_allclose(palette[0].lab, weighed)
-        apart_by = [float(ciede2000(np.array(p[0].lab), pure.mean(axis=0))) for p in (palette, mixed)]
+        apart_by = [
+            float(ciede2000(np.array(p[0].lab), pure.mean(axis=0))) for p in (palette, mixed)
+        ]
         self.assertLess(apart_by[0], 0.65 * apart_by[1])
 
     def test_tints_of_one_hue_are_told_apart(self):
-        # Common practice: a monochromatic piece is tints, tones and shades of one hue, and a florist names them apart.
+        # Common practice: a monochromatic piece is tints, tones and shades of one hue, and a
+        # florist names them apart.
         for one, other in (("#8e1626", "#cf5a78"), ("#e8761c", "#f0b070"), ("#5d2f8c", "#a98bcb")):
-            palette, _ = read(petals(one), petals(other), petals(one, dark=0.25), petals(other, dark=0.25))
+            palette, _ = read(
+                petals(one), petals(other), petals(one, dark=0.25), petals(other, dark=0.25)
+            )
             self.assertEqual(len(palette), 2, (one, other))
 
     def test_stray_petals_go_to_the_likest_colour_and_many_make_their_own(self):
         for stray, count, colours in (("#eac020", 60, 1), ("#3763b4", 400, 2)):
             lab = np.concatenate([petals("#f2c81f", 900), petals(stray, count)])
-            self.assertEqual(len(set(flower_colours(lab, np.repeat([1, 0], [900, count])))), colours)
-        self.assertEqual(swatches_of(np.zeros((0, 3)), flower_colours(np.zeros((0, 3)), np.zeros(0, int)), "flower")[0], ())
+            self.assertEqual(
+                len(set(flower_colours(lab, np.repeat([1, 0], [900, count])))), colours
+            )
+        self.assertEqual(
+            swatches_of(
+                np.zeros((0, 3)), flower_colours(np.zeros((0, 3)), np.zeros(0, int)), "flower"
+            )[0],
+            (),
+        )
 
     def test_distance_is_nought_to_itself_and_symmetric(self):
         red, pink = lab_from_srgb(from_hex("#b5202a")), lab_from_srgb(from_hex("#e79aa6"))
@@ -101,10 +131,24 @@ class Names(unittest.TestCase):
     def test_colours_of_the_trade(self):
         # Common practice; colours as commonly shown in sRGB.
         for text, name in {
-            "#fbfaf5": "white", "#f3e5ab": "cream", "#ffd1c8": "blush", "#fbceb1": "shell", "#f0a84a": "apricot", "#ff7f50": "coral",
-            "#dc143c": "red", "#800020": "burgundy", "#4b0082": "purple", "#c8a2c8": "mauve", "#87ceeb": "sky blue", "#1b2650": "navy",
-            "#b39268": "tan", "#ffef6b": "lemon", "#9acd32": "lime green", "#30d5c8": "turquoise", "#8f3a14": "rust",
-        }.items():  # fmt: skip
+            "#fbfaf5": "white",
+            "#f3e5ab": "cream",
+            "#ffd1c8": "blush",
+            "#fbceb1": "shell",
+            "#f0a84a": "apricot",
+            "#ff7f50": "coral",
+            "#dc143c": "red",
+            "#800020": "burgundy",
+            "#4b0082": "purple",
+            "#c8a2c8": "mauve",
+            "#87ceeb": "sky blue",
+            "#1b2650": "navy",
+            "#b39268": "tan",
+            "#ffef6b": "lemon",
+            "#9acd32": "lime green",
+            "#30d5c8": "turquoise",
+            "#8f3a14": "rust",
+        }.items():
             with self.subTest(text):
                 self.assertEqual(flower_name(lab_from_srgb(from_hex(text))), name)
 
@@ -116,7 +160,8 @@ class Names(unittest.TestCase):
             self.assertLess(n.away(middle[0] % 360, middle[1], middle[2]), 1e-9, n.name)
 
     def test_what_is_neutral_on_the_circle_has_the_name_of_a_neutral(self):
-        # From memory: white petals in the blue shade of a window are white, near-black ones no green.
+        # From memory: white petals in the blue shade of a window are white, near-black ones no
+        # green.
         for lab, step, name in (
             ((54.0, -1.0, -8.4), "white", "silver"),
             ((70.0, -3.0, -10.0), "white", "white"),
@@ -140,7 +185,13 @@ class Schemes(unittest.TestCase):
             "complementary": (("#f2c81f", 0.3), ("#5d2f8c", 0.7)),
             "split-complementary": (("#5d2f8c", 0.5), ("#eca01c", 0.25), ("#b6c64a", 0.25)),
             "triadic": (("#f2c81f", 0.5), ("#b5202a", 0.3), ("#3763b4", 0.2)),
-            "polychromatic": (("#f2c81f", 0.2), ("#b5202a", 0.2), ("#3763b4", 0.2), ("#5d2f8c", 0.2), ("#e8761c", 0.2)),
+            "polychromatic": (
+                ("#f2c81f", 0.2),
+                ("#b5202a", 0.2),
+                ("#3763b4", 0.2),
+                ("#5d2f8c", 0.2),
+                ("#e8761c", 0.2),
+            ),
             "white-green": (("#f1efe6", 0.8), ("#6f9a45", 0.2)),
         }.items():
             with self.subTest(wanted):
@@ -156,7 +207,9 @@ class Schemes(unittest.TestCase):
         self.assertEqual(scheme_of((red, leaf), with_green=True).name, "complementary")
 
     def test_the_nearest_other_is_further_off(self):
-        ranked = schemes_of((swatch("#5d2f8c", 0.5), swatch("#eca01c", 0.25), swatch("#b6c64a", 0.25)))
+        ranked = schemes_of(
+            (swatch("#5d2f8c", 0.5), swatch("#eca01c", 0.25), swatch("#b6c64a", 0.25))
+        )
         self.assertEqual([s.off_degrees for s in ranked], sorted(s.off_degrees for s in ranked))
         self.assertEqual(scheme_of(()), None)
 
@@ -169,9 +222,15 @@ class Ratios(unittest.TestCase):
 
     def test_areas_that_balance(self):
         # Itten, The Art of Color: yellow to violet 1 : 3, orange to blue 1 : 2, red to green 1 : 1.
-        for one, other, wanted in (("#f2c81f", "#5d2f8c", 1 / 4), ("#e8761c", "#3763b4", 1 / 3), ("#b5202a", "#1f8a3c", 1 / 2)):
+        for one, other, wanted in (
+            ("#f2c81f", "#5d2f8c", 1 / 4),
+            ("#e8761c", "#3763b4", 1 / 3),
+            ("#b5202a", "#1f8a3c", 1 / 2),
+        ):
             found = extension_of((swatch(one, 0.6), swatch(other, 0.4)))
-            place = float(position(np.degrees(np.arctan2(*lab_from_srgb(from_hex(one))[:0:-1])) % 360))
+            place = float(
+                position(np.degrees(np.arctan2(*lab_from_srgb(from_hex(one))[:0:-1])) % 360)
+            )
             self.assertAlmostEqual(found.wanted, wanted, delta=0.04, msg=f"{one} at {place:.1f}")
             self.assertAlmostEqual(found.share, 0.6)
         self.assertIsNone(extension_of((swatch("#f2c81f", 0.6), swatch("#e8761c", 0.4))))
@@ -180,7 +239,8 @@ class Ratios(unittest.TestCase):
         parts = parts_of((swatch("#f2c81f", 0.6), swatch("#5d2f8c", 0.3), swatch("#b5202a", 0.1)))
         self.assertAlmostEqual(split_distance(parts), 0)
         even = parts_of(tuple(swatch(c, 1 / 3) for c in ("#f2c81f", "#5d2f8c", "#b5202a")))
-        self.assertAlmostEqual(split_distance(even), 0.8 / 3)  # by hand: (.2667 + .0333 + .2333) / 2
+        # by hand: (.2667 + .0333 + .2333) / 2
+        self.assertAlmostEqual(split_distance(even), 0.8 / 3)
 
     def test_how_a_container_stands_to_the_flowers(self):
         flowers = (swatch("#b5202a", 0.7), swatch("#e79aa6", 0.3))
@@ -190,14 +250,17 @@ class Ratios(unittest.TestCase):
     def test_own_colour_keeps_what_is_far_from_yellow(self):
         blue = lab_from_srgb(from_hex("#3763b4"))
         own = own_colour(blue)
-        self.assertAlmostEqual(float(np.arctan2(own[2], own[1])), float(np.arctan2(blue[2], blue[1])))
+        self.assertAlmostEqual(
+            float(np.arctan2(own[2], own[1])), float(np.arctan2(blue[2], blue[1]))
+        )
         self.assertGreater(own[0], blue[0])
         self.assertLess(float(ciede2000(blue, own)), 12)
 
 
 class Unsure(unittest.TestCase):
     def test_a_share_is_as_unsure_as_what_is_in_doubt_of_it_and_beside_it(self):
-        # Hand-worked: hypot(.025 x 2 x sqrt(.24), .85 x hypot(.10 x .4, .05 x .6)) = hypot(.0245, .0425).
+        # Hand-worked: hypot(.025 x 2 x sqrt(.24), .85 x hypot(.10 x .4, .05 x .6)) = hypot(.0245,
+        # .0425).
         red = Swatch("flower", (41.0, 58.0, 35.0), "#be282d", "red", 0.6, doubt=0.10)
         white = Swatch("flower", (90.0, 0.0, 4.0), "#e6e3da", "white", 0.4, doubt=0.05)
         leaf = Swatch("foliage", (40.0, -20.0, 20.0), "#3e7034", "green", 1.0)
@@ -216,13 +279,24 @@ class NearALimit(unittest.TestCase):
         made = []
         for text, share in colours:
             lab = lab_from_srgb(from_hex(text))
-            made.append(Swatch("flower", tuple(map(float, lab)), text, hue_name(own_colour(lab)), share))
+            made.append(
+                Swatch("flower", tuple(map(float, lab)), text, hue_name(own_colour(lab)), share)
+            )
         return scheme_of(tuple(made)).name
 
     def test_a_faint_tint_of_little_share_is_no_fifth_colour(self):
-        seen = (("#552f68", 0.38), ("#b12c6e", 0.25), ("#d2d3c0", 0.15), ("#bf5867", 0.13), ("#e89c25", 0.04))
+        seen = (
+            ("#552f68", 0.38),
+            ("#b12c6e", 0.25),
+            ("#d2d3c0", 0.15),
+            ("#bf5867", 0.13),
+            ("#e89c25", 0.04),
+        )
         self.assertEqual(self.called(*seen, ("#64606e", 0.03)), "analogous")
         self.assertEqual(self.called(*seen, ("#3763b4", 0.03)), "polychromatic")
 
     def test_tints_that_lie_apart_are_not_one_hue(self):
-        self.assertEqual(self.called(("#3b1b58", 0.38), ("#885582", 0.23), ("#332f6f", 0.19), ("#3b2c67", 0.15)), "analogous")
+        self.assertEqual(
+            self.called(("#3b1b58", 0.38), ("#885582", 0.23), ("#332f6f", 0.19), ("#3b2c67", 0.15)),
+            "analogous",
+        )

@@ -1,4 +1,6 @@
-"""Colour, step by step: figures worked by hand, so that a changed constant or a turned sign shows."""
+"""Colour, step by step: figures worked by hand, so that a changed constant or a turned sign
+shows.
+"""
 
 import math
 import unittest
@@ -17,13 +19,27 @@ from juniper.colour.palette import (
     own_colour,
     swatches_of,
 )
-from juniper.colour.schemes import _arc, _offs, _offs_of, _places, _shape_error, in_doubt, relit, scheme_of, schemes_of
+from juniper.colour.schemes import (
+    _arc,
+    _offs,
+    _offs_of,
+    _places,
+    _shape_error,
+    in_doubt,
+    relit,
+    scheme_of,
+    schemes_of,
+)
 from juniper.colour.spaces import from_hex, lab_from_srgb
 
 
 def polar(light, chroma, degrees):
     """A CIELAB colour by its hue."""
-    return (light, chroma * math.cos(math.radians(degrees)), chroma * math.sin(math.radians(degrees)))
+    return (
+        light,
+        chroma * math.cos(math.radians(degrees)),
+        chroma * math.sin(math.radians(degrees)),
+    )
 
 
 def hue_of(lab) -> float:
@@ -33,7 +49,17 @@ def hue_of(lab) -> float:
 class OwnColour(unittest.TestCase):
     def test_warmth_from_petal_to_petal(self):
         # 5 degrees in full from 48 to 84, half of it 6 degrees outside, none from 36 and 96 on.
-        for seen, own in ((30, 30), (36, 36), (42, 44.5), (48, 53), (60, 65), (84, 89), (90, 92.5), (96, 96), (200, 200)):
+        for seen, own in (
+            (30, 30),
+            (36, 36),
+            (42, 44.5),
+            (48, 53),
+            (60, 65),
+            (84, 89),
+            (90, 92.5),
+            (96, 96),
+            (200, 200),
+        ):
             self.assertAlmostEqual(hue_of(own_colour(polar(50, 40, seen))), own, places=6, msg=seen)
 
     def test_lit_petals_turn_partly_away(self):
@@ -56,18 +82,27 @@ class Petals(unittest.TestCase):
 
     def two(self, second, count=400, apart_by=60.0):
         lab = np.tile([60.0, 40.0, 20.0], (count, 1))
-        lab[: round(second * count)] = polar(60, math.hypot(40, 20), math.degrees(math.atan2(20, 40)) + apart_by)
+        lab[: round(second * count)] = polar(
+            60, math.hypot(40, 20), math.degrees(math.atan2(20, 40)) + apart_by
+        )
         return _two_toned(lab)
 
     def test_a_second_tone_holds_a_tenth(self):
-        self.assertEqual([len(self.two(s)) for s in (0.08, 0.12, 0.3, 0.5, 0.88, 0.92)], [1, 2, 2, 2, 2, 1])
+        self.assertEqual(
+            [len(self.two(s)) for s in (0.08, 0.12, 0.3, 0.5, 0.88, 0.92)], [1, 2, 2, 2, 2, 1]
+        )
         self.assertEqual(sorted(int(p.sum()) for p in self.two(0.3)), [120, 280])
 
     def test_a_small_bloom_or_a_near_tone_has_one(self):
-        self.assertEqual((len(self.two(0.5, 79)), len(self.two(0.5, 80)), len(self.two(0.5, apart_by=8.0))), (1, 2, 1))
+        self.assertEqual(
+            (len(self.two(0.5, 79)), len(self.two(0.5, 80)), len(self.two(0.5, apart_by=8.0))),
+            (1, 2, 1),
+        )
 
     def test_a_few_colours_of_pixels(self):
-        lab = np.vstack([np.tile([50.0, 60.0, 0.0], (300, 1)), np.tile([50.0, -60.0, 0.0], (100, 1))])
+        lab = np.vstack(
+            [np.tile([50.0, 60.0, 0.0], (300, 1)), np.tile([50.0, -60.0, 0.0], (100, 1))]
+        )
         number, centres = _few(lab, 2)
         self.assertEqual(sorted(np.bincount(number).tolist()), [100, 300])
         np.testing.assert_allclose(sorted(centres[:, 1]), [-60, 60], atol=0.01)
@@ -83,12 +118,16 @@ class Petals(unittest.TestCase):
         self.assertEqual(len(set(few.tolist())), 2)
 
     def test_how_far_two_colours_are_apart(self):
-        # 5.6 of a circle's step apart in saturation, 8 of saturation, .6 of lightness (units of juniper.colour.palette).
+        # 5.6 of a circle's step apart in saturation, 8 of saturation, .6 of lightness (units of
+        # juniper.colour.palette).
         one = np.array(polar(50, 50, 30))
         self.assertEqual(float(apart(one, one)), 0)
         self.assertLess(float(apart(one, np.array(polar(53, 50, 30)))), 1)
         self.assertGreater(float(apart(one, np.array(polar(50, 50, 90)))), 1)
-        self.assertAlmostEqual(float(apart(one, np.array(polar(50, 50, 60)))), float(apart(np.array(polar(50, 50, 60)), one)))
+        self.assertAlmostEqual(
+            float(apart(one, np.array(polar(50, 50, 60)))),
+            float(apart(np.array(polar(50, 50, 60)), one)),
+        )
 
     def test_a_neutral_lies_in_the_middle_of_the_disc(self):
         self.assertLess(np.hypot(*on_disc((60.0, 0.0, 0.0))), 0.01)
@@ -97,7 +136,9 @@ class Petals(unittest.TestCase):
         self.assertLess(far, 1.0)
 
     def test_shares_of_swatches(self):
-        lab = np.vstack([np.tile(polar(50, 60, 30), (300, 1)), np.tile(polar(50, 60, 250), (100, 1))])
+        lab = np.vstack(
+            [np.tile(polar(50, 60, 30), (300, 1)), np.tile(polar(50, 60, 250), (100, 1))]
+        )
         index = np.repeat([0, 1], [300, 100])
         found, numbers = swatches_of(lab, index, "flower", np.ones(400, bool))
         self.assertEqual([round(s.share, 3) for s in found], [0.75, 0.25])
@@ -110,7 +151,14 @@ def swatch(hex_, hue, share, part="flower"):
 
 class Places(unittest.TestCase):
     def test_the_shortest_arc(self):
-        for steps, arc in (([], 0), ([3], 0), ([0, 1, 11], 2), ([0, 4, 8], 8), ([1, 2, 3, 4], 3), ([11.5, 0.5], 1)):
+        for steps, arc in (
+            ([], 0),
+            ([3], 0),
+            ([0, 1, 11], 2),
+            ([0, 4, 8], 8),
+            ([1, 2, 3, 4], 3),
+            ([11.5, 0.5], 1),
+        ):
             self.assertAlmostEqual(_arc(steps), arc, msg=steps)
 
     def test_nearly_one_place_is_one_the_largest_first(self):
@@ -124,7 +172,8 @@ class Places(unittest.TestCase):
     def test_a_shape_is_off_by_its_places_and_its_emptiest_corner(self):
         # Half the mean distance and half that of the emptiest corner, at 30 degrees a step.
         self.assertAlmostEqual(_shape_error([(0, 0.5), (6, 0.5)], (0, 6)), 0)
-        self.assertAlmostEqual(_shape_error([(0, 0.5), (5, 0.5)], (0, 6)), 15)  # turned by half a step: each .5 off
+        # turned by half a step: each .5 off
+        self.assertAlmostEqual(_shape_error([(0, 0.5), (5, 0.5)], (0, 6)), 15)
         self.assertAlmostEqual(_shape_error([(0, 0.5), (4, 0.3), (8, 0.2)], (0, 4, 8)), 0)
         # A corner of .05 costs (.10 - .05) x 150 degrees.
         self.assertAlmostEqual(_shape_error([(0, 0.95), (6, 0.05)], (0, 6)), 7.5)
@@ -135,7 +184,9 @@ class Places(unittest.TestCase):
         self.assertEqual(one, {"monochromatic": 0.0})
         # Places 2 apart: 15 + 30 x (2 - .8) off one step; neighbours in full.
         near = _offs_of([(0.0, 0.6, 0.0), (2.0, 0.4, 0.0)])
-        self.assertEqual({k: round(v, 6) for k, v in near.items()}, {"monochromatic": 51.0, "analogous": 0.0})
+        self.assertEqual(
+            {k: round(v, 6) for k, v in near.items()}, {"monochromatic": 51.0, "analogous": 0.0}
+        )
         # Beyond 3.4 steps each tenth of one costs six degrees.
         wide = _offs_of([(0.0, 0.6, 0.0), (4.0, 0.4, 0.0)])
         self.assertAlmostEqual(wide["analogous"], 36.0)
@@ -151,8 +202,12 @@ class Places(unittest.TestCase):
         plain = _shape_error([(0.0, 0.4), (5.0, 0.3), (7.0, 0.3)], (0, 6))
         self.assertAlmostEqual(split["complementary"], plain + 12.0)
         for apart_by, cost in ((1.3, 12.0), (1.15, 6.0), (0.95, 0.0)):
-            near = _offs_of([(0.0, 0.4, 0.0), (6.0 - apart_by / 2, 0.3, 0.0), (6.0 + apart_by / 2, 0.3, 0.0)])["complementary"]
-            plain = _shape_error([(0.0, 0.4), (6.0 - apart_by / 2, 0.3), (6.0 + apart_by / 2, 0.3)], (0, 6))
+            near = _offs_of(
+                [(0.0, 0.4, 0.0), (6.0 - apart_by / 2, 0.3, 0.0), (6.0 + apart_by / 2, 0.3, 0.0)]
+            )["complementary"]
+            plain = _shape_error(
+                [(0.0, 0.4), (6.0 - apart_by / 2, 0.3), (6.0 + apart_by / 2, 0.3)], (0, 6)
+            )
             self.assertAlmostEqual(near, plain + cost)
 
     def test_a_minor_colour_may_be_left_out_at_a_cost(self):
@@ -160,7 +215,9 @@ class Places(unittest.TestCase):
         self.assertAlmostEqual(_offs([(0.0, 0.9, 0.0), (6.0, 0.1, 0.0)])["monochromatic"], 12.0)
         # The largest is never left out, nor one of .15 and more.
         self.assertGreater(_offs([(0.0, 0.85, 0.0), (6.0, 0.15, 0.0)])["monochromatic"], 60)
-        self.assertEqual(set(_offs([(0.0, 0.05, 0.0), (6.0, 0.95, 0.0)])) >= {"complementary"}, True)
+        self.assertEqual(
+            set(_offs([(0.0, 0.05, 0.0), (6.0, 0.95, 0.0)])) >= {"complementary"}, True
+        )
 
 
 class Schemes(unittest.TestCase):
@@ -174,8 +231,12 @@ class Schemes(unittest.TestCase):
     def test_white_with_any_green(self):
         self.assertEqual(self.named((self.WHITE, 0.6), (self.GREEN, 0.4)).name, "white-green")
         self.assertEqual(self.named((self.WHITE, 1.0)).name, "white-green")
-        little = self.named((self.WHITE, 0.9), (self.RED, 0.1))  # a flush of another hue: 30 degrees times its share off
-        self.assertEqual((little.name, round(little.fit, 6), round(little.off_degrees, 6)), ("white-green", 0.9, 3.0))
+        # a flush of another hue: 30 degrees times its share off
+        little = self.named((self.WHITE, 0.9), (self.RED, 0.1))
+        self.assertEqual(
+            (little.name, round(little.fit, 6), round(little.off_degrees, 6)),
+            ("white-green", 0.9, 3.0),
+        )
         self.assertEqual(self.named((self.WHITE, 0.85), (self.RED, 0.15)).name, "monochromatic")
         self.assertEqual(self.named((self.GREEN, 1.0)).name, "monochromatic")
 
@@ -186,14 +247,20 @@ class Schemes(unittest.TestCase):
 
     def test_leaves_belong_where_green_is_asked_for(self):
         palette = (swatch("#c0202a", "red", 1.0), swatch("#3f7a2c", "green", 1.0, "foliage"))
-        self.assertEqual((scheme_of(palette).name, scheme_of(palette, True).name), ("monochromatic", "complementary"))
+        self.assertEqual(
+            (scheme_of(palette).name, scheme_of(palette, True).name),
+            ("monochromatic", "complementary"),
+        )
 
     def test_green_counts_in_full_from_fifteen_parts_in_a_hundred_on(self):
         def off(green, **options):
-            found = schemes_of((swatch("#c0202a", "red", 1 - green), swatch("#6fae3c", "green", green)), **options)
+            found = schemes_of(
+                (swatch("#c0202a", "red", 1 - green), swatch("#6fae3c", "green", green)), **options
+            )
             return {s.name: s.off_degrees for s in found}
 
-        # A little green may be leaf and is weighed by half: left out it costs 120 x its share of what is left.
+        # A little green may be leaf and is weighed by half: left out it costs 120 x its share of
+        # what is left.
         self.assertAlmostEqual(off(0.1)["monochromatic"], 120 * 0.05 / 0.95)
         self.assertAlmostEqual(off(0.1, with_green=True)["monochromatic"], 12.0)
         self.assertGreater(off(0.16)["monochromatic"], 60)
@@ -205,12 +272,22 @@ class Schemes(unittest.TestCase):
             self.assertAlmostEqual(twice[name], off, places=9)
 
     def test_five_colours_round_the_circle_are_many(self):
-        colours = (("#f2c21c", "yellow"), ("#c0202a", "red"), ("#2a3fae", "blue"), ("#7a3a9c", "violet"), ("#e6701a", "orange"))
+        colours = (
+            ("#f2c21c", "yellow"),
+            ("#c0202a", "red"),
+            ("#2a3fae", "blue"),
+            ("#7a3a9c", "violet"),
+            ("#e6701a", "orange"),
+        )
         self.assertEqual(self.named(*((c, 0.2) for c in colours)).name, "polychromatic")
 
     def test_a_full_fit_within_half_a_step_and_none_at_two(self):
         # (60 - d) / 45.
-        found = schemes_of(tuple(swatch(h, n, s) for h, n, s in (("#c0202a", "red", 0.6), ("#e6701a", "orange", 0.4))))
+        found = schemes_of(
+            tuple(
+                swatch(h, n, s) for h, n, s in (("#c0202a", "red", 0.6), ("#e6701a", "orange", 0.4))
+            )
+        )
         for one in found:
             self.assertAlmostEqual(one.fit, min(1.0, max(0.0, (60 - one.off_degrees) / 45)))
         self.assertEqual(sorted(s.off_degrees for s in found), [s.off_degrees for s in found])

@@ -4,7 +4,14 @@ import colour
 import cv2
 import numpy as np
 
-from juniper.colour.spaces import ciede2000, from_hex, lab_from_srgb, oklab_from_srgb, srgb_from_lab, to_hex
+from juniper.colour.spaces import (
+    ciede2000,
+    from_hex,
+    lab_from_srgb,
+    oklab_from_srgb,
+    srgb_from_lab,
+    to_hex,
+)
 
 # Sharma, Wu & Dalal 2005, "The CIEDE2000 color-difference formula", table 1: all 34 pairs.
 SHARMA = """
@@ -56,12 +63,16 @@ class Spaces(unittest.TestCase):
 
     def test_ciede2000_agrees_with_the_reference_library(self):
         first, second = lab_from_srgb(self.rgb[:250]), lab_from_srgb(self.rgb[250:])
-        np.testing.assert_allclose(ciede2000(first, second), colour.delta_E(first, second, method="CIE 2000"), atol=1e-6)
+        np.testing.assert_allclose(
+            ciede2000(first, second), colour.delta_E(first, second, method="CIE 2000"), atol=1e-6
+        )
 
     def test_cielab_agrees_with_the_reference_library(self):
         xyz = colour.sRGB_to_XYZ(self.rgb)
         white = colour.CCS_ILLUMINANTS["CIE 1931 2 Degree Standard Observer"]["D65"]
-        np.testing.assert_allclose(lab_from_srgb(self.rgb), colour.XYZ_to_Lab(xyz, white), atol=0.05)
+        np.testing.assert_allclose(
+            lab_from_srgb(self.rgb), colour.XYZ_to_Lab(xyz, white), atol=0.05
+        )
 
     def test_oklab_agrees_with_the_reference_library(self):
         reference = colour.convert(self.rgb, "sRGB", "Oklab")
@@ -69,7 +80,9 @@ class Spaces(unittest.TestCase):
 
     def test_oklab_of_white_and_black(self):
         # Ottosson 2020: white is L 1, a and b 0; black is all 0.
-        np.testing.assert_allclose(oklab_from_srgb([[1.0, 1, 1], [0, 0, 0]]), [[1, 0, 0], [0, 0, 0]], atol=1e-4)
+        np.testing.assert_allclose(
+            oklab_from_srgb([[1.0, 1, 1], [0, 0, 0]]), [[1, 0, 0], [0, 0, 0]], atol=1e-4
+        )
 
     def test_lab_round_trip(self):
         np.testing.assert_allclose(srgb_from_lab(lab_from_srgb(self.rgb)), self.rgb, atol=1e-6)

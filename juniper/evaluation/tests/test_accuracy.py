@@ -32,7 +32,11 @@ def bloom(x, y, radius):
 class Overlap(unittest.TestCase):
     def test_discs_against_counted_pixels(self):
         y, x = np.mgrid[0:600, 0:600]
-        for a, b in (((200, 300, 90), (260, 320, 70)), ((300, 300, 120), (310, 290, 40)), ((100, 100, 50), (400, 400, 60))):
+        for a, b in (
+            ((200, 300, 90), (260, 320, 70)),
+            ((300, 300, 120), (310, 290, 40)),
+            ((100, 100, 50), (400, 400, 60)),
+        ):
             masks = [(x - c[0]) ** 2 + (y - c[1]) ** 2 <= c[2] ** 2 for c in (a, b)]
             self.assertAlmostEqual(overlap(a, b), iou(*masks), delta=0.004)
         self.assertEqual(overlap((1, 2, 3), (1, 2, 3)), 1.0)
@@ -44,8 +48,11 @@ class Overlap(unittest.TestCase):
 
 
 class Counting(unittest.TestCase):
-    truth = [{"centre": [100, 100], "radius": 20, "visible_px": 1256}, {"centre": [160, 100], "radius": 20, "visible_px": 1256},
-             {"centre": [300, 300], "radius": 3, "visible_px": 28}]  # fmt: skip
+    truth = [
+        {"centre": [100, 100], "radius": 20, "visible_px": 1256},
+        {"centre": [160, 100], "radius": 20, "visible_px": 1256},
+        {"centre": [300, 300], "radius": 3, "visible_px": 28},
+    ]
 
     def test_each_bloom_meets_one_other(self):
         found = [bloom(102, 100, 18), bloom(98, 104, 6), bloom(260, 40, 20)]
@@ -61,7 +68,11 @@ class Against(unittest.TestCase):
         done = take(frame(13), Shot(code="K7Q2M9XA"))
         c = done.truth["container"]
         by_eye = {name: c[name] for name in ("rim", "base", "rim_left", "rim_right")}
-        by_eye |= {"top_y": done.truth["plant"]["top"][1], "height_ratio": done.truth["findings"]["height_ratio"], "glass": False}
+        by_eye |= {
+            "top_y": done.truth["plant"]["top"][1],
+            "height_ratio": done.truth["findings"]["height_ratio"],
+            "glass": False,
+        }
         with tempfile.TemporaryDirectory() as folder:
             place = Path(folder) / "one.jpg"
             place.write_bytes(done.data)
@@ -83,21 +94,31 @@ class Against(unittest.TestCase):
     def test_a_picture_that_cannot_be_measured_counts_as_wrong(self):
         out = io.BytesIO()
         Image.new("RGB", (600, 800), (170, 168, 160)).save(out, "JPEG")
-        row, done = compare("empty", out.getvalue(), truth_of(frame(13).truth, np.zeros((800, 600), np.uint8)))
+        row, done = compare(
+            "empty", out.getvalue(), truth_of(frame(13).truth, np.zeros((800, 600), np.uint8))
+        )
         self.assertIn("plain wall", row.fault)
         self.assertTrue(row.off)
         self.assertIsNone(done)
 
     def test_summary(self):
-        good = Row("a", "", "", plant_iou=0.9, ratio_error=0.01, needs_check=False, blooms=(4, 3, 5, 4))
+        good = Row(
+            "a", "", "", plant_iou=0.9, ratio_error=0.01, needs_check=False, blooms=(4, 3, 5, 4)
+        )
         bad = replace(good, plant_iou=0.5, ratio_error=float("nan"), needs_check=True)
         total = summary([good, good, bad])
-        self.assertEqual((total["plant_iou_median"], total["off"], total["off_flagged"], total["fine_flagged"]), (0.9, 1, 1, 0))
+        self.assertEqual(
+            (total["plant_iou_median"], total["off"], total["off_flagged"], total["fine_flagged"]),
+            (0.9, 1, 1, 0),
+        )
         self.assertIsNone(summary([replace(good, masked=False)])["plant_iou_median"])
         self.assertEqual((total["bloom_recall"], total["bloom_precision"]), (0.75, 0.8))
 
     def test_calibration_counts_each_picture_once(self):
-        rows = [Row(str(i), "", "", ratio_error=0.3 if i < 3 else 0.01, confidence=i / 10) for i in range(11)]
+        rows = [
+            Row(str(i), "", "", ratio_error=0.3 if i < 3 else 0.01, confidence=i / 10)
+            for i in range(11)
+        ]
         bands = calibration(rows)
         self.assertEqual(sum(b.pictures for b in bands), 11)
         self.assertEqual([b.off for b in bands], [2, 1, 0, 0, 0])
@@ -125,14 +146,34 @@ class Truths(unittest.TestCase):
 
     def test_a_second_studios_names(self):
         document = {
-            "container": {"rim_centre_px": [1, 2], "base_centre_px": [1, 9], "rim_left_px": [0, 2], "rim_right_px": [2, 2], "height_cm": 20, "clear": True, "kind": "urn"},
-            "ratios": {"height_ratio_image": 1.7, "height_ratio_3d": 1.6}, "plant": {"top_px": [1, 0]}, "balance": {"left_area_share": 0.5},
-            "areas": {"foliage_share": 0.4}, "blooms": [{"centre_px": [1, 1], "radius_px": 3, "visible_px": 30}, {"centre_px": None, "radius_px": 0, "visible_px": 0}],
-        }  # fmt: skip
+            "container": {
+                "rim_centre_px": [1, 2],
+                "base_centre_px": [1, 9],
+                "rim_left_px": [0, 2],
+                "rim_right_px": [2, 2],
+                "height_cm": 20,
+                "clear": True,
+                "kind": "urn",
+            },
+            "ratios": {"height_ratio_image": 1.7, "height_ratio_3d": 1.6},
+            "plant": {"top_px": [1, 0]},
+            "balance": {"left_area_share": 0.5},
+            "areas": {"foliage_share": 0.4},
+            "blooms": [
+                {"centre_px": [1, 1], "radius_px": 3, "visible_px": 30},
+                {"centre_px": None, "radius_px": 0, "visible_px": 0},
+            ],
+        }
         truth = truth_of(document, None)
-        self.assertEqual((truth.ratio, truth.own_ratio, truth.glass, [b["radius"] for b in truth.blooms]), (1.7, 1.6, True, [3]))
+        self.assertEqual(
+            (truth.ratio, truth.own_ratio, truth.glass, [b["radius"] for b in truth.blooms]),
+            (1.7, 1.6, True, [3]),
+        )
         self.assertEqual((truth.pitch, truth.focal), (None, None))
-        told = document | {"image": {"width": 1200, "height": 1600}, "camera": {"pitch_deg": 10.0, "fov_long_side_deg": 90.0}}
+        told = document | {
+            "image": {"width": 1200, "height": 1600},
+            "camera": {"pitch_deg": 10.0, "fov_long_side_deg": 90.0},
+        }
         posed = truth_of(told, None)
         self.assertAlmostEqual(posed.pitch, np.radians(10))  # looking down above 0
         self.assertAlmostEqual(posed.focal, 800.0)
@@ -145,7 +186,9 @@ class Truths(unittest.TestCase):
 
     def test_the_rolls_own_ratio_is_in_centimetres(self):
         truth = truth_of(frame(0).truth, None)
-        self.assertAlmostEqual(truth.own_ratio, frame(0).truth["plant"]["height_above_rim_cm"] / 24.0)
+        self.assertAlmostEqual(
+            truth.own_ratio, frame(0).truth["plant"]["height_above_rim_cm"] / 24.0
+        )
 
     def test_another_form_is_told(self):
         with self.assertRaisesRegex(ValueError, "no known form"):

@@ -1,4 +1,6 @@
-"""Handles are dragged anywhere: wherever they lie apart, something is measured or named as not measured, and nothing breaks."""
+"""Handles are dragged anywhere: wherever they lie apart, something is measured or named as not
+measured, and nothing breaks.
+"""
 
 import math
 import random
@@ -28,17 +30,30 @@ class AnyHandles(unittest.TestCase):
                 spots = {"rim_left": done.scene.datum.base, "rim_right": done.scene.datum.rim}
             if tried % 6 == 1:  # a tiny container whose rim's ends are the wrong way round
                 x, y = done.scene.datum.rim
-                spots = {"rim": (x, y), "base": (x, y + 10), "rim_left": (x + 5, y), "rim_right": (x - 5, y)}
+                spots = {
+                    "rim": (x, y),
+                    "base": (x, y + 10),
+                    "rim_left": (x + 5, y),
+                    "rim_right": (x - 5, y),
+                }
             datum = replace(done.scene.datum, **spots)
-            # As the bench has it: two handles that lie on one another are refused before they are measured.
-            if math.dist(datum.rim, datum.base) < 8 or math.dist(datum.rim_left, datum.rim_right) < 8:
+            # As the bench has it: two handles that lie on one another are refused before they are
+            # measured.
+            if (
+                math.dist(datum.rim, datum.base) < 8
+                or math.dist(datum.rim_left, datum.rim_right) < 8
+            ):
                 continue
             tried += 1
             with self.subTest(spots):
                 found = measure(done.surface, done.scene, datum, done.scene.focal, 24.0)
                 for one in found.by_name.values():
                     self.assertTrue(not one.measured or math.isfinite(one.value), one.name)
-                verdict = judge(found, school(school_slugs()[tried % len(school_slugs())]), Brief(container_height_cm=24.0))
+                verdict = judge(
+                    found,
+                    school(school_slugs()[tried % len(school_slugs())]),
+                    Brief(container_height_cm=24.0),
+                )
                 self.assertTrue(verdict.score is None or 0 <= verdict.score <= 100)
 
 

@@ -20,20 +20,31 @@ def swatch(text, share, part="flower"):
 
 def heads(*kinds):
     """Blooms of a radius each: (swatch number, radius, count)."""
-    return tuple(Bloom((10.0 * i, 50.0 * n), radius, "#808080", "", n) for n, radius, count in kinds for i in range(count))
+    return tuple(
+        Bloom((10.0 * i, 50.0 * n), radius, "#808080", "", n)
+        for n, radius, count in kinds
+        for i in range(count)
+    )
 
 
 class Shares(unittest.TestCase):
     palette = (swatch("#f2c81f", 0.45), swatch("#5d2f8c", 0.28), swatch("#e8761c", 0.27))
 
     def test_how_many_heads_to_take_out_or_add(self):
-        # By hand: nine heads of .27 hold .03 each. Down to .18, (.27 - .18) / (.03 x .82) = 3.7, so four; or others join until .27 is .18 of
-        # all, half as much again: .5 / .05 = ten of the nine that hold .45.
-        colours = colours_of(self.palette, heads((1, math.sqrt(5), 9), (2, math.sqrt(4), 7), (3, math.sqrt(3), 9)))
+        # By hand: nine heads of .27 hold .03 each. Down to .18, (.27 - .18) / (.03 x .82) = 3.7, so
+        # four; or others join until .27 is .18 of all, half as much again: .5 / .05 = ten of the
+        # nine that hold .45.
+        colours = colours_of(
+            self.palette, heads((1, math.sqrt(5), 9), (2, math.sqrt(4), 7), (3, math.sqrt(3), 9))
+        )
         words = colours.heads("accent_share", 0.27, 0.04, 0.18)
-        self.assertEqual(words, "Take four of the nine orange heads out, or let ten more lemon join.")
+        self.assertEqual(
+            words, "Take four of the nine orange heads out, or let ten more lemon join."
+        )
         # Up to a half: (.5 - .45) / (.05 x .5) = two more.
-        self.assertEqual(colours.heads("dominant_share", 0.45, 0.5, math.inf), "Let two more lemon join.")
+        self.assertEqual(
+            colours.heads("dominant_share", 0.45, 0.5, math.inf), "Let two more lemon join."
+        )
         self.assertEqual(colours.heads("harmony", 0.1, 0.5, 1), "")
 
     def test_of_several_accents_the_heads_are_those_of_all(self):
@@ -42,7 +53,9 @@ class Shares(unittest.TestCase):
         sizes = (math.sqrt(5), 9), (math.sqrt(4), 7), (math.sqrt(3), 6), (math.sqrt(3), 3)
         colours = colours_of(palette, heads(*((n, *s) for n, s in enumerate(sizes, 1))))
         words = colours.heads("accent_share", 0.27, 0.04, 0.18)
-        self.assertEqual(words, "Take four of the nine accent heads out, or let ten more lemon join.")
+        self.assertEqual(
+            words, "Take four of the nine accent heads out, or let ten more lemon join."
+        )
         two = colours_of(self.palette[:2], heads((1, 2, 9), (2, 2, 7)))
         self.assertEqual(two.heads("accent_share", 0.27, 0.04, 0.18), "")
 
@@ -84,7 +97,8 @@ class OnThePiece(unittest.TestCase):
         # Two yellow heads 160 px apart, plant 188 px high: no block, so the larger half counts.
         self.assertAlmostEqual(measured(self.piece)["colours_grouped"].value, 0.5, delta=0.01)
         near = tuple(
-            replace(b, centre=(170.0 + 20 * i, 268.0)) if b.swatch == 2 else b for i, b in enumerate(self.piece.scene.blooms)
+            replace(b, centre=(170.0 + 20 * i, 268.0)) if b.swatch == 2 else b
+            for i, b in enumerate(self.piece.scene.blooms)
         )
         scene = replace(self.piece.scene, blooms=near)
         self.assertEqual(measured(replace(self.piece, scene=scene))["colours_grouped"].value, 1.0)
@@ -98,13 +112,37 @@ class OnThePiece(unittest.TestCase):
     def test_mirroring_changes_no_measure_of_colour(self):
         there = measured(self.piece)
         raster, datum = self.piece.raster, self.piece.datum
-        flip = replace(raster, **{n: np.ascontiguousarray(getattr(raster, n)[:, ::-1]) for n in ("labels", "flowers", "light")})
-        blooms = tuple(replace(b, centre=(400 - b.centre[0], b.centre[1])) for b in self.piece.scene.blooms)
-        turned = replace(datum, rim_left=(400 - datum.rim_right[0], 300.0), rim_right=(400 - datum.rim_left[0], 300.0))
-        here = measured(
-            replace(self.piece, raster=flip, scene=replace(self.piece.scene, blooms=blooms), datum=turned, focal=(270.0, 270.0))
+        flip = replace(
+            raster,
+            **{
+                n: np.ascontiguousarray(getattr(raster, n)[:, ::-1])
+                for n in ("labels", "flowers", "light")
+            },
         )
-        for name in ("dominant_share", "colour_split", "colours_carried", "colours_grouped", "foliage_share"):
+        blooms = tuple(
+            replace(b, centre=(400 - b.centre[0], b.centre[1])) for b in self.piece.scene.blooms
+        )
+        turned = replace(
+            datum,
+            rim_left=(400 - datum.rim_right[0], 300.0),
+            rim_right=(400 - datum.rim_left[0], 300.0),
+        )
+        here = measured(
+            replace(
+                self.piece,
+                raster=flip,
+                scene=replace(self.piece.scene, blooms=blooms),
+                datum=turned,
+                focal=(270.0, 270.0),
+            )
+        )
+        for name in (
+            "dominant_share",
+            "colour_split",
+            "colours_carried",
+            "colours_grouped",
+            "foliage_share",
+        ):
             self.assertEqual(there[name].measured, here[name].measured, name)
             if there[name].measured:
                 self.assertAlmostEqual(there[name].value, here[name].value, delta=0.02, msg=name)
@@ -116,15 +154,20 @@ class OnThePiece(unittest.TestCase):
             blooms=heads((1, 20, 5), (2, 20, 4), (3, 20, 4)),
         )
         verdict = judge(
-            measured(replace(self.piece, scene=scene)), school("classical-line-mass"), Brief(container_height_cm=25.0)
+            measured(replace(self.piece, scene=scene)),
+            school("classical-line-mass"),
+            Brief(container_height_cm=25.0),
         )
         line = next(x for x in verdict.lines if x.rule.code == "accent")
-        self.assertRegex(line.advice, r"Take \w+ of the four red heads out, or let \w+ more lemon join\.")
+        self.assertRegex(
+            line.advice, r"Take \w+ of the four red heads out, or let \w+ more lemon join\."
+        )
 
 
 class ToldScheme(unittest.TestCase):
     def test_of_two_lights_the_one_whose_scheme_fits_better(self):
-        # Under the guess that the wall's yellow is the light's own, the blue is one; in the light as taken it is a shaded white.
+        # Under the guess that the wall's yellow is the light's own, the blue is one; in the light
+        # as taken it is a shaded white.
         palette = (swatch("#e8c81f", 0.5), swatch("#c82828", 0.3), swatch("#2f5fc0", 0.2))
         scene = replace(piece().scene, palette=palette, light="guess", white=(70.0, -1.0, 9.0))
         told, guessed = told_scheme(scene), scheme_of(palette)

@@ -31,16 +31,27 @@ def drawn(form: str, wide=140, tall=220, flip=1) -> View:
     for part in outlines(form):
         points = part * [flip * wide, -tall] + [270.5, 300.5]
         cv2.fillPoly(labels, [points.round().astype(np.int32)], Label.PLANT)
-    return View(surface_of(replace(raster(), labels=labels, flowers=np.zeros_like(labels))), DATUM, (270.5, 260.5))
+    return View(
+        surface_of(replace(raster(), labels=labels, flowers=np.zeros_like(labels))),
+        DATUM,
+        (270.5, 260.5),
+    )
 
 
 class Forms(unittest.TestCase):
     taught = tuple(f for f in FORMS if f != "free")
     # Width over height at which each is commonly drawn (common practice, from memory).
     usual = {
-        "symmetrical triangle": 0.85, "right-angle L": 0.8, "crescent": 1.2, "S-curve": 0.8, "vertical": 0.4, "horizontal": 2.8, "round": 1.3,
-        "fan": 1.8, "three-stem": 0.95,
-    }  # fmt: skip
+        "symmetrical triangle": 0.85,
+        "right-angle L": 0.8,
+        "crescent": 1.2,
+        "S-curve": 0.8,
+        "vertical": 0.4,
+        "horizontal": 2.8,
+        "round": 1.3,
+        "fan": 1.8,
+        "three-stem": 0.95,
+    }
 
     def test_each_form_fits_itself_either_way_round(self):
         for form in self.taught:
@@ -77,7 +88,8 @@ class Forms(unittest.TestCase):
         self.assertIn("the round fits better", dome.words)
 
     def test_what_an_aspect_leaves_of_an_overlap(self):
-        # A fan is taught 1 to 2.2 times as wide as high, limits .75 and 2.7; halfway between by the logarithm three quarters are left.
+        # A fan is taught 1 to 2.2 times as wide as high, limits .75 and 2.7; halfway between by the
+        # logarithm three quarters are left.
         for aspect, left in (
             (1.0, 1.0),
             (2.2, 1.0),
@@ -99,11 +111,17 @@ class Forms(unittest.TestCase):
         broad = found("vertical", 100)  # 200 wide and 180 high
         self.assertAlmostEqual(broad["aspect"].value, 201 / 180.5 / 0.6, delta=0.02)
         self.assertAlmostEqual(
-            broad["form_fit"].value, max(0.0, held_to_form(drawn("vertical", 100, 180), "vertical").value), delta=1e-6
+            broad["form_fit"].value,
+            max(0.0, held_to_form(drawn("vertical", 100, 180), "vertical").value),
+            delta=1e-6,
         )
-        self.assertAlmostEqual(found("horizontal", 90)["aspect"].value, 181 / 180.5 / 2.2, delta=0.02)
+        self.assertAlmostEqual(
+            found("horizontal", 90)["aspect"].value, 181 / 180.5 / 2.2, delta=0.02
+        )
         free = found("round", 90, asked="free")
-        self.assertEqual([free[n].applies for n in ("form_overlap", "form_fit", "aspect")], [False] * 3)
+        self.assertEqual(
+            [free[n].applies for n in ("form_overlap", "form_fit", "aspect")], [False] * 3
+        )
 
     def test_overlap_is_common_over_joint_area(self):
         piece = drawn("round")
@@ -146,23 +164,32 @@ class Levels(unittest.TestCase):
 
     def test_clearance_of_a_lone_tip(self):
         # A mast of 220 over a body that is full up to 60: the upper 160 stand clear.
-        body = np.array([(130, 300), (130, 240), (265, 240), (270, 80), (275, 240), (420, 240), (420, 300)])
-        self.assertAlmostEqual(lines.clearance(View(surface_of(raster(body)), DATUM, None)), 160 / 220, delta=0.04)
+        body = np.array(
+            [(130, 300), (130, 240), (265, 240), (270, 80), (275, 240), (420, 240), (420, 300)]
+        )
+        self.assertAlmostEqual(
+            lines.clearance(View(surface_of(raster(body)), DATUM, None)), 160 / 220, delta=0.04
+        )
 
 
 class Stems(unittest.TestCase):
     def test_lengths_and_leans_of_three(self):
-        # Three-stem, thirds cascade: second and third two thirds of the one before (common practice).
+        # Three-stem, thirds cascade: second and third two thirds of the one before (common
+        # practice).
         lengths, leans = (240.0, 160.0, 320 / 3), (10.0, -45.0, 75.0)
         made = []
         for length, lean in zip(lengths, leans, strict=True):
             way = np.array([np.sin(np.radians(lean)), -np.cos(np.radians(lean))])
             foot = np.array([270.5, 300.5])
-            made.append(Stem(tuple(foot + length * way), tuple(foot + length / 2 * way), tuple(foot)))
+            made.append(
+                Stem(tuple(foot + length * way), tuple(foot + length / 2 * way), tuple(foot))
+            )
         found = measure(surface_of(raster()), SCENE, DATUM, None, stems=tuple(made))
         for name, want in (("second_main", 2 / 3), ("third_second", 2 / 3), ("third_main", 4 / 9)):
             self.assertAlmostEqual(found[name].value, want, places=3)
-        for name, want in zip(("main_lean", "second_lean", "third_lean"), (10, 45, 75), strict=True):
+        for name, want in zip(
+            ("main_lean", "second_lean", "third_lean"), (10, 45, 75), strict=True
+        ):
             self.assertAlmostEqual(found[name].value, want, places=1)
         self.assertAlmostEqual(found["radiation"].value, 0, delta=0.01)
         self.assertAlmostEqual(found["foot_spread"].value, 0, delta=0.01)
@@ -208,7 +235,11 @@ class Kinds(unittest.TestCase):
         )
         self.assertEqual(kinds.odd_share(kinds.main_kinds((*reds, *yellows))), 0.5)
         self.assertEqual(kinds.odd_share(kinds.main_kinds((*reds, *yellows[:3]))), 1.0)
-        self.assertTrue(np.isnan(kinds.odd_share(kinds.main_kinds(tuple(bloom(150 + 20 * i, 250) for i in range(9))))))
+        self.assertTrue(
+            np.isnan(
+                kinds.odd_share(kinds.main_kinds(tuple(bloom(150 + 20 * i, 250) for i in range(9))))
+            )
+        )
 
     def test_carried_through_and_like_opposite(self):
         both = (bloom(200, 250), bloom(341, 250))
@@ -221,14 +252,23 @@ class Kinds(unittest.TestCase):
         reds = tuple(bloom(220 + 20 * i, 280, role="focal" if i == 2 else "mass") for i in range(5))
         alone = bloom(300, 120, 14, "#f2c21c", "yellow", 2)
         self.assertEqual(kinds.strays(self.view, (*reds, alone), PALETTE), (alone,))
-        self.assertEqual(kinds.strays(self.view, (*reds, alone, replace(alone, centre=(320, 150))), PALETTE), ())
-        self.assertEqual(kinds.strays(self.view, (*reds, replace(alone, centre=(272, 262))), PALETTE), ())
+        self.assertEqual(
+            kinds.strays(self.view, (*reds, alone, replace(alone, centre=(320, 150))), PALETTE), ()
+        )
+        self.assertEqual(
+            kinds.strays(self.view, (*reds, replace(alone, centre=(272, 262))), PALETTE), ()
+        )
 
     def test_sequence_is_the_rank_correlation(self):
         rng = np.random.default_rng(3)
         made = tuple(
             bloom(float(x), float(y), float(r))
-            for x, y, r in zip(rng.uniform(150, 390, 12), rng.uniform(80, 290, 12), rng.integers(5, 12, 12), strict=True)
+            for x, y, r in zip(
+                rng.uniform(150, 390, 12),
+                rng.uniform(80, 290, 12),
+                rng.integers(5, 12, 12),
+                strict=True,
+            )
         )
         away = [np.hypot(*np.subtract(b.centre, self.view.focal)) for b in made]
         want = -stats.spearmanr(away, [b.radius for b in made]).statistic  # scipy's, with ties
@@ -242,7 +282,9 @@ class Eye(unittest.TestCase):
         spectrum = fft.fft2(picture)
         log = np.log(np.abs(spectrum))
         residual = log - ndimage.uniform_filter(log, 3, mode="wrap")
-        want = ndimage.gaussian_filter(np.abs(fft.ifft2(np.exp(residual + 1j * np.angle(spectrum)))) ** 2, 8.0, mode="mirror")
+        want = ndimage.gaussian_filter(
+            np.abs(fft.ifft2(np.exp(residual + 1j * np.angle(spectrum)))) ** 2, 8.0, mode="mirror"
+        )
         self.assertLess(np.abs(spectral_residual(picture) - want / want.max()).max(), 0.02)
 
     def test_a_mirrored_picture_draws_the_eye_to_the_mirrored_place(self):
@@ -269,23 +311,40 @@ class Eye(unittest.TestCase):
 class Properties(unittest.TestCase):
     """What must hold of any piece."""
 
-    shapes = st.lists(st.tuples(st.integers(150, 400), st.integers(60, 230)), min_size=3, max_size=7, unique_by=lambda t: t[0])
+    shapes = st.lists(
+        st.tuples(st.integers(150, 400), st.integers(60, 230)),
+        min_size=3,
+        max_size=7,
+        unique_by=lambda t: t[0],
+    )
 
     @settings(max_examples=25, deadline=None)
     @given(shapes)
     def test_mirroring_swaps_left_and_right(self, tips):
         picture = raster(comb(*sorted(tips)))
         mirrored = replace(
-            picture, labels=np.ascontiguousarray(picture.labels[:, ::-1]), flowers=np.ascontiguousarray(picture.flowers[:, ::-1])
+            picture,
+            labels=np.ascontiguousarray(picture.labels[:, ::-1]),
+            flowers=np.ascontiguousarray(picture.flowers[:, ::-1]),
         )
         w = picture.labels.shape[1]
         between = DATUM.moved(
-            **{n: (getattr(DATUM, n)[0] - 0.5, getattr(DATUM, n)[1]) for n in ("rim", "base", "rim_left", "rim_right")}
+            **{
+                n: (getattr(DATUM, n)[0] - 0.5, getattr(DATUM, n)[1])
+                for n in ("rim", "base", "rim_left", "rim_right")
+            }
         )
-        turned = given_datum(*((w - p[0], p[1]) for p in (between.rim, between.base, between.rim_right, between.rim_left)))
+        turned = given_datum(
+            *(
+                (w - p[0], p[1])
+                for p in (between.rim, between.base, between.rim_right, between.rim_left)
+            )
+        )
         one = measure(surface_of(picture), SCENE, between, None, stems=())
         two = measure(surface_of(mirrored), SCENE, turned, None, stems=())
-        self.assertAlmostEqual(one["left_area_share"].value, 1 - two["left_area_share"].value, places=9)
+        self.assertAlmostEqual(
+            one["left_area_share"].value, 1 - two["left_area_share"].value, places=9
+        )
         self.assertAlmostEqual(one["moment_ratio"].value * two["moment_ratio"].value, 1, delta=0.02)
         for name in ("height_ratio", "width_ratio", "heavier_share", "weight_height", "clearance"):
             self.assertAlmostEqual(one[name].value, two[name].value, delta=0.02, msg=name)
@@ -299,7 +358,12 @@ class Properties(unittest.TestCase):
         two = measure(surface_of(scaled), SCENE, DATUM.scaled(factor), None, stems=())
         for name, finding in one.by_name.items():
             if finding.measured and DEFINITIONS[name].unit in ("ratio", "share", "count"):
-                self.assertAlmostEqual(finding.value, two[name].value, delta=0.02 * max(1, abs(finding.value)), msg=name)
+                self.assertAlmostEqual(
+                    finding.value,
+                    two[name].value,
+                    delta=0.02 * max(1, abs(finding.value)),
+                    msg=name,
+                )
 
     @settings(max_examples=25, deadline=None)
     @given(shapes, st.integers(80, 290))
@@ -310,6 +374,7 @@ class Properties(unittest.TestCase):
         if (cut == Label.PLANT).sum() < 100:
             return
         before, after = (
-            View(surface_of(replace(picture, labels=each)), DATUM, None).plant_height for each in (picture.labels, cut)
+            View(surface_of(replace(picture, labels=each)), DATUM, None).plant_height
+            for each in (picture.labels, cut)
         )
         self.assertLessEqual(after, before)

@@ -21,7 +21,12 @@ def raster(polygon=TRIANGLE, light=50) -> Raster:
     labels = np.zeros((520, 520), np.uint8)
     labels[300:481, 240:301] = Label.CONTAINER
     cv2.fillPoly(labels, [np.asarray(polygon, np.int32)], Label.PLANT)
-    return Raster(labels, (labels == Label.PLANT).astype(np.uint8), np.full(labels.shape, light, np.uint8), 1.0)
+    return Raster(
+        labels,
+        (labels == Label.PLANT).astype(np.uint8),
+        np.full(labels.shape, light, np.uint8),
+        1.0,
+    )
 
 
 DATUM = given_datum((270.5, 300.5), (270.5, 480.5), (240.5, 300.5), (300.5, 300.5))
@@ -49,10 +54,16 @@ class Proportion(unittest.TestCase):
         turned = raster()
         turn = cv2.getRotationMatrix2D((260, 260), 4.0, 1)
         labels = cv2.warpAffine(turned.labels, turn, (520, 520), flags=cv2.INTER_NEAREST)
-        points = [tuple(turn @ (*p, 1)) for p in (DATUM.rim, DATUM.base, DATUM.rim_left, DATUM.rim_right)]
+        points = [
+            tuple(turn @ (*p, 1)) for p in (DATUM.rim, DATUM.base, DATUM.rim_left, DATUM.rim_right)
+        ]
         rolled = View(surface_of(replace(turned, labels=labels)), given_datum(*points), None)
-        self.assertAlmostEqual(proportion.height_ratio(rolled), proportion.height_ratio(view()), delta=0.015)
-        self.assertAlmostEqual(balance.left_area_share(rolled), balance.left_area_share(view()), delta=0.01)
+        self.assertAlmostEqual(
+            proportion.height_ratio(rolled), proportion.height_ratio(view()), delta=0.015
+        )
+        self.assertAlmostEqual(
+            balance.left_area_share(rolled), balance.left_area_share(view()), delta=0.01
+        )
 
 
 class ContainerWidth(unittest.TestCase):
@@ -87,22 +98,43 @@ class ContainerWidth(unittest.TestCase):
 
 
 class Clearance(unittest.TestCase):
-    """How far the tallest stands over the rest, of a body with one narrow head over it: lengths by construction."""
+    """How far the tallest stands over the rest, of a body with one narrow head over it: lengths by
+    construction.
+    """
 
     def test_it_begins_where_the_body_ends(self):
         for over in (30, 61, 97, 140):
             with self.subTest(over=over):
                 top = 300 - 100 - over
-                piece = np.array([[180, 300], [180, 200], [262, 200], [262, top], [280, top], [280, 200], [360, 200], [360, 300]])
+                piece = np.array(
+                    [
+                        [180, 300],
+                        [180, 200],
+                        [262, 200],
+                        [262, top],
+                        [280, top],
+                        [280, 200],
+                        [360, 200],
+                        [360, 300],
+                    ]
+                )
                 # One row of pixels of two hundred, and half a pixel of the top.
-                self.assertAlmostEqual(lines.clearance(view(piece)), over / (100.5 + over), delta=0.008)
+                self.assertAlmostEqual(
+                    lines.clearance(view(piece)), over / (100.5 + over), delta=0.008
+                )
 
     def test_a_piece_as_broad_at_the_top_clears_nothing(self):
-        self.assertAlmostEqual(lines.clearance(view(np.array([[180, 300], [180, 100], [360, 100], [360, 300]]))), 0, delta=0.005)
+        self.assertAlmostEqual(
+            lines.clearance(view(np.array([[180, 300], [180, 100], [360, 100], [360, 300]]))),
+            0,
+            delta=0.005,
+        )
 
 
 class Fill(unittest.TestCase):
-    """Plant area over the closed outline's, counted by hand on stripes narrower than the closing."""
+    """Plant area over the closed outline's, counted by hand on stripes narrower than the
+    closing.
+    """
 
     def test_thin_stripes_fill_their_share(self):
         labels = raster().labels
@@ -113,21 +145,29 @@ class Fill(unittest.TestCase):
         self.assertAlmostEqual(found.fill, 0.5, delta=0.012)
 
     def test_a_full_piece_is_full(self):
-        self.assertAlmostEqual(view(np.array([[180, 300], [180, 101], [361, 101], [361, 300]])).surface.fill, 1.0, delta=0.01)
+        self.assertAlmostEqual(
+            view(np.array([[180, 300], [180, 101], [361, 101], [361, 300]])).surface.fill,
+            1.0,
+            delta=0.01,
+        )
 
 
 class Foot(unittest.TestCase):
     def test_a_vessel_that_flares_stands_on_its_foot_alone(self):
         labels = raster().labels
         labels[labels == Label.CONTAINER] = 0
-        cv2.fillPoly(labels, [np.array([[210, 300], [330, 300], [280, 480], [260, 480]])], Label.CONTAINER)
+        cv2.fillPoly(
+            labels, [np.array([[210, 300], [330, 300], [280, 480], [260, 480]])], Label.CONTAINER
+        )
         flared = View(surface_of(replace(raster(), labels=labels)), DATUM, None)
         # A trapezium 121 wide at the top and 21 at the table, a fiftieth up: 10.5 + .02 x 50 half.
         self.assertAlmostEqual(balance.half_foot(flared), 11.5, delta=0.6)
 
     def test_the_offset_is_over_half_the_foot(self):
         piece = view()
-        self.assertAlmostEqual(balance.weight_offset(piece), abs(piece.centre[1]) / 30.0, delta=0.01)
+        self.assertAlmostEqual(
+            balance.weight_offset(piece), abs(piece.centre[1]) / 30.0, delta=0.01
+        )
 
 
 class Balance(unittest.TestCase):
@@ -137,9 +177,13 @@ class Balance(unittest.TestCase):
         self.shape = Polygon(TRIANGLE)
 
     def test_left_share(self):
-        left = self.shape.intersection(Polygon([(0, 0), (270.5, 0), (270.5, 520), (0, 520)])).area / self.shape.area
+        left = (
+            self.shape.intersection(Polygon([(0, 0), (270.5, 0), (270.5, 520), (0, 520)])).area
+            / self.shape.area
+        )
         self.assertAlmostEqual(balance.left_area_share(view()), left, delta=0.01)
-        self.assertAlmostEqual(balance.left_weight_share(view()), left, delta=0.01)  # even lightness: weight is area
+        # even lightness: weight is area
+        self.assertAlmostEqual(balance.left_weight_share(view()), left, delta=0.01)
 
     def test_centre_of_weight(self):
         along, side = view().centre
@@ -151,7 +195,9 @@ class Balance(unittest.TestCase):
         even = np.array([[150, 300], [270, 60], [391, 300]])
         self.assertAlmostEqual(balance.moment_ratio(view(even)), 1.0, delta=0.03)
         left, right = balance.moments(view())
-        self.assertAlmostEqual((right - left) / view().weight.sum(), self.shape.centroid.x - 270.5, delta=1.5)
+        self.assertAlmostEqual(
+            (right - left) / view().weight.sum(), self.shape.centroid.x - 270.5, delta=1.5
+        )
 
     def test_mirrored_overlap(self):
         mirrored = affinity.scale(self.shape, xfact=-1, origin=(270.5, 0))
@@ -198,7 +244,9 @@ class Arithmetic(unittest.TestCase):
             "84 px (8.4 cm) from the axis ÷ half of plant width 300 px (30.0 cm)",
         )
         self.assertEqual(_with_centimetres("250 px = 25.0 cm", 0.1), "250 px = 25.0 cm")
-        self.assertEqual(_with_centimetres("weight left 36003 ÷ all 82746", 0.1), "weight left 36003 ÷ all 82746")
+        self.assertEqual(
+            _with_centimetres("weight left 36003 ÷ all 82746", 0.1), "weight left 36003 ÷ all 82746"
+        )
 
 
 class Outline(unittest.TestCase):
@@ -226,7 +274,9 @@ class Outline(unittest.TestCase):
         picture = raster()
         picture.labels[290:312, 240:301] = Label.CONTAINER
         picture.labels[296:312, 240:270] = Label.PLANT
-        self.assertAlmostEqual(outline.rim_cover(View(surface_of(picture), DATUM, None)), 0.5, delta=0.04)
+        self.assertAlmostEqual(
+            outline.rim_cover(View(surface_of(picture), DATUM, None)), 0.5, delta=0.04
+        )
 
 
 class Uncertainty(unittest.TestCase):
@@ -240,7 +290,8 @@ class Uncertainty(unittest.TestCase):
         # JCGM 100:2008: for h/c with rim shift r, (h-r)/(c+r): dm = (1/c + h/c^2) r.
         datum = replace(DATUM, spread=Spread(rim=3, base=0, across=0))
         got = measure(self.surface, self.scene, datum, None)["height_ratio"].uncertainty
-        want = 0.7 * 3 * (1 / 180 + 240 / 180**2)  # of which seven tenths hold (juniper.measures.seeing)
+        # of which seven tenths hold (juniper.measures.seeing)
+        want = 0.7 * 3 * (1 / 180 + 240 / 180**2)
         self.assertAlmostEqual(got, want, delta=0.1 * want)
 
     def test_base_error(self):
@@ -252,8 +303,14 @@ class Uncertainty(unittest.TestCase):
 
     def test_both_ends_in_quadrature(self):
         one, two, both = (
-            measure(self.surface, self.scene, replace(DATUM, spread=spread), None)["height_ratio"].uncertainty
-            for spread in (Spread(rim=3, base=0, across=0), Spread(rim=0, base=5, across=0), Spread(rim=3, base=5, across=0))
+            measure(self.surface, self.scene, replace(DATUM, spread=spread), None)[
+                "height_ratio"
+            ].uncertainty
+            for spread in (
+                Spread(rim=3, base=0, across=0),
+                Spread(rim=0, base=5, across=0),
+                Spread(rim=3, base=5, across=0),
+            )
         )
         edge = 240 / 180 / 240
         self.assertAlmostEqual(both**2, one**2 + two**2 - edge**2, places=6)
@@ -262,25 +319,40 @@ class Uncertainty(unittest.TestCase):
         # The hand puts a handle to one pixel here: of 8 pixels an eighth is left.
         datum = replace(DATUM, spread=Spread(rim=8, base=0, across=0), put=frozenset())
         found = measure(self.surface, self.scene, datum, None)["height_ratio"]
-        hand = measure(self.surface, self.scene, replace(datum, spread=Spread(rim=1, base=0, across=0)), None)["height_ratio"]
+        hand = measure(
+            self.surface, self.scene, replace(datum, spread=Spread(rim=1, base=0, across=0)), None
+        )["height_ratio"]
         self.assertAlmostEqual(found.confirmed, hand.uncertainty, places=4)
         self.assertEqual(found.unsure_of, "rim")
-        self.assertIsNone(measure(self.surface, self.scene, datum.moved(**_places(datum)), None)["height_ratio"].confirmed)
+        self.assertIsNone(
+            measure(self.surface, self.scene, datum.moved(**_places(datum)), None)[
+                "height_ratio"
+            ].confirmed
+        )
 
     def test_which_handle_it_rests_on(self):
         for spread, name in ((Spread(5, 1, 0), "rim"), (Spread(1, 9, 0), "foot")):
             datum = replace(DATUM, spread=spread, put=frozenset())
-            self.assertEqual(measure(self.surface, self.scene, datum, None)["height_ratio"].unsure_of, name)
+            self.assertEqual(
+                measure(self.surface, self.scene, datum, None)["height_ratio"].unsure_of, name
+            )
         datum = replace(DATUM, spread=Spread(0.1, 0.1, 6), put=frozenset())
-        self.assertEqual(measure(self.surface, self.scene, datum, None)["left_area_share"].unsure_of, "axis")
+        self.assertEqual(
+            measure(self.surface, self.scene, datum, None)["left_area_share"].unsure_of, "axis"
+        )
 
     def test_the_focal_point_is_sure_once_it_is_put(self):
         scene = replace(self.scene, unsteady=())
-        found, put = (measure(self.surface, scene, DATUM, (270.5, 260.5), focal_put=p)["focal_height"] for p in (False, True))
+        found, put = (
+            measure(self.surface, scene, DATUM, (270.5, 260.5), focal_put=p)["focal_height"]
+            for p in (False, True)
+        )
         self.assertEqual(found.unsure_of, "focal point")
         self.assertAlmostEqual(found.confirmed, put.uncertainty, places=6)
         # .05 of plant height as a floor, and twice the usual spread of .0008.
-        self.assertAlmostEqual(found.uncertainty**2 - put.uncertainty**2, 0.05**2 + (2 * 0.0008) ** 2, places=7)
+        self.assertAlmostEqual(
+            found.uncertainty**2 - put.uncertainty**2, 0.05**2 + (2 * 0.0008) ** 2, places=7
+        )
 
     def test_a_doubtful_datum_is_told(self):
         for confidence, put, told in (
@@ -312,17 +384,38 @@ class FromAbove(unittest.TestCase):
     """A camera that looks down: measures are made on the upright plane through the axis."""
 
     def test_heights_are_the_pieces_own_and_what_the_picture_shows_is_told_beside(self):
-        scene = Scene(DATUM, None, (), (), 520, 520, pose=Pose(np.radians(12), np.radians(2), 800.0, 0.1, (270.0, 360.0)))
-        plain, tilted = (measure(surface_of(raster()), s, DATUM, None) for s in (Scene(DATUM, None, (), (), 520, 520), scene))
+        scene = Scene(
+            DATUM,
+            None,
+            (),
+            (),
+            520,
+            520,
+            pose=Pose(np.radians(12), np.radians(2), 800.0, 0.1, (270.0, 360.0)),
+        )
+        plain, tilted = (
+            measure(surface_of(raster()), s, DATUM, None)
+            for s in (Scene(DATUM, None, (), (), 520, 520), scene)
+        )
         self.assertEqual(tilted["height_ratio_image"].value, plain["height_ratio"].value)
         self.assertLess(tilted["height_ratio"].value, plain["height_ratio"].value)
         # What is not known of the camera is part of the uncertainty.
         self.assertGreater(tilted["height_ratio"].uncertainty, plain["height_ratio"].uncertainty)
 
     def test_places_on_the_plane_and_back(self):
-        scene = Scene(DATUM, None, (), (), 520, 520, pose=Pose(np.radians(12), 0.0, 800.0, 0.0, (270.0, 360.0)))
+        scene = Scene(
+            DATUM,
+            None,
+            (),
+            (),
+            520,
+            520,
+            pose=Pose(np.radians(12), 0.0, 800.0, 0.0, (270.0, 360.0)),
+        )
         view = View(surface_of(raster()), DATUM, None, pose=scene.pose)
         for point in ((300.0, 100.0), (150.0, 420.0)):
             along, side = view.place(np.array([point]))
             np.testing.assert_allclose(view.at(float(along[0]), float(side[0])), point, atol=1e-6)
-        self.assertAlmostEqual(float(view.place(np.array([DATUM.base]))[0][0]), -view.container_height)
+        self.assertAlmostEqual(
+            float(view.place(np.array([DATUM.base]))[0][0]), -view.container_height
+        )

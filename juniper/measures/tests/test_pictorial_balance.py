@@ -1,8 +1,10 @@
 """Balance against the published measures of pictorial balance, computed apart from the core.
 
-Wilson & Chatterjee 2005 ("The assessment of preference for balance"): about the vertical axis the score is the difference of what lies on
-the two sides over all of it. Huebner & Fillinger 2016 ("Comparison of objective measures for predicting perceptual balance and visual
-aesthetic preference"): the deviation of the centre of mass from the middle. Both formulae from memory; centres by scipy.
+Wilson & Chatterjee 2005 ("The assessment of preference for balance"): about the vertical axis the
+score is the difference of what lies on the two sides over all of it. Huebner & Fillinger 2016
+("Comparison of objective measures for predicting perceptual balance and visual aesthetic
+preference"): the deviation of the centre of mass from the middle. Both formulae from memory;
+centres by scipy.
 """
 
 import unittest
@@ -19,7 +21,9 @@ DATUM = given_datum((200.0, 300.0), (200.0, 380.0), (160.0, 300.0), (240.0, 300.
 
 
 def stimulus(discs) -> tuple[Raster, np.ndarray]:
-    """Discs (x, y, radius, lightness) above a vase, as raster and as a picture of visual weight (h, w)."""
+    """Discs (x, y, radius, lightness) above a vase, as raster and as a picture of visual weight (h,
+    w).
+    """
     labels, light = np.zeros((400, 400), np.uint8), np.full((400, 400), 90, np.uint8)
     labels[300:380, 160:240] = Label.CONTAINER
     for x, y, radius, tone in discs:
@@ -35,7 +39,12 @@ class PictorialBalance(unittest.TestCase):
         self.trials = [
             stimulus(
                 [
-                    (int(rng.integers(60, 340)), int(rng.integers(60, 290)), int(rng.integers(8, 40)), int(rng.integers(10, 95)))
+                    (
+                        int(rng.integers(60, 340)),
+                        int(rng.integers(60, 290)),
+                        int(rng.integers(8, 40)),
+                        int(rng.integers(10, 95)),
+                    )
                     for _ in range(7)
                 ]
             )
@@ -57,6 +66,12 @@ class PictorialBalance(unittest.TestCase):
 
     def test_a_mirrored_picture_deviates_by_as_much_to_the_other_side(self):
         for raster, _ in self.trials:
-            turned = Raster(*(np.ascontiguousarray(a[:, ::-1]) for a in (raster.labels, raster.flowers, raster.light)), 1.0)
+            turned = Raster(
+                *(
+                    np.ascontiguousarray(a[:, ::-1])
+                    for a in (raster.labels, raster.flowers, raster.light)
+                ),
+                1.0,
+            )
             sides = [View(surface_of(r), DATUM, None).centre[1] for r in (raster, turned)]
             self.assertAlmostEqual(sides[0], -sides[1], places=6)

@@ -41,7 +41,8 @@ class Rings(unittest.TestCase):
         lacking = EIGHTEEN[1:]
         counts, uneven, _ = from_above(lacking, (6, 6, 5, 1))
         self.assertEqual(counts.value, 1.0)
-        # Five of six places of a ring: gaps of 60, 60, 60, 60 and 120 degrees: mean 72, standard deviation 24 (about a middle that has moved a little).
+        # Five of six places of a ring: gaps of 60, 60, 60, 60 and 120 degrees: mean 72, standard
+        # deviation 24 (about a middle that has moved a little).
         self.assertAlmostEqual(uneven.value, 24 / 72, delta=0.08)
 
     def test_gaps_and_roundness_by_hand(self):
@@ -74,17 +75,28 @@ class FromAbove(unittest.TestCase):
         scene = Scene(DATUM, (270.5, 260.5), EIGHTEEN[:6], (), 520, 520)
         front = view_of(scene, raster(), surface, "front", stems=())
         top = view_of(replace(scene, blooms=EIGHTEEN), raster(), surface, "top", stems=())
-        brief = Brief("round", container_height_cm=18.0, container_width_cm=6.0, views=("front", "top"), rings=(6, 6, 5, 1))
+        brief = Brief(
+            "round",
+            container_height_cm=18.0,
+            container_width_cm=6.0,
+            views=("front", "top"),
+            rings=(6, 6, 5, 1),
+        )
         rules = school("layered-round")
         lines = {x.rule.code: x for x in assess((front, top), brief, rules).verdict.lines}
         self.assertEqual(lines["ring-gaps"].finding.view, "top")
         self.assertGreater(lines["ring-gaps"].score, 9.0)
-        self.assertEqual(lines["ring-counts"].proposal, "yes")  # counting is a person's: it is proposed
+        # counting is a person's: it is proposed
+        self.assertEqual(lines["ring-counts"].proposal, "yes")
         without = {x.rule.code: x for x in assess((front,), brief, rules).verdict.lines}
         self.assertEqual(
-            (without["ring-gaps"].state, without["ring-gaps"].finding.reason), ("not measured", "it needs the view from above")
+            (without["ring-gaps"].state, without["ring-gaps"].finding.reason),
+            ("not measured", "it needs the view from above"),
         )
-        plain = {x.rule.code: x for x in assess((front,), replace(brief, views=("front",)), rules).verdict.lines}
+        plain = {
+            x.rule.code: x
+            for x in assess((front,), replace(brief, views=("front",)), rules).verdict.lines
+        }
         self.assertEqual(plain["ring-gaps"].state, "does not apply")
         self.assertFalse(measure(surface, scene, DATUM, None, stems=())["ring_gaps"].measured)
 

@@ -1,7 +1,9 @@
-"""One piece worked by hand: a box of plant 141 wide and 200.5 high on a vessel 61 wide and 180 high, five blooms and three lines.
+"""One piece worked by hand: a box of plant 141 wide and 200.5 high on a vessel 61 wide and 180
+high, five blooms and three lines.
 
-Each row is a measure, its value, and the standard uncertainty that is its own: the datum's by central differences (JCGM 100:2008, 5.1), or that
-of counting and drawing. What seeing adds (juniper.measures.seeing) is taken off before they are compared.
+Each row is a measure, its value, and the standard uncertainty that is its own: the datum's by
+central differences (JCGM 100:2008, 5.1), or that of counting and drawing. What seeing adds
+(juniper.measures.seeing) is taken off before they are compared.
 """
 
 import math
@@ -33,7 +35,14 @@ HELD = DATUM_HOLDS
 
 
 def bloom(x, y, radius, hue, role="mass"):
-    return Bloom((x, y), radius, {"red": "#c02030", "yellow": "#e8d040"}[hue], hue, 1 + (hue == "yellow"), role)
+    return Bloom(
+        (x, y),
+        radius,
+        {"red": "#c02030", "yellow": "#e8d040"}[hue],
+        hue,
+        1 + (hue == "yellow"),
+        role,
+    )
 
 
 BLOOMS = (
@@ -61,10 +70,17 @@ def quotient(a, b):
 
 
 WORKED = {
-    # Raising the rim shortens the plant and lengthens the vessel; lowering the base lengthens the vessel alone.
-    "height_ratio": (RATIO, math.hypot(BY_RIM * (1 / POT + RATIO / POT), BY_BASE * RATIO / POT, RATIO * EDGE)),
+    # Raising the rim shortens the plant and lengthens the vessel; lowering the base lengthens the
+    # vessel alone.
+    "height_ratio": (
+        RATIO,
+        math.hypot(BY_RIM * (1 / POT + RATIO / POT), BY_BASE * RATIO / POT, RATIO * EDGE),
+    ),
     "plant_share": (
-        HIGH / (HIGH + POT), math.hypot(BY_RIM / (HIGH + POT), BY_BASE * HIGH / (HIGH + POT) ** 2, HIGH / (HIGH + POT) * EDGE),
+        HIGH / (HIGH + POT),
+        math.hypot(
+            BY_RIM / (HIGH + POT), BY_BASE * HIGH / (HIGH + POT) ** 2, HIGH / (HIGH + POT) * EDGE
+        ),
     ),
     "weight_height": (0.499, math.hypot(BY_RIM * (1 - 0.499) / HIGH)),
     "table_height": ((HIGH + POT) * 0.1, 0.1 * math.hypot(RIM, BASE)),
@@ -75,14 +91,16 @@ WORKED = {
     "largest_bloom": (48 / VESSEL, 0.06 * 48 / VESSEL),
     "odd_counts": (1 / 2, 0.0),
     "flower_kinds": (2.0, 0.0),
-    "carried_through": (976 / 1520, 0.05),  # red on both sides: 24² + 16² + 12², of 24² + 16² + 12² + 20² + 12²
+    # red on both sides: 24² + 16² + 12², of 24² + 16² + 12² + 20² + 12²
+    "carried_through": (976 / 1520, 0.05),
     "like_opposite": (2 * 24**2 / 2 / 1520, 0.05),  # half the focal bloom lies to either side
     "focal_count": (1.0, 0.0),
     "focal_rivals": (1.0, 0.0),  # 20 of 24 is .83
     "focal_twins": (0.0, 0.0),
     "stray_accents": (0.0, 0.0),
     "focal_dominance": (24 / 20, 0.08 * 24 / 20),
-    "sequence": (-float(np.corrcoef([1, 2, 3, 4.5, 4.5], [5, 3, 4, 1.5, 1.5])[0, 1]), 0.15),  # ranks by hand
+    # ranks by hand
+    "sequence": (-float(np.corrcoef([1, 2, 3, 4.5, 4.5], [5, 3, 4, 1.5, 1.5])[0, 1]), 0.15),
     "main_stem_width": (MAIN / VESSEL, REACH / VESSEL),
     "second_main": (SECOND / MAIN, quotient(SECOND, MAIN)),
     "third_second": (THIRD / SECOND, quotient(THIRD, SECOND)),
@@ -102,14 +120,24 @@ WORKED = {
     "governing_ratio": (RATIO, None),
     "focal_height": (40 / HIGH, math.hypot(BY_RIM * (1 - 40 / HIGH) / HIGH, 0.02)),
     "focal_offset": (0.0, None),
-}  # fmt: skip
+}
 
 
 def worked(focal_put=False, blooms=BLOOMS, stems=STEMS, box=BOX, **more) -> Findings:
     scene = Scene(DATUM, FOCAL, blooms, (), 520, 520)
     datum = replace(DATUM, spread=Spread(RIM, BASE, ACROSS))
     surface = surface_of(raster(box))
-    return measure(surface, scene, datum, FOCAL, 18.0, "symmetrical triangle", stems, focal_put=focal_put, **more)
+    return measure(
+        surface,
+        scene,
+        datum,
+        FOCAL,
+        18.0,
+        "symmetrical triangle",
+        stems,
+        focal_put=focal_put,
+        **more,
+    )
 
 
 class Worked(unittest.TestCase):
@@ -125,7 +153,9 @@ class Worked(unittest.TestCase):
                 if own is not None:
                     seeing = SEEING[name].uncertainty(found.value, None) if name in SEEING else 0.0
                     self.assertAlmostEqual(
-                        found.uncertainty, math.hypot(own, seeing), delta=0.03 * math.hypot(own, seeing) + 1e-9
+                        found.uncertainty,
+                        math.hypot(own, seeing),
+                        delta=0.03 * math.hypot(own, seeing) + 1e-9,
                     )
 
     def test_what_is_not_sure_of_it(self):
@@ -141,13 +171,19 @@ class Worked(unittest.TestCase):
         put = worked(focal_put=True)
         for name in NEEDS_FOCAL:
             self.assertLess(put[name].uncertainty, self.found[name].uncertainty)
-        self.assertAlmostEqual(put["focal_height"].uncertainty, WORKED["focal_height"][1], delta=0.0006)
-        # .02 of plant height, in halves of the plant's width; on the axis itself a shift either way gives the same distance.
+        self.assertAlmostEqual(
+            put["focal_height"].uncertainty, WORKED["focal_height"][1], delta=0.0006
+        )
+        # .02 of plant height, in halves of the plant's width; on the axis itself a shift either way
+        # gives the same distance.
         self.assertAlmostEqual(put["focal_offset"].uncertainty, 0.02 * HIGH / HALF, delta=0.001)
 
     def test_an_axis_sideways_moves_the_shares(self):
         # 4 pixels of 141, and at least that with the lean beside it; no more than twice.
-        own = math.sqrt(self.found["left_area_share"].uncertainty ** 2 - SEEING["left_area_share"].uncertainty(0.5, None) ** 2)
+        own = math.sqrt(
+            self.found["left_area_share"].uncertainty ** 2
+            - SEEING["left_area_share"].uncertainty(0.5, None) ** 2
+        )
         self.assertGreater(own, HELD * ACROSS / 141)
         self.assertLess(own, 2 * HELD * ACROSS / 141)
 
@@ -163,23 +199,40 @@ class Worked(unittest.TestCase):
     def test_what_is_known_beside_the_measures(self):
         self.assertEqual((self.found.needs_check, self.found.lean), (False, 0.0))
         self.assertAlmostEqual(self.found.cm_per_px, 0.1)
-        self.assertEqual((self.found.top[1], self.found.left[0], self.found.right[0]), (100.5, 200.5, 340.5))
+        self.assertEqual(
+            (self.found.top[1], self.found.left[0], self.found.right[0]), (100.5, 200.5, 340.5)
+        )
         self.assertEqual(self.found.area_px, 141 * 201)
         leaning = worked(stems=(*STEMS[1:], Stem((200.5, 101.5), (235.5, 200.5), (270.5, 300.5))))
         self.assertAlmostEqual(leaning.lean, math.degrees(math.atan2(70, 199)), delta=0.3)
 
     def test_a_step_between_tips_is_read_to_a_pixel(self):
-        two = np.array([[200, 300], [200, 180], [230, 100], [260, 180], [280, 180], [310, 130], [340, 180], [340, 300]])
+        two = np.array(
+            [
+                [200, 300],
+                [200, 180],
+                [230, 100],
+                [260, 180],
+                [280, 180],
+                [310, 130],
+                [340, 180],
+                [340, 300],
+            ]
+        )
         found = worked(box=two)["tip_step"]
         self.assertAlmostEqual(found.value, 30 / HIGH, delta=0.01)
         self.assertAlmostEqual(
-            found.uncertainty, math.hypot(1 / HIGH, SEEING["tip_step"].uncertainty(found.value, None)), delta=0.0005
+            found.uncertainty,
+            math.hypot(1 / HIGH, SEEING["tip_step"].uncertainty(found.value, None)),
+            delta=0.0005,
         )
 
     def test_the_form_is_read_to_a_fiftieth(self):
         found = self.found["form_overlap"]
         self.assertAlmostEqual(
-            found.uncertainty, math.hypot(0.02, SEEING["form_overlap"].uncertainty(found.value, None)), delta=1e-6
+            found.uncertainty,
+            math.hypot(0.02, SEEING["form_overlap"].uncertainty(found.value, None)),
+            delta=1e-6,
         )
 
     def test_uncertainties_found_near_by_are_taken_over(self):
@@ -191,7 +244,8 @@ class Worked(unittest.TestCase):
 
 class Eye(unittest.TestCase):
     def test_a_bright_spot_is_where_the_eye_goes_at_every_size(self):
-        # Hou & Zhang 2007 work on a picture 64 wide, whatever the photograph's size: the peak keeps its place on the piece.
+        # Hou & Zhang 2007 work on a picture 64 wide, whatever the photograph's size: the peak keeps
+        # its place on the piece.
         for times in (1, 3):
             light = np.full((200 * times, 150 * times), 40.0, np.float32)
             light[50 * times : 58 * times, 100 * times : 108 * times] = 95
@@ -203,12 +257,16 @@ class Eye(unittest.TestCase):
 
 
 class Coloured(unittest.TestCase):
-    """A drawn piece of one red head (.2 of the flowers) on a tall stem and two yellow ones (.8) low at the sides."""
+    """A drawn piece of one red head (.2 of the flowers) on a tall stem and two yellow ones (.8) low
+    at the sides.
+    """
 
     def shown(self, palette=(), **more):
         trial = piece()
         scene = replace(trial.scene, palette=palette or trial.scene.palette)
-        return measure(surface_of(trial.raster), scene, trial.datum, trial.focal, 25.0, "", trial.stems, **more)
+        return measure(
+            surface_of(trial.raster), scene, trial.datum, trial.focal, 25.0, "", trial.stems, **more
+        )
 
     def test_two_colours(self):
         found = self.shown()
@@ -216,17 +274,24 @@ class Coloured(unittest.TestCase):
         for name, value, unsure in (
             ("dominant_share", 0.8, steady),
             ("supporting_share", 0.2, steady),
-            ("colour_split", 0.2, steady),  # 20 + 10 + 10 of 100, halved; half the sum of two equal squares is one of them
+            # 20 + 10 + 10 of 100, halved; half the sum of two equal squares is one of them
+            ("colour_split", 0.2, steady),
             ("flower_colours", 2.0, 0.0),
             ("colours_carried", 0.0, 0.05),
-            ("colours_grouped", 0.5, 0.05),  # the two yellow blooms stand 124 pixels apart, more than a twentieth of plant height
+            # the two yellow blooms stand 124 pixels apart, more than a twentieth of plant height
+            ("colours_grouped", 0.5, 0.05),
             ("lightness_range", 42.0, 3.0),
         ):
             self.assertAlmostEqual(found[name].value, value, delta=0.005, msg=name)
             self.assertAlmostEqual(found[name].uncertainty, unsure, delta=1e-6, msg=name)
-        self.assertIn("yellow 80, red 20, held against 60, 30, 10", found["colour_split"].arithmetic)
+        self.assertIn(
+            "yellow 80, red 20, held against 60, 30, 10", found["colour_split"].arithmetic
+        )
         self.assertEqual(found["colours_carried"].arithmetic.count("at one height only"), 2)
-        own = math.sqrt(found["foliage_share"].uncertainty ** 2 - SEEING["foliage_share"].uncertainty(0.73, None) ** 2)
+        own = math.sqrt(
+            found["foliage_share"].uncertainty ** 2
+            - SEEING["foliage_share"].uncertainty(0.73, None) ** 2
+        )
         self.assertAlmostEqual(own, 0.03, delta=1e-6)
 
     def test_three_colours_and_a_vessel(self):
@@ -235,19 +300,29 @@ class Coloured(unittest.TestCase):
             ("#c82828", "red", (44, 60, 40), 0.3, 0.1),
             ("#7030a0", "violet", (33, 45, -50), 0.1, 0.1),
         )
-        petals = tuple(Swatch("flower", lab, text, hue, share, doubt=d) for text, hue, lab, share, d in own)
+        petals = tuple(
+            Swatch("flower", lab, text, hue, share, doubt=d) for text, hue, lab, share, d in own
+        )
         vessel = Swatch("container", (40, 30, 40), "#804020", "orange", 1.0)
         found = self.shown((*petals, vessel))
         self.assertAlmostEqual(found["accent_share"].value, 0.1)
         self.assertAlmostEqual(found["colour_split"].value, 0.0)
-        # Each share as it hangs on what is near another colour: ratios._unsure by hand, from a doubt of .2 in all.
+        # Each share as it hangs on what is near another colour: ratios._unsure by hand, from a
+        # doubt of .2 in all.
         unsure = [
-            math.hypot(STEADY * 2 * math.sqrt(s * (1 - s)), DOUBTED * math.hypot(d * (1 - s), (0.2 - d) * s))
+            math.hypot(
+                STEADY * 2 * math.sqrt(s * (1 - s)),
+                DOUBTED * math.hypot(d * (1 - s), (0.2 - d) * s),
+            )
             for s, d in ((0.6, 0.0), (0.3, 0.1), (0.1, 0.1))
         ]
-        for name, wanted in zip(("dominant_share", "supporting_share", "accent_share"), unsure, strict=True):
+        for name, wanted in zip(
+            ("dominant_share", "supporting_share", "accent_share"), unsure, strict=True
+        ):
             self.assertAlmostEqual(found[name].uncertainty, wanted, msg=name)
-        self.assertAlmostEqual(found["colour_split"].uncertainty, math.sqrt(sum(u * u for u in unsure) / 2))
+        self.assertAlmostEqual(
+            found["colour_split"].uncertainty, math.sqrt(sum(u * u for u in unsure) / 2)
+        )
         # Chroma times area of what was seen: 8000 pixels of vessel, and the petals by share.
         surface = surface_of(piece().raster)
         flowers = surface.petals * sum(p.share * math.hypot(*p.own[1:]) for p in petals)
@@ -281,12 +356,17 @@ class Scaled(unittest.TestCase):
             "focal_height",
         ):
             self.assertAlmostEqual(
-                GEOMETRY[name](other), GEOMETRY[name](one), delta=0.03 * max(1.0, GEOMETRY[name](one)), msg=name
+                GEOMETRY[name](other),
+                GEOMETRY[name](one),
+                delta=0.03 * max(1.0, GEOMETRY[name](one)),
+                msg=name,
             )
         self.assertAlmostEqual(outline.rim_cover(one), 0.5, delta=0.04)
 
     def test_what_hangs_does_not_change_the_shape_over_the_rim(self):
-        trailing = np.array([[200, 300], [200, 100], [340, 100], [340, 400], [320, 400], [320, 300]])
+        trailing = np.array(
+            [[200, 300], [200, 100], [340, 100], [340, 400], [320, 400], [320, 300]]
+        )
         self.assertAlmostEqual(
             space.echo(View(surface_of(raster(trailing)), DATUM, None)),
             space.echo(View(surface_of(raster(BOX)), DATUM, None)),
@@ -295,7 +375,9 @@ class Scaled(unittest.TestCase):
 
     def test_the_rim_through_a_camera_is_as_wide_as_it_was_seen(self):
         # A camera at the rim's height that looks straight ahead sees the rim as it is.
-        level = View(surface_of(raster(BOX)), DATUM, None, pose=Pose(0.0, 0.0, 4000.0, 0.0, (270.5, 300.5)))
+        level = View(
+            surface_of(raster(BOX)), DATUM, None, pose=Pose(0.0, 0.0, 4000.0, 0.0, (270.5, 300.5))
+        )
         self.assertAlmostEqual(level.rim_width, DATUM.rim_width, delta=0.5)
 
 
@@ -320,16 +402,34 @@ class Words(unittest.TestCase):
         self.assertAlmostEqual(found.value, 10 / HIGH, delta=0.012)
 
     def test_how_far_the_tallest_stands_clear_in_pixels(self):
-        spire = np.array([[200, 300], [200, 200], [262, 200], [262, 100], [278, 100], [278, 200], [340, 200], [340, 300]])
+        spire = np.array(
+            [
+                [200, 300],
+                [200, 200],
+                [262, 200],
+                [262, 100],
+                [278, 100],
+                [278, 200],
+                [340, 200],
+                [340, 300],
+            ]
+        )
         found = worked(box=spire)["clearance"]
         self.assertAlmostEqual(found.value, 0.5, delta=0.02)
         self.assertRegex(found.arithmetic, r"^(99|100|101) px .* ÷ plant height 200 px")
 
     def test_why_a_measure_of_colour_is_missing(self):
         trial = piece()
-        none = replace(trial.scene, palette=tuple(s for s in trial.scene.palette if s.part != "flower"), blooms=())
+        none = replace(
+            trial.scene,
+            palette=tuple(s for s in trial.scene.palette if s.part != "flower"),
+            blooms=(),
+        )
         found = measure(surface_of(trial.raster), none, trial.datum, None, 25.0, "", ())
-        self.assertEqual({found[n].reason for n in ("dominant_share", "extension", "harmony")}, {"no flower colour was found"})
+        self.assertEqual(
+            {found[n].reason for n in ("dominant_share", "extension", "harmony")},
+            {"no flower colour was found"},
+        )
         one = replace(trial.scene, palette=trial.scene.palette[:1])
         plain = replace(trial.raster, flowers=np.minimum(trial.raster.flowers, 1))
         found = measure(surface_of(plain), one, trial.datum, None, 25.0, "", ())
@@ -341,13 +441,19 @@ class Foot(unittest.TestCase):
     def test_without_a_wall_the_rim_tells_the_foot(self):
         bare = raster(BOX).labels
         bare[bare == Label.CONTAINER] = 0
-        self.assertEqual(balance.half_foot(View(surface_of(replace(raster(BOX), labels=bare)), DATUM, None)), DATUM.rim_width / 2)
+        self.assertEqual(
+            balance.half_foot(View(surface_of(replace(raster(BOX), labels=bare)), DATUM, None)),
+            DATUM.rim_width / 2,
+        )
 
     def test_a_foot_is_read_where_the_base_point_lies(self):
-        # A vessel that tapers from 61 wide at the rim to 21 at the table: a fiftieth over the base it is 20.8 wide at the least.
+        # A vessel that tapers from 61 wide at the rim to 21 at the table: a fiftieth over the base
+        # it is 20.8 wide at the least.
         labels = raster(BOX).labels
         labels[301:481] = 0
-        cv2.fillPoly(labels, [np.array([[240, 301], [301, 301], [281, 480], [260, 480]])], Label.CONTAINER)
+        cv2.fillPoly(
+            labels, [np.array([[240, 301], [301, 301], [281, 480], [260, 480]])], Label.CONTAINER
+        )
         for place, half in ((480.5, 10.9), (390.5, 20.8)):
             datum = DATUM.moved(base=(270.5, place))
             seen = View(surface_of(replace(raster(BOX), labels=labels)), datum, None)
@@ -357,9 +463,11 @@ class Foot(unittest.TestCase):
 class Places(unittest.TestCase):
     def test_nobody_is_shown_a_bloom_outside_the_picture(self):
         scales = scales_of(
-            View(surface_of(raster(BOX)), DATUM, None), Scene(DATUM, None, (bloom(230, 200, 20, "red"),), (), 520, 520)
+            View(surface_of(raster(BOX)), DATUM, None),
+            Scene(DATUM, None, (bloom(230, 200, 20, "red"),), (), 520, 520),
         )
-        for side, most in ((0, 250.0), (1, 228.5)):  # to the edge less a bloom's radius, from the axis at 270.5
+        for side, most in ((0, 250.0), (1, 228.5)):
+            # to the edge less a bloom's radius, from the axis at 270.5
             self.assertTrue(scales._places(side, 1, most), side)
             self.assertFalse(scales._places(side, 1, most + 3), side)
 

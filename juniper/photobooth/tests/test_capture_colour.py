@@ -29,7 +29,8 @@ class Light(unittest.TestCase):
         np.testing.assert_array_equal(cast_matrix(6504), np.eye(3))
 
     def test_bradford(self):
-        # Published: Bradford adaptation of a colour keeps the library's result for the same two whites.
+        # Published: Bradford adaptation of a colour keeps the library's result for the same two
+        # whites.
         kelvin = 3200
         white = colour.xy_to_XYZ(colour.temperature.CCT_to_xy_Kang2002(kelvin))
         d65 = colour.xy_to_XYZ(colour.CCS_ILLUMINANTS["CIE 1931 2 Degree Standard Observer"]["D65"])
@@ -44,12 +45,27 @@ class DisplayP3(unittest.TestCase):
     def test_the_profile_is_read_by_the_colour_engine_as_display_p3(self):
         profile = ImageCms.ImageCmsProfile(io.BytesIO(display_p3_profile()))
         self.assertIn("Display P3", ImageCms.getProfileDescription(profile))
-        colours = np.array([[[200, 40, 30], [30, 160, 60], [40, 60, 200], [230, 200, 40], [128, 128, 128]]], np.uint8)
-        back = ImageCms.profileToProfile(Image.fromarray(colours), profile, ImageCms.createProfile("sRGB"), outputMode="RGB")
+        colours = np.array(
+            [[[200, 40, 30], [30, 160, 60], [40, 60, 200], [230, 200, 40], [128, 128, 128]]],
+            np.uint8,
+        )
+        back = ImageCms.profileToProfile(
+            Image.fromarray(colours), profile, ImageCms.createProfile("sRGB"), outputMode="RGB"
+        )
         p3 = colour.RGB_COLOURSPACES["Display P3"]
-        linear = colour.RGB_to_RGB(linear_from_srgb(colours / 255), p3, colour.RGB_COLOURSPACES["sRGB"])
+        linear = colour.RGB_to_RGB(
+            linear_from_srgb(colours / 255), p3, colour.RGB_COLOURSPACES["sRGB"]
+        )
         wanted = (
-            np.clip(np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * np.maximum(linear, 1e-9) ** (1 / 2.4) - 0.055), 0, 1)
+            np.clip(
+                np.where(
+                    linear <= 0.0031308,
+                    12.92 * linear,
+                    1.055 * np.maximum(linear, 1e-9) ** (1 / 2.4) - 0.055,
+                ),
+                0,
+                1,
+            )
             * 255
         )
         np.testing.assert_allclose(np.asarray(back), wanted, atol=2.5)

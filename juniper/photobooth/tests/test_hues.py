@@ -23,7 +23,10 @@ TRUTH = {
 def read(*colours, foliage=0.43, scheme="monochromatic"):
     """What was read, with flowers of (hex, step, share)."""
     return (
-        tuple(Swatch("flower", tuple(lab_from_srgb(from_hex(h))), h, hue, share) for h, hue, share in colours),
+        tuple(
+            Swatch("flower", tuple(lab_from_srgb(from_hex(h))), h, hue, share)
+            for h, hue, share in colours
+        ),
         foliage,
         scheme,
     )
@@ -31,10 +34,19 @@ def read(*colours, foliage=0.43, scheme="monochromatic"):
 
 class Held(unittest.TestCase):
     def test_shares_are_of_all_visible_blooms(self):
-        self.assertEqual([(hue, round(share, 3)) for _, hue, share, _ in true_colours(TRUTH)], [("red", 0.7), ("white", 0.3)])
+        self.assertEqual(
+            [(hue, round(share, 3)) for _, hue, share, _ in true_colours(TRUTH)],
+            [("red", 0.7), ("white", 0.3)],
+        )
 
     def test_two_shades_of_one_colour_count_for_it_whatever_they_are_called(self):
-        row = held("a", TRUTH, *read(("#a02525", "red", 0.4), ("#98301f", "red-orange", 0.36), ("#c8c6c0", "white", 0.24)))
+        row = held(
+            "a",
+            TRUTH,
+            *read(
+                ("#a02525", "red", 0.4), ("#98301f", "red-orange", 0.36), ("#c8c6c0", "white", 0.24)
+            ),
+        )
         np.testing.assert_allclose(row.differences, 0, atol=1e-6)
         np.testing.assert_allclose(row.shares, (0.06, -0.06), atol=1e-9)
         self.assertAlmostEqual(row.foliage, 0.03)
@@ -44,7 +56,9 @@ class Held(unittest.TestCase):
         np.testing.assert_allclose(row.shares, (0.3, -0.3), atol=1e-9)
         self.assertGreater(row.differences[1], 8)
         told = summary([row])
-        self.assertEqual((told["within_8"], told["share_within_5"], told["schemes_right"]), (0.5, 0.0, 0))
+        self.assertEqual(
+            (told["within_8"], told["share_within_5"], told["schemes_right"]), (0.5, 0.0, 0)
+        )
 
 
 class Cast(unittest.TestCase):

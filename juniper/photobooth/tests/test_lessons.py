@@ -23,7 +23,11 @@ def drawn() -> Lesson:
         cv2.circle(picture, (x, y), r, colour, -1)
         cv2.circle(labels, (x, y), r, label, -1)
         cv2.circle(blooms, (x, y), r, bloom, -1)
-    picture[250:380, 110:190], labels[250:380, 110:190], blooms[250:380, 110:190] = (110, 112, 115), 2, 0
+    picture[250:380, 110:190], labels[250:380, 110:190], blooms[250:380, 110:190] = (
+        (110, 112, 115),
+        2,
+        0,
+    )
     return Lesson(picture, labels, blooms)
 
 
@@ -31,7 +35,11 @@ class Pieces(unittest.TestCase):
     def test_containers_are_of_any_shape_and_stand_as_high_and_wide_as_they_say(self):
         shapes = [invented(n).shape for n in range(60)]
         self.assertEqual({s.material for s in shapes}, {"glaze", "matt", "metal", "glass"})
-        self.assertTrue(any(s.bands for s in shapes) and any(s.oval < 1 for s in shapes) and any(s.depth_cm for s in shapes))
+        self.assertTrue(
+            any(s.bands for s in shapes)
+            and any(s.oval < 1 for s in shapes)
+            and any(s.depth_cm for s in shapes)
+        )
         for shape in shapes[:20]:
             corners = built(shape, "#808080", np.random.default_rng(0))[0][1].corners
             self.assertAlmostEqual(np.ptp(corners[:, 2]), shape.height_cm, delta=0.2)
@@ -68,7 +76,9 @@ class Pages(unittest.TestCase):
             petal = page.weight > 0
             self.assertTrue((page.parts[petal] == PETAL).all())
             y, x = np.nonzero(petal)
-            ends = np.column_stack([x + STEP * page.toward[0][petal], y + STEP * page.toward[1][petal]])
+            ends = np.column_stack(
+                [x + STEP * page.toward[0][petal], y + STEP * page.toward[1][petal]]
+            )
             # All petals of the page point to two places at most: the middles of the two blooms.
             self.assertLessEqual(len(np.unique(np.round(ends, 1), axis=0)), 2)
             seen += bool(petal.any())
@@ -88,11 +98,14 @@ class Pages(unittest.TestCase):
         for seed in range(40):
             rng = np.random.default_rng(seed)
             lab = cv2.cvtColor(
-                recoloured(shaded, self.lesson.labels, self.lesson.blooms, rng).astype(np.float32), cv2.COLOR_RGB2LAB
+                recoloured(shaded, self.lesson.labels, self.lesson.blooms, rng).astype(np.float32),
+                cv2.COLOR_RGB2LAB,
             )
             own = self.lesson.blooms == 2
             upper, lower = own.copy(), own.copy()
             upper[130:], lower[:130] = False, False
             self.assertLess(np.median(lab[upper][:, 0]), np.median(lab[lower][:, 0]))
-            hues.add(int(np.degrees(np.arctan2(lab[lower][:, 2].mean(), lab[lower][:, 1].mean())) // 40))
+            hues.add(
+                int(np.degrees(np.arctan2(lab[lower][:, 2].mean(), lab[lower][:, 1].mean())) // 40)
+            )
         self.assertGreater(len(hues), 5)

@@ -1,4 +1,6 @@
-"""Damaged and hostile picture files, made here: used by the fuzz test and run in a process of its own."""
+"""Damaged and hostile picture files, made here: used by the fuzz test and run in a process of its
+own.
+"""
 
 from __future__ import annotations
 
@@ -26,32 +28,48 @@ SEED = 20261123
 
 def corpus() -> dict[str, bytes]:
     """Whole files of each kind that are read, small so that many can be tried."""
-    whole = Image.open(io.BytesIO(take(frame(30), Shot(size=(480, 640), code="K7Q2M9XA", place=True)).data)).convert("RGB")
+    whole = Image.open(
+        io.BytesIO(take(frame(30), Shot(size=(480, 640), code="K7Q2M9XA", place=True)).data)
+    ).convert("RGB")
     out = {"heic": take(frame(30), Shot(size=(480, 640), kind="HEIC", profile="Display P3")).data}
     exif = Image.Exif()
     exif[0x0112] = 6
     exif.get_ifd(0x8825).update({1: "N", 2: (54.0, 12.0, 30.0)})
     for name, kind, more in (
-        ("jpeg", "JPEG", {"quality": 80, "exif": exif}), ("progressive", "JPEG", {"quality": 70, "progressive": True}), ("png", "PNG", {}),
-        ("webp", "WEBP", {"quality": 70}), ("moving webp", "WEBP", {"save_all": True, "append_images": [whole.rotate(3)]}),
-    ):  # fmt: skip
+        ("jpeg", "JPEG", {"quality": 80, "exif": exif}),
+        ("progressive", "JPEG", {"quality": 70, "progressive": True}),
+        ("png", "PNG", {}),
+        ("webp", "WEBP", {"quality": 70}),
+        ("moving webp", "WEBP", {"save_all": True, "append_images": [whole.rotate(3)]}),
+    ):
         file = io.BytesIO()
         # As a phone held sideways stores it: lying, with the turn that rights it beside it.
-        (whole.transpose(Image.Transpose.ROTATE_90) if "exif" in more else whole).save(file, kind, **more)
+        (whole.transpose(Image.Transpose.ROTATE_90) if "exif" in more else whole).save(
+            file, kind, **more
+        )
         out[name] = file.getvalue()
     return out
 
 
 def _png(width: int, height: int, body: bytes, kind: int = 2) -> bytes:
     def chunk(name, data):
-        return struct.pack(">I", len(data)) + name + data + struct.pack(">I", zlib.crc32(name + data))
+        return (
+            struct.pack(">I", len(data)) + name + data + struct.pack(">I", zlib.crc32(name + data))
+        )
 
     head = struct.pack(">IIBBBBB", width, height, 8, kind, 0, 0, 0)
-    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(body)) + chunk(b"IEND", b"")
+    return (
+        b"\x89PNG\r\n\x1a\n"
+        + chunk(b"IHDR", head)
+        + chunk(b"IDAT", zlib.compress(body))
+        + chunk(b"IEND", b"")
+    )
 
 
 def hostile() -> dict[str, bytes]:
-    """Files made to harm: claimed sizes, bombs, other formats under a picture's name, headers without a body."""
+    """Files made to harm: claimed sizes, bombs, other formats under a picture's name, headers
+    without a body.
+    """
     files = corpus()
     flat = io.BytesIO()
     Image.fromarray(np.zeros((7700, 7700), np.uint8)).save(flat, "PNG")
@@ -59,17 +77,28 @@ def hostile() -> dict[str, bytes]:
         "claims a huge size": _png(60_000, 60_000, b"\0" * 100),
         "claims more than it holds": _png(3000, 3000, b"\0" * 1000),
         "just under the limit, all one colour": flat.getvalue(),
-        "a script": b"#!/bin/sh\nrm -rf /\n", "a page": b"<!doctype html><svg onload=alert(1)>", "svg": b"<svg xmlns='http://www.w3.org/2000/svg'/>",
-        "pdf": b"%PDF-1.7\n", "archive": b"PK\x03\x04" + b"\0" * 400, "gif": b"GIF89a" + b"\0" * 200, "tiff": b"II*\0\x08\0\0\0" + b"\0" * 200,
-        "eps": b"%!PS-Adobe-3.0 EPSF-3.0\n%%BoundingBox: 0 0 900 900\n", "only a start": b"\xff\xd8\xff\xe0", "nothing": b"", "zeros": bytes(5000),
-        "picture twice": files["jpeg"] + files["png"], "profile cut": files["heic"][:200] + files["heic"][900:],
+        "a script": b"#!/bin/sh\nrm -rf /\n",
+        "a page": b"<!doctype html><svg onload=alert(1)>",
+        "svg": b"<svg xmlns='http://www.w3.org/2000/svg'/>",
+        "pdf": b"%PDF-1.7\n",
+        "archive": b"PK\x03\x04" + b"\0" * 400,
+        "gif": b"GIF89a" + b"\0" * 200,
+        "tiff": b"II*\0\x08\0\0\0" + b"\0" * 200,
+        "eps": b"%!PS-Adobe-3.0 EPSF-3.0\n%%BoundingBox: 0 0 900 900\n",
+        "only a start": b"\xff\xd8\xff\xe0",
+        "nothing": b"",
+        "zeros": bytes(5000),
+        "picture twice": files["jpeg"] + files["png"],
+        "profile cut": files["heic"][:200] + files["heic"][900:],
         "exif says everything": files["jpeg"].replace(b"Exif\0\0", b"Exif\0\0" + b"\xff" * 40, 1),
         "a jpeg of one pixel": _png(1, 1, b"\0\0\0\0"),
-    }  # fmt: skip
+    }
 
 
 def tried(data: bytes) -> str:
-    """What becomes of a file: 'measured', or the sentence it was refused with. Anything else is a fault and rises."""
+    """What becomes of a file: 'measured', or the sentence it was refused with. Anything else is a
+    fault and rises.
+    """
     began = time.monotonic()
     try:
         analyse(data, "IMG_0001.jpg")
@@ -83,8 +112,12 @@ def tried(data: bytes) -> str:
     return said
 
 
-def damaged(data: bytes, cuts: list[tuple[float, int]], bytes_: list[tuple[float, int]], keep: float) -> bytes:
-    """A file with runs taken out, bytes changed, and the end cut off; places as shares of its length."""
+def damaged(
+    data: bytes, cuts: list[tuple[float, int]], bytes_: list[tuple[float, int]], keep: float
+) -> bytes:
+    """A file with runs taken out, bytes changed, and the end cut off; places as shares of its
+    length.
+    """
     body = bytearray(data)
     for place, value in bytes_:
         body[min(len(body) - 1, int(place * len(body)))] = value
@@ -112,9 +145,11 @@ def main(examples: int) -> dict:
         phases=[Phase.generate],
     )
     @given(
-        st.sampled_from(sorted(files)), st.lists(st.tuples(share, st.integers(1, 4000)), max_size=2),
-        st.lists(st.tuples(share, st.integers(0, 255)), max_size=12), st.one_of(st.just(1.0), st.floats(0.01, 1)),
-    )  # fmt: skip
+        st.sampled_from(sorted(files)),
+        st.lists(st.tuples(share, st.integers(1, 4000)), max_size=2),
+        st.lists(st.tuples(share, st.integers(0, 255)), max_size=12),
+        st.one_of(st.just(1.0), st.floats(0.01, 1)),
+    )
     def run(name, cuts, changed, keep):
         said = tried(damaged(files[name], cuts, changed, keep))
         count["measured" if said == "measured" else "refused"] += 1

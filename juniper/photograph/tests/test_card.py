@@ -11,7 +11,13 @@ from juniper.photobooth import Shot, frame, take
 from juniper.photobooth.trials import card_case
 from juniper.photograph import find_card, read_photograph
 from juniper.photograph.card import STANDING_CM
-from juniper.photograph.card_layout import LAYOUTS, card_reflectance, card_svg, grey_value, layout_of
+from juniper.photograph.card_layout import (
+    LAYOUTS,
+    card_reflectance,
+    card_svg,
+    grey_value,
+    layout_of,
+)
 from juniper.photograph.code import LETTERS, code_of, new_code, payload, shown, typed_code
 
 
@@ -36,7 +42,14 @@ class Code(unittest.TestCase):
                     self.assertIsNone(code_of(text[:i] + letter + text[i + 1 :]))
 
     def test_other_symbols_are_none_of_ours(self):
-        for text in ("", "https://example.org", "JH", "JHK7Q2M9XA", payload("K7Q2M9XA") + "0", payload("K7Q2M9XA").lower()):
+        for text in (
+            "",
+            "https://example.org",
+            "JH",
+            "JHK7Q2M9XA",
+            payload("K7Q2M9XA") + "0",
+            payload("K7Q2M9XA").lower(),
+        ):
             self.assertIsNone(code_of(text))
 
 
@@ -49,11 +62,20 @@ class Layout(unittest.TestCase):
 
     def test_nothing_overlaps_or_leaves_the_card(self):
         for card in LAYOUTS.values():
-            boxes = [(x, y, s, s) for x, y, s in card.markers.values()] + [(*card.qr, card.qr[2])] + card.greys
+            boxes = (
+                [(x, y, s, s) for x, y, s in card.markers.values()]
+                + [(*card.qr, card.qr[2])]
+                + card.greys
+            )
             for i, (x, y, w, h) in enumerate(boxes):
                 self.assertTrue(x >= 0 and x + w <= card.width and y >= 0 and y + h <= card.height)
                 for ox, oy, ow, oh in boxes[:i]:
-                    apart = x + w <= ox + 1e-6 or ox + ow <= x + 1e-6 or y + h <= oy + 1e-6 or oy + oh <= y + 1e-6
+                    apart = (
+                        x + w <= ox + 1e-6
+                        or ox + ow <= x + 1e-6
+                        or y + h <= oy + 1e-6
+                        or oy + oh <= y + 1e-6
+                    )
                     self.assertTrue(apart, (card.name, i))
             self.assertTrue(all(layout_of(n) is card for n in card.markers))
         self.assertIsNone(layout_of(17))
@@ -63,7 +85,12 @@ class Layout(unittest.TestCase):
             svg = card_svg("K7Q2M9XA", "A <brief>", "A & B", size)
             self.assertIn("A &lt;brief&gt;", svg)
             self.assertIn("K7Q2 M9XA", svg)
-            long = [float(m) for m in re.findall(r"M([\d.]+) [\d.]+v-" + ("4.50" if size == "A6" else "6.40"), svg)]
+            long = [
+                float(m)
+                for m in re.findall(
+                    r"M([\d.]+) [\d.]+v-" + ("4.50" if size == "A6" else "6.40"), svg
+                )
+            ]
             np.testing.assert_allclose(np.diff(long[:8]), 10.0, atol=0.02)
 
     def test_grey_levels(self):
@@ -99,7 +126,9 @@ class Finding(unittest.TestCase):
         askew = np.array([[40, 60], [w - 120, 10], [w - 90, h - 30], [10, h - 150]], np.float32)
         turn = cv2.getPerspectiveTransform(corners, askew)
         card = find_card(cv2.warpPerspective(picture, turn, (w, h), borderValue=(80, 80, 80)))
-        places = np.array([[[150 + 60 * 2.0, 150 + 60 * 3.0], [150 + 60 * 9.0, 150 + 60 * 12.0]]], np.float64)
+        places = np.array(
+            [[[150 + 60 * 2.0, 150 + 60 * 3.0], [150 + 60 * 9.0, 150 + 60 * 12.0]]], np.float64
+        )
         seen = cv2.perspectiveTransform(places, turn)[0]
         np.testing.assert_allclose(card.on_card(seen), [(2.0, 3.0), (9.0, 12.0)], atol=0.03)
 
@@ -128,7 +157,8 @@ class Finding(unittest.TestCase):
             self.assertIsNone(find_card(pixels), number)
 
     def test_depth_of_the_piece_is_in_the_uncertainty(self):
-        # Handbook of the trade, section 8: a card at distance z that stands dz before the piece reads long by dz/z.
+        # Handbook of the trade, section 8: a card at distance z that stands dz before the piece
+        # reads long by dz/z.
         near, far = take(frame(17), Shot(code="K7Q2M9XA")), take(frame(20), Shot(code="K7Q2M9XA"))
         for picture in (near, far):
             pixels = np.asarray(Image.open(io.BytesIO(picture.data)))
@@ -142,7 +172,12 @@ class Trials(unittest.TestCase):
     """A few of the trials that `bin/trials card` and `bin/trials identity` make in full."""
 
     def test_scale_and_greys(self):
-        for kind, most in (("traced", 0.02), ("facing", 0.01), ("turned 20", 0.025), ("A5 facing", 0.01)):
+        for kind, most in (
+            ("traced", 0.02),
+            ("facing", 0.01),
+            ("turned 20", 0.025),
+            ("A5 facing", 0.01),
+        ):
             for seed in range(3):
                 trial = card_case((kind, seed))
                 self.assertEqual(trial.identity, "right", (kind, seed))
@@ -159,7 +194,10 @@ class Trials(unittest.TestCase):
         warm = read_photograph(take(frame(10), Shot(code="K7Q2M9XA", kelvin=3200)).data)
         day = read_photograph(take(frame(10), Shot(code="K7Q2M9XA")).data)
         bare = read_photograph(take(frame(10), Shot(kelvin=3200)).data)
-        plant = cv2.resize(frame(10).labels, day.pixels.shape[1::-1], interpolation=cv2.INTER_NEAREST) == 3
+        plant = (
+            cv2.resize(frame(10).labels, day.pixels.shape[1::-1], interpolation=cv2.INTER_NEAREST)
+            == 3
+        )
 
         def hue(photo):
             mean = linear_from_srgb(photo.pixels[plant] / 255).mean(0)

@@ -32,7 +32,9 @@ class Guess(unittest.TestCase):
 
     def test_a_picture_is_led_back_to_what_it_shows_under_white(self):
         fair = grey_room(np.ones(3))
-        cast = np.round(255 * srgb_from_linear(linear_from_srgb(fair / 255) * LIGHT / 1.4)).astype(np.uint8)
+        cast = np.round(255 * srgb_from_linear(linear_from_srgb(fair / 255) * LIGHT / 1.4)).astype(
+            np.uint8
+        )
         back = adapted(cast, adaptation(1 / LIGHT)).astype(float)
         # Greys come out grey, and all as much darker as the light was.
         self.assertLess(float(np.ptp(back, axis=2).max()), 6)

@@ -12,8 +12,16 @@ from PIL import Image, ImageCms
 from juniper.photobooth import frame, take
 from juniper.photograph import UnusablePhotograph, ladder, read_photograph
 
-TURNS = {1: None, 2: Image.Transpose.FLIP_LEFT_RIGHT, 3: Image.Transpose.ROTATE_180, 4: Image.Transpose.FLIP_TOP_BOTTOM,
-         5: Image.Transpose.TRANSPOSE, 6: Image.Transpose.ROTATE_90, 7: Image.Transpose.TRANSVERSE, 8: Image.Transpose.ROTATE_270}  # fmt: skip
+TURNS = {
+    1: None,
+    2: Image.Transpose.FLIP_LEFT_RIGHT,
+    3: Image.Transpose.ROTATE_180,
+    4: Image.Transpose.FLIP_TOP_BOTTOM,
+    5: Image.Transpose.TRANSPOSE,
+    6: Image.Transpose.ROTATE_90,
+    7: Image.Transpose.TRANSVERSE,
+    8: Image.Transpose.ROTATE_270,
+}
 
 
 def scene(width=400, height=600) -> Image.Image:
@@ -58,7 +66,8 @@ class Formats(unittest.TestCase):
                     self.assertLess(np.abs(corner(photo) - (200, 40, 40)).max(), 20)
 
     def test_changed_bytes_in_a_jpeg_are_noticed(self):
-        # ITU-T T.81: a changed byte throws the entropy coding out of step until the next restart; some changes cannot be told.
+        # ITU-T T.81: a changed byte throws the entropy coding out of step until the next restart;
+        # some changes cannot be told.
         whole = take(frame(30)).data
         read_photograph(whole)
         noticed = 0
@@ -76,7 +85,14 @@ class Formats(unittest.TestCase):
         exif[0x0110] = "A camera"
         exif.get_ifd(0x8825).update({1: "N", 2: (51.0, 30.0, 0.0)})
         exif.get_ifd(0x8769)[0x9003] = "2026:11:20 19:30:00"
-        data = packed(scene(), "JPEG", exif=exif, comment=b"my home", xmp=b"<x:xmpmeta>my home</x:xmpmeta>", dpi=(240, 240))
+        data = packed(
+            scene(),
+            "JPEG",
+            exif=exif,
+            comment=b"my home",
+            xmp=b"<x:xmpmeta>my home</x:xmpmeta>",
+            dpi=(240, 240),
+        )
         for told in (b"A camera", b"my home"):
             self.assertIn(told, data)
         photo = read_photograph(data)
@@ -86,7 +102,10 @@ class Formats(unittest.TestCase):
         self.assertNotIn(b"A camera", copy)
         for copy in ladder(data).values():
             self.assertNotIn(b"my home", copy)
-            self.assertEqual(set(Image.open(io.BytesIO(copy)).info), {"jfif", "jfif_version", "jfif_unit", "jfif_density"})
+            self.assertEqual(
+                set(Image.open(io.BytesIO(copy)).info),
+                {"jfif", "jfif_version", "jfif_unit", "jfif_density"},
+            )
         self.assertEqual(max(Image.open(io.BytesIO(copy)).size), 360)
 
     def test_odd_modes(self):
@@ -112,7 +131,9 @@ class Formats(unittest.TestCase):
 
     def test_animated_uses_the_first_picture_and_says_so(self):
         frames = [scene(), Image.new("RGB", (400, 600), "black")]
-        photo = read_photograph(packed(frames[0], "WEBP", save_all=True, append_images=frames[1:], duration=80))
+        photo = read_photograph(
+            packed(frames[0], "WEBP", save_all=True, append_images=frames[1:], duration=80)
+        )
         self.assertIn("animated", [a.code for a in photo.advice])
         self.assertLess(np.abs(corner(photo) - (200, 40, 40)).max(), 20)
 
@@ -145,10 +166,20 @@ class Refused(unittest.TestCase):
 
     def test_a_decompression_bomb_is_refused_before_it_is_decoded(self):
         def chunk(kind, body):
-            return struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
+            return (
+                struct.pack(">I", len(body))
+                + kind
+                + body
+                + struct.pack(">I", zlib.crc32(kind + body))
+            )
 
         head = struct.pack(">IIBBBBB", 50_000, 50_000, 8, 2, 0, 0, 0)
-        bomb = b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(bytes(1_000_000))) + chunk(b"IEND", b"")
+        bomb = (
+            b"\x89PNG\r\n\x1a\n"
+            + chunk(b"IHDR", head)
+            + chunk(b"IDAT", zlib.compress(bytes(1_000_000)))
+            + chunk(b"IEND", b"")
+        )
         tracemalloc.start()
         self.refused(bomb, "2500 megapixels")
         self.assertLess(tracemalloc.get_traced_memory()[1], 20_000_000)

@@ -9,7 +9,9 @@ EXAMPLES = 160
 
 
 class Fuzz(unittest.TestCase):
-    """Damaged and hostile files, hundreds with those of fuzz.py: none crashes, none takes 20 s or a gigabyte, none that is cut short is measured."""
+    """Damaged and hostile files, hundreds with those of fuzz.py: none crashes, none takes 20 s or a
+    gigabyte, none that is cut short is measured.
+    """
 
     @classmethod
     def setUpClass(cls):

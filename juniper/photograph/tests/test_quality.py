@@ -9,14 +9,22 @@ from juniper.photobooth import Shot, frame, take
 from juniper.photobooth.trials import ANSWERS, fault_trial
 from juniper.photograph.quality import RETAKE, Figures, blur_effect, picture_advice
 
-CALM = Figures(blur=0.3, light=75.0, clipped=0.0, noise=0.7, cast=0.1, cast_from="the card's greys", mixed=1.0)
+CALM = Figures(
+    blur=0.3, light=75.0, clipped=0.0, noise=0.7, cast=0.1, cast_from="the card's greys", mixed=1.0
+)
 
 
 class Blur(unittest.TestCase):
     def test_agrees_with_the_reference_library(self):
-        # scikit-image's blur_effect, the same published method (Crete et al. 2007), without its slicing of channels.
+        # scikit-image's blur_effect, the same published method (Crete et al. 2007), without its
+        # slicing of channels.
         for shot in (Shot(), Shot(blur=1.5), Shot(blur=4.0)):
-            grey = np.asarray(Image.open(io.BytesIO(take(frame(10), shot).data)).convert("L")).astype(np.float32) / 255
+            grey = (
+                np.asarray(Image.open(io.BytesIO(take(frame(10), shot).data)).convert("L")).astype(
+                    np.float32
+                )
+                / 255
+            )
             self.assertAlmostEqual(blur_effect(grey), reference(grey, h_size=11), delta=0.03)
 
 
@@ -41,7 +49,9 @@ class Words(unittest.TestCase):
 
     def test_a_cast_the_card_sets_right_is_no_reason_to_retake(self):
         by_card = picture_advice(Figures(**{**CALM.__dict__, "cast": 2.4}))[0]
-        by_guess = picture_advice(Figures(**{**CALM.__dict__, "cast": 2.4, "cast_from": "the lightest parts"}))[0]
+        by_guess = picture_advice(
+            Figures(**{**CALM.__dict__, "cast": 2.4, "cast_from": "the lightest parts"})
+        )[0]
         self.assertNotEqual(by_card.use, RETAKE)
         self.assertEqual(by_guess.use, RETAKE)
         self.assertIn("set right", by_card.text)
@@ -53,7 +63,17 @@ class Faults(unittest.TestCase):
     def test_faults_are_answered(self):
         missed = []
         for number in (10, 30):
-            for fault in ("blur", "shake", "dark", "bright", "roll", "cut off", "warm cast", "mixed light", "noise"):
+            for fault in (
+                "blur",
+                "shake",
+                "dark",
+                "bright",
+                "roll",
+                "cut off",
+                "warm cast",
+                "mixed light",
+                "noise",
+            ):
                 _, _, codes, _ = fault_trial((number, "front", fault, 0))
                 if not codes & (ANSWERS[fault] | {"refused"}):
                     missed.append((number, fault))

@@ -1,4 +1,6 @@
-"""Aftercare, wiring, the ways of schools, and what clashes (handbook sections 5 and 6, common practice)."""
+"""Aftercare, wiring, the ways of schools, and what clashes (handbook sections 5 and 6, common
+practice).
+"""
 
 import unittest
 from datetime import UTC, date, datetime
@@ -30,13 +32,18 @@ class Aftercare(unittest.TestCase):
     def test_lives_in_dates(self):
         care = aftercare((BY["lilac"], BY["wheat"]), MADE)
         first = care.lasting[0]
-        self.assertEqual((first.first, first.last), (date(2026, 11, 29), date(2026, 12, 3)))  # 3 to 7 days
+        # 3 to 7 days
+        self.assertEqual((first.first, first.last), (date(2026, 11, 29), date(2026, 12, 3)))
         self.assertEqual(len(care.days), 7)
         with self.assertRaisesRegex(ValueError, "made of"):
             aftercare((), MADE)
 
     def test_whole_days_in_the_calendar(self):
-        text = as_ics(entries(aftercare((BY["tulip"],), MADE)), "Tray", datetime(2026, 11, 26, 20, 0, tzinfo=UTC))
+        text = as_ics(
+            entries(aftercare((BY["tulip"],), MADE)),
+            "Tray",
+            datetime(2026, 11, 26, 20, 0, tzinfo=UTC),
+        )
         self.assertIn("DTSTART;VALUE=DATE:20261127\r\nDTEND;VALUE=DATE:20261128", text)
 
     def test_poison_is_told_of(self):
@@ -49,7 +56,10 @@ class Wiring(unittest.TestCase):
         found = {
             w.material.slug: w
             for w in wiring(
-                tuple(Item(BY[s], BY[s].role, BY[s].colours[0], 3) for s in ("amaryllis", "zinnia", "rose", "hosta", "wheat")),
+                tuple(
+                    Item(BY[s], BY[s].role, BY[s].colours[0], 3)
+                    for s in ("amaryllis", "zinnia", "rose", "hosta", "wheat")
+                ),
                 plan,
             )
         }
@@ -62,14 +72,18 @@ class Wiring(unittest.TestCase):
 class Ways(unittest.TestCase):
     def test_each_has_its_others_with_why(self):
         self.assertEqual(
-            {q.slug for q in QUESTIONS}, {"woody-ends", "searing", "salt", "bleach", "foam", "odd-counts", "colours"}
+            {q.slug for q in QUESTIONS},
+            {"woody-ends", "searing", "salt", "bleach", "foam", "odd-counts", "colours"},
         )
         for one in in_force({}):
             self.assertTrue(one.others)
             self.assertTrue(all(w.why for w in one.question.ways))
 
     def test_rules_settle_counts_and_colours(self):
-        found = {f.question.slug: f for f in in_force({"odd-counts": "free", "foam": "foam"}, school("classical-line-mass"))}
+        found = {
+            f.question.slug: f
+            for f in in_force({"odd-counts": "free", "foam": "foam"}, school("classical-line-mass"))
+        }
         self.assertEqual((found["odd-counts"].way.slug, found["odd-counts"].by), ("odd", "rules"))
         self.assertEqual((found["foam"].way.slug, found["foam"].by), ("foam", "school"))
         lavish = {f.question.slug: f.way.slug for f in in_force({}, school("lavish-polychrome"))}
@@ -79,19 +93,27 @@ class Ways(unittest.TestCase):
         self.assertTrue(any("hammer" in s for s in steps_of(BY["lilac"], {"woody-ends": "hammer"})))
         self.assertFalse(any("Sear" in s for s in steps_of(BY["gerbera"], {"searing": "no-sear"})))
         self.assertTrue(any("bleach" in s for s in steps_of(BY["gerbera"], {"bleach": "bleach"})))
-        self.assertEqual([countdown(BY[s]) for s in ("gerbera", "carnation", "lilac", "tulip")], [10, 20, 40, None])
+        self.assertEqual(
+            [countdown(BY[s]) for s in ("gerbera", "carnation", "lilac", "tulip")],
+            [10, 20, 40, None],
+        )
         self.assertIsNone(countdown(BY["gerbera"], {"searing": "no-sear"}))
         self.assertNotIn("Foam", choose_holding(Pot(24, 14), ("heavy",))[0].name)
         self.assertIn("Foam", choose_holding(Pot(24, 14), ("heavy",), foam="heavy-only")[0].name)
         self.assertNotIn("Foam", choose_holding(Pot(24, 14), ("thin",), foam="heavy-only")[0].name)
 
     def test_stems_by_their_materials(self):
-        self.assertEqual(kinds_of_stem((BY["rose"], BY["amaryllis"], BY["wheat"])), ("thick", "woody", "heavy", "dried"))
+        self.assertEqual(
+            kinds_of_stem((BY["rose"], BY["amaryllis"], BY["wheat"])),
+            ("thick", "woody", "heavy", "dried"),
+        )
 
 
 class Clashes(unittest.TestCase):
     def test_nothing_poisonous_in_an_edible_bunch_without_a_warning(self):
-        found = clashes((BY["convallaria"], BY["mint"], BY["nasturtium"]), (), "edible-and-herb-bunch")
+        found = clashes(
+            (BY["convallaria"], BY["mint"], BY["nasturtium"]), (), "edible-and-herb-bunch"
+        )
         self.assertEqual([w.material.slug for w in found], ["convallaria"])
         self.assertIn("edible bunch", found[0].words)
         self.assertEqual(clashes((BY["convallaria"],), (), "garden-style"), ())
@@ -105,7 +127,9 @@ class Clashes(unittest.TestCase):
     def test_every_place_that_is_asked_about_is_cautioned(self):
         pot = Pot(24, 10)
         plan = plan_stems(school("classical-line-mass"), pot, Brief())
-        told = cautions_for(pot, plan, choose_holding(pot)[0], near=tuple(NEAR), materials=(BY["lily"],))
+        told = cautions_for(
+            pot, plan, choose_holding(pot)[0], near=tuple(NEAR), materials=(BY["lily"],)
+        )
         self.assertEqual(len(told), len(set(told)))
         for place in NEAR:
             self.assertIn(NEAR[place][1], told)

@@ -1,4 +1,6 @@
-"""The timetable: seconds and hours as taught (handbook section 5, common practice), and what must hold of any."""
+"""The timetable: seconds and hours as taught (handbook section 5, common practice), and what must
+hold of any.
+"""
 
 import unittest
 from datetime import UTC, datetime, timedelta
@@ -13,25 +15,39 @@ from juniper.planning.materials import catalogue
 
 BY = {m.slug: m for m in catalogue()}
 CLASS = datetime(2026, 11, 26, 18, 30, tzinfo=UTC)
-NEEDS = st.lists(st.tuples(st.sampled_from(sorted(BY)), st.integers(1, 80)), min_size=1, max_size=12, unique_by=lambda n: n[0])
+NEEDS = st.lists(
+    st.tuples(st.sampled_from(sorted(BY)), st.integers(1, 80)),
+    min_size=1,
+    max_size=12,
+    unique_by=lambda n: n[0],
+)
 
 
 class AsTaught(unittest.TestCase):
     def test_searing_by_texture(self):
-        for slug, words in (("gerbera", "10 seconds"), ("carnation", "20 seconds"), ("lilac", "30 to 40 seconds")):
+        for slug, words in (
+            ("gerbera", "10 seconds"),
+            ("carnation", "20 seconds"),
+            ("lilac", "30 to 40 seconds"),
+        ):
             self.assertTrue(any(words in step for step in steps_of(BY[slug])), slug)
         for slug in ("tulip", "daffodil", "dahlia", "wheat"):
             self.assertFalse(any("Sear" in step for step in steps_of(BY[slug])), slug)
 
     def test_sap_bleeds_apart_and_dried_material_stands_dry(self):
         self.assertTrue(any("bleed apart" in step for step in steps_of(BY["daffodil"])))
-        self.assertEqual((soak(BY["wheat"]), soak(BY["gerbera"]), soak(BY["lilac"]), soak(BY["fatsia"])), (0, 120, 240, 270))
+        self.assertEqual(
+            (soak(BY["wheat"]), soak(BY["gerbera"]), soak(BY["lilac"]), soak(BY["fatsia"])),
+            (0, 120, 240, 270),
+        )
 
     def test_one_class_by_hand(self):
-        # 32 tulips: 32 x .4 + 5 = 17.8, so 20 minutes, ending two hours and a quarter before class: 15.55 to 16.15.
+        # 32 tulips: 32 x .4 + 5 = 17.8, so 20 minutes, ending two hours and a quarter before class:
+        # 15.55 to 16.15.
         (job,) = timetable((Need(BY["tulip"], 32),), CLASS)
         self.assertEqual(
-            (job.start.strftime("%H.%M"), job.end.strftime("%H.%M"), job.ready.strftime("%H.%M")), ("15.55", "16.15", "18.15")
+            (job.start.strftime("%H.%M"), job.end.strftime("%H.%M"), job.ready.strftime("%H.%M")),
+            ("15.55", "16.15", "18.15"),
         )
 
     def test_what_cannot_be_is_told(self):
@@ -49,7 +65,9 @@ class Always(unittest.TestCase):
         self.assertEqual(len(jobs), len(needs))
         for job in jobs:
             self.assertLessEqual(job.ready, CLASS - timedelta(minutes=SETTLE))
-            self.assertEqual((job.end - job.start).seconds // 60, hands(Need(job.material, job.stems)))
+            self.assertEqual(
+                (job.end - job.start).seconds // 60, hands(Need(job.material, job.stems))
+            )
         for person in range(1, people + 1):
             own = [j for j in jobs if j.person == person]
             for before, after in pairwise(own):

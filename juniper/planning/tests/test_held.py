@@ -25,7 +25,8 @@ def planned(slug, pot, form):
 class Moving(unittest.TestCase):
     def test_lengths_and_bands_answer(self):
         rules, brief, plan = planned(*CASES[0])
-        # 30 cm to the side and 40 up is a stem of 50; a vase of 24 by 10 stops it at its wall, 5 cm off: 5 / .6 = 8.3 cm: 58.5 to cut.
+        # 30 cm to the side and 40 up is a stem of 50; a vase of 24 by 10 stops it at its wall, 5 cm
+        # off: 5 / .6 = 8.3 cm: 58.5 to cut.
         new = moved(plan, TALL, "tallest", 30, 40)
         stem = new.by_name["tallest"]
         self.assertAlmostEqual(stem.length, 50)
@@ -71,9 +72,16 @@ class TooShort(unittest.TestCase):
 
     def test_what_still_works_and_what_is_lost(self):
         rules, brief, plan = planned(*CASES[0])
-        # 40 cm, 19.2 of them under the rim, show 20.8: .87 of the vase, under the limit of one; the height rule is lost in full.
+        # 40 cm, 19.2 of them under the rim, show 20.8: .87 of the vase, under the limit of one; the
+        # height rule is lost in full.
         found = shortage(
-            plan, 40, rules, TALL, brief, {"Low bowl": Pot(9, 12), "Urn": Pot(30, 20)}, tuple(map(school, school_slugs()))
+            plan,
+            40,
+            rules,
+            TALL,
+            brief,
+            {"Low bowl": Pot(9, 12), "Urn": Pot(30, 20)},
+            tuple(map(school, school_slugs())),
         )
         self.assertAlmostEqual(found.plan.by_name["tallest"].length, 20.8)
         whole = sum(r.weight for r in rules.rules if r.applies(brief))
@@ -81,7 +89,8 @@ class TooShort(unittest.TestCase):
         self.assertAlmostEqual(dict(found.lost)["Height to container"], 100 * weight / whole)
         self.assertEqual(found.containers, ("Low bowl",))
         self.assertNotIn(rules.name, found.schools)
-        # As high as .8 of h under and 1.75 h over the rim allow: 2.55 h to 40 cm, 15.69, in half centimetres 15.5.
+        # As high as .8 of h under and 1.75 h over the rim allow: 2.55 h to 40 cm, 15.69, in half
+        # centimetres 15.5.
         self.assertEqual(found.like_this, 15.5)
 
     def test_stems_that_do_not_reach_the_rim(self):
@@ -101,6 +110,9 @@ class TooShort(unittest.TestCase):
             self.assertGreaterEqual(longest, max(s.cut for s in plan.stems))
         elif found.plan is not None:
             self.assertLessEqual(
-                max(s.length / math.cos(math.radians(s.toward)) + s.hidden for s in found.plan.stems), longest + 1e-6
+                max(
+                    s.length / math.cos(math.radians(s.toward)) + s.hidden for s in found.plan.stems
+                ),
+                longest + 1e-6,
             )
             self.assertGreaterEqual(found.points, 0)

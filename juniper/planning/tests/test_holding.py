@@ -1,4 +1,6 @@
-"""Choices of holding material, cautions and the order of placing against the trade's usual ones (common practice)."""
+"""Choices of holding material, cautions and the order of placing against the trade's usual ones
+(common practice).
+"""
 
 import unittest
 
@@ -14,7 +16,9 @@ class Holds(unittest.TestCase):
     def test_by_container(self):
         self.assertEqual(self.first(5.5, 30).name, "Pin holder")
         self.assertEqual(self.first(24, 11).name, "Folded mesh")
-        self.assertEqual(self.first(24, 11).amount, "a sheet of about 30 by 15 cm, folded to a loose ball")
+        self.assertEqual(
+            self.first(24, 11).amount, "a sheet of about 30 by 15 cm, folded to a loose ball"
+        )
         self.assertEqual(self.first(24, 11, clear=True).name, "Tape grid")
         self.assertEqual(self.first(27, 4).name, "The neck itself")
 
@@ -43,7 +47,10 @@ class Holds(unittest.TestCase):
         for code in ("knives", "mesh", "glass", "tipping"):
             self.assertIn(WORDS[code], said)
         low = Pot(9, 28)
-        self.assertNotIn(WORDS["tipping"], cautions_for(low, plan_stems(school("layered-round"), low), self.first(9, 28)))
+        self.assertNotIn(
+            WORDS["tipping"],
+            cautions_for(low, plan_stems(school("layered-round"), low), self.first(9, 28)),
+        )
 
     def test_every_form_and_school_ends_with_a_look_from_all_sides(self):
         for form in FORMS:

@@ -1,4 +1,6 @@
-"""The catalogue against its schema and facts of the trade (common practice, and section 6 of the handbook for what is poisonous)."""
+"""The catalogue against its schema and facts of the trade (common practice, and section 6 of the
+handbook for what is poisonous).
+"""
 
 import unittest
 
@@ -40,7 +42,8 @@ class Catalogue(unittest.TestCase):
             self.assertTrue(self.by[slug].edible_company)
 
     def test_usual_lives(self):
-        # Lilac-like woody blooms 3 to 7 days; conditioned leaves up to three weeks and more; dried material for seasons.
+        # Lilac-like woody blooms 3 to 7 days; conditioned leaves up to three weeks and more; dried
+        # material for seasons.
         self.assertEqual(self.by["lilac"].life, (3, 7))
         for one in catalogue():
             self.assertEqual(one.texture == "dried", one.life[0] >= 90, one.slug)
@@ -49,12 +52,23 @@ class Catalogue(unittest.TestCase):
         tulip = self.by["tulip"]
         self.assertEqual(tulip.months, (12, 1, 2, 3, 4, 5))
         for month in range(1, 13):
-            self.assertEqual(tulip.in_season(month), tulip.in_season((month + 5) % 12 + 1, south=True))
+            self.assertEqual(
+                tulip.in_season(month), tulip.in_season((month + 5) % 12 + 1, south=True)
+            )
         self.assertTrue(tulip.in_season(9, south=True))
 
     def test_names_within_a_sentence(self):
-        said = {slug: self.by[slug].spoken for slug in ("ruscus", "rose-spray", "dianthus-barbatus")}
-        self.assertEqual(said, {"ruscus": "Italian ruscus", "rose-spray": "spray rose", "dianthus-barbatus": "sweet William"})
+        said = {
+            slug: self.by[slug].spoken for slug in ("ruscus", "rose-spray", "dianthus-barbatus")
+        }
+        self.assertEqual(
+            said,
+            {
+                "ruscus": "Italian ruscus",
+                "rose-spray": "spray rose",
+                "dianthus-barbatus": "sweet William",
+            },
+        )
 
     def test_out_and_in_again(self):
         self.assertEqual(read_materials(as_csv(catalogue())), catalogue())
@@ -88,6 +102,14 @@ class Catalogue(unittest.TestCase):
                 read_materials("\n".join([HEAD, ROW.replace("6,12", life)]))
         with self.assertRaisesRegex(FaultyMaterials, "no CSV"):
             read_materials(HEAD + '\n"' + "a" * 131_073)
-        for text in ("{", "[1]", '[{"slug": "x"}]', "[" * 50_000, '{"slug": 1}', '[{"life": 3}]', "[" + "9" * 5000 + "]"):
+        for text in (
+            "{",
+            "[1]",
+            '[{"slug": "x"}]',
+            "[" * 50_000,
+            '{"slug": 1}',
+            '[{"life": 3}]',
+            "[" + "9" * 5000 + "]",
+        ):
             with self.assertRaises(FaultyMaterials):
                 from_json(text)

@@ -1,4 +1,6 @@
-"""Planning, step by step: figures worked by hand (common practice), so that a changed constant or a turned sign shows."""
+"""Planning, step by step: figures worked by hand (common practice), so that a changed constant or a
+turned sign shows.
+"""
 
 import math
 import unittest
@@ -60,7 +62,9 @@ def _first(entry):
 class Counts(unittest.TestCase):
     def of(self, slug, pot, brief, variant="usual"):
         rules = school(slug)
-        return {c.role: c.stems for c in counts(plan_stems(rules, pot, brief), rules, brief, variant)}
+        return {
+            c.role: c.stems for c in counts(plan_stems(rules, pot, brief), rules, brief, variant)
+        }
 
     def test_a_three_stem_piece(self):
         for variant, focal, helpers in (("thrifty", 1, 3), ("usual", 3, 5), ("lavish", 3, 7)):
@@ -74,15 +78,27 @@ class Counts(unittest.TestCase):
         for variant, apart, filler in (("thrifty", 1.6, 0), ("usual", 1.25, 0), ("lavish", 1.0, 3)):
             found = self.of("layered-round", TALL, ROUND, variant)
             rings = ring_counts(plan, variant)
-            self.assertEqual((found["line"], found["focal"], found["filler"], found["mass"]), (0, 1, filler, sum(rings.values())))
+            self.assertEqual(
+                (found["line"], found["focal"], found["filler"], found["mass"]),
+                (0, 1, filler, sum(rings.values())),
+            )
             for name, count in rings.items():
                 round_ = 2 * math.pi * abs(plan.by_name[name].side)
                 self.assertEqual(count, odd(round_ / (_across() * apart), 3), (variant, name))
 
     def test_odd_numbers(self):
-        for value, least, count in ((0.2, 1, 1), (2.0, 1, 3), (2.9, 1, 3), (4.2, 1, 5), (1.0, 3, 3), (5.0, 1, 5)):
+        for value, least, count in (
+            (0.2, 1, 1),
+            (2.0, 1, 3),
+            (2.9, 1, 3),
+            (4.2, 1, 5),
+            (1.0, 3, 3),
+            (5.0, 1, 5),
+        ):
             self.assertEqual(odd(value, least) % 2, 1)
-            self.assertLessEqual(abs(odd(value, least) - max(value, least)), 1.0 + 1e-9, (value, least, count))
+            self.assertLessEqual(
+                abs(odd(value, least) - max(value, least)), 1.0 + 1e-9, (value, least, count)
+            )
 
 
 def _across():
@@ -109,20 +125,25 @@ class Moving(unittest.TestCase):
         stem = plan.by_name[name]
         self.assertAlmostEqual(stem.length, 15.0)  # 3-4-5
         self.assertAlmostEqual(stem.lean, math.degrees(math.atan2(9, 12)))
-        self.assertEqual([s.length for s in plan.stems], sorted((s.length for s in plan.stems), reverse=True))
+        self.assertEqual(
+            [s.length for s in plan.stems], sorted((s.length for s in plan.stems), reverse=True)
+        )
         self.assertEqual(plan.height, max(s.height for s in plan.stems))
 
     def test_no_longer_than_can_be_had(self):
         longest = self.plan.stems[0].cut - 5
         plan = within(self.plan, longest)
         for stem in plan.stems:
-            self.assertLessEqual(stem.length / math.cos(math.radians(stem.toward)) + stem.hidden, longest + 1e-6)
+            self.assertLessEqual(
+                stem.length / math.cos(math.radians(stem.toward)) + stem.hidden, longest + 1e-6
+            )
         self.assertEqual(within(self.plan, 300), self.plan)
 
 
 class Plans(unittest.TestCase):
     def test_a_three_stem_plan_by_hand(self):
-        # Main 1.5 bowl widths, second and third each two thirds of the one before (handbook, section 3).
+        # Main 1.5 bowl widths, second and third each two thirds of the one before (handbook,
+        # section 3).
         plan = plan_stems(school("three-stem-thirds"), BOWL, UPRIGHT)
         main, second, third = (plan.by_name[n] for n in ("main", "second", "third"))
         self.assertAlmostEqual(main.length, 45.0)
@@ -163,15 +184,25 @@ class Plans(unittest.TestCase):
 class HeldAgainst(unittest.TestCase):
     def test_scores_of_a_plan(self):
         rules = school("classical-line-mass")
-        held = {h.rule.measure: h for h in held_by(rules, {"governing_ratio": 2.375, "plant_share": 0.65}, TRIANGLE)}
+        held = {
+            h.rule.measure: h
+            for h in held_by(rules, {"governing_ratio": 2.375, "plant_share": 0.65}, TRIANGLE)
+        }
         self.assertEqual(set(held), {"governing_ratio", "plant_share"})
         self.assertAlmostEqual(held["governing_ratio"].score, 5.0)  # half way from 2 to 2.75
-        self.assertEqual((held["governing_ratio"].state, held["plant_share"].state), ("near", "met"))
+        self.assertEqual(
+            (held["governing_ratio"].state, held["plant_share"].state), ("near", "met")
+        )
 
     def test_met_to_a_tenth(self):
         rule = school("classical-line-mass").rules[0]
         self.assertEqual(
-            (Held(rule, 2.0, 9.95).state, Held(rule, 2.003, 9.94).state, Held(rule, 3.0, 0.0).state), ("met", "near", "missed")
+            (
+                Held(rule, 2.0, 9.95).state,
+                Held(rule, 2.003, 9.94).state,
+                Held(rule, 3.0, 0.0).state,
+            ),
+            ("met", "near", "missed"),
         )
         self.assertIsInstance(rule.band, Band)
 

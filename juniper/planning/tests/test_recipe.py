@@ -43,18 +43,23 @@ class ByHand(unittest.TestCase):
     def test_the_outline_of_a_triangle_against_shapely(self):
         plan = plan_stems(school("classical-line-mass"), TALL, TRIANGLE)
         part = plan.outline(TRIANGLE.form)[0]
-        self.assertAlmostEqual(outline_area(plan, TRIANGLE.form), Polygon(part).area, delta=0.03 * Polygon(part).area)
+        self.assertAlmostEqual(
+            outline_area(plan, TRIANGLE.form), Polygon(part).area, delta=0.03 * Polygon(part).area
+        )
         left, _, right, top = Polygon(part).bounds
         self.assertAlmostEqual(top, plan.height)
         self.assertAlmostEqual(right - left, 2 * plan.half)
 
     def test_a_ring_is_as_long_as_its_circle(self):
-        # A lower ring of the whole stem 1.5 times 20 cm, at 45 degrees: 30 cm less 9.9 to the wall of a vessel 14 wide show, 14.2 to the side, 89 cm round:
-        # heads of 6 cm a quarter of their breadth apart make 11.9, so 11 (odd).
+        # A lower ring of the whole stem 1.5 times 20 cm, at 45 degrees: 30 cm less 9.9 to the wall
+        # of a vessel 14 wide show, 14.2 to the side, 89 cm round: heads of 6 cm a quarter of their
+        # breadth apart make 11.9, so 11 (odd).
         brief = Brief(form="round")
         plan = plan_stems(school("layered-round"), Pot(20, 14), brief)
         ring = plan.by_name["lower ring"]
-        self.assertAlmostEqual(2 * math.pi * ring.side, 2 * math.pi * (30 - 7 * math.sqrt(2)) / math.sqrt(2), places=6)
+        self.assertAlmostEqual(
+            2 * math.pi * ring.side, 2 * math.pi * (30 - 7 * math.sqrt(2)) / math.sqrt(2), places=6
+        )
         mass = next(c for c in counts(plan, school("layered-round"), brief) if c.role == "mass")
         self.assertIn("lower ring 11, round 89 cm", mass.why)
 
@@ -72,7 +77,8 @@ class ByHand(unittest.TestCase):
         self.assertEqual(values_of(items, Brief())["odd_counts"], 1.0)
 
     def test_schemes_of_typed_colours(self):
-        # Facts of the artists' circle: orange faces blue; yellow, yellow-orange and orange are neighbours.
+        # Facts of the artists' circle: orange faces blue; yellow, yellow-orange and orange are
+        # neighbours.
         for scheme, colours in (
             ("complementary", ("orange", "blue")),
             ("analogous", ("yellow", "gold", "orange")),
@@ -87,7 +93,10 @@ class ByHand(unittest.TestCase):
     def test_typed_stems_stay_and_the_rest_is_shared(self):
         plan = plan_stems(school("classical-line-mass"), TALL, TRIANGLE)
         counted = counts(plan, school("classical-line-mass"), TRIANGLE)
-        items = recipe((Wanted(BY["eustoma"], "mass", "white", 4), Wanted(BY["carnation"], "mass", "rose")), counted)
+        items = recipe(
+            (Wanted(BY["eustoma"], "mass", "white", 4), Wanted(BY["carnation"], "mass", "rose")),
+            counted,
+        )
         self.assertEqual((items[0].stems, items[0].typed), (4, True))
         self.assertEqual(items[1].stems % 2, 1)
 
@@ -103,12 +112,23 @@ class Always(unittest.TestCase):
     def test_a_lavish_piece_never_shows_less_flower(self, slug, height, width, form):
         pot, brief = Pot(height, width), Brief(form=form)
         usual = {"line": 7.0, "focal": 10.0, "mass": 6.0, "filler": 9.0}
-        area = [sum(n * shown(r, usual[r]) for r, n in by_role(slug, pot, brief, v).items() if r != "foliage") for v in VARIANTS]
+        area = [
+            sum(
+                n * shown(r, usual[r])
+                for r, n in by_role(slug, pot, brief, v).items()
+                if r != "foliage"
+            )
+            for v in VARIANTS
+        ]
         head = 2 * shown("mass", 6.0)  # counts are odd: two heads' worth may fall to the other side
         self.assertLessEqual(area[0], area[1] + head)
         self.assertLessEqual(area[1], area[2] + head)
 
-    @given(st.lists(st.sampled_from(sorted(BY)), min_size=1, max_size=6, unique=True), st.integers(1, 40), st.integers(1, 60))
+    @given(
+        st.lists(st.sampled_from(sorted(BY)), min_size=1, max_size=6, unique=True),
+        st.integers(1, 40),
+        st.integers(1, 60),
+    )
     @settings(max_examples=60, deadline=None)
     def test_what_is_bought_is_enough_and_not_a_bunch_too_much(self, slugs, stems, pieces):
         items = tuple(Item(BY[s], BY[s].role, BY[s].colours[0], stems) for s in slugs)
@@ -130,14 +150,21 @@ class Always(unittest.TestCase):
     def test_the_recipe_of_a_school_holds_its_own_rules(self):
         # Foliage and kinds, with one kind to a role, in a vase of 24 by 10 cm.
         wanted = (
-            Wanted(BY["antirrhinum"], "line", "white"), Wanted(BY["dahlia"], "focal", "red"), Wanted(BY["carnation"], "mass", "red"),
+            Wanted(BY["antirrhinum"], "line", "white"),
+            Wanted(BY["dahlia"], "focal", "red"),
+            Wanted(BY["carnation"], "mass", "red"),
             Wanted(BY["eucalyptus"], "foliage", "silver"),
-        )  # fmt: skip
+        )
         for slug in ("classical-line-mass", "thirds-and-golden-section"):
             rules = school(slug)
             items = recipe(wanted, counts(plan_stems(rules, TALL, TRIANGLE), rules, TRIANGLE))
             for held in held_by(rules, values_of(items, TRIANGLE), TRIANGLE):
-                if held.rule.measure in ("foliage_share", "flower_kinds", "odd_counts", "flower_colours"):
+                if held.rule.measure in (
+                    "foliage_share",
+                    "flower_kinds",
+                    "odd_counts",
+                    "flower_colours",
+                ):
                     self.assertEqual(held.state, "met", f"{slug}: {held.rule.title} {held.value}")
 
 
@@ -145,19 +172,29 @@ class Prices(unittest.TestCase):
     def test_as_people_type_them(self):
         text = "# market, Tuesday\nRose, 20, £14.50\n\nCarnations 20 stems 7\neucalyptus; 5; 6,25\n"
         found = {b.slug: b for b in read_prices(text, catalogue())}
-        self.assertEqual((found["rose"].stems, found["rose"].price, found["rose"].sign), (20, Decimal("14.50"), "£"))
+        self.assertEqual(
+            (found["rose"].stems, found["rose"].price, found["rose"].sign),
+            (20, Decimal("14.50"), "£"),
+        )
         self.assertEqual(found["carnation"].price, Decimal(7))
         self.assertEqual(found["eucalyptus"].price, Decimal("6.25"))
 
     def test_faults_by_line(self):
         with self.assertRaises(FaultyPrices) as caught:
-            read_prices("Rose, 20, 14.50\nmoonflower, 3, 2\nRose, 10, 9\nlots of tulips\nTulip, 900, 4", catalogue())
+            read_prices(
+                "Rose, 20, 14.50\nmoonflower, 3, 2\nRose, 10, 9\nlots of tulips\nTulip, 900, 4",
+                catalogue(),
+            )
         self.assertEqual([n for n, _ in caught.exception.faults], [2, 3, 4, 5])
 
     def test_by_hand(self):
-        # Sixteen pieces of seven: 112, and a reserve of one in ten, 12: 124 of bunches of 20 are seven, 16 over; seven times 9.00, 3.94 each.
+        # Sixteen pieces of seven: 112, and a reserve of one in ten, 12: 124 of bunches of 20 are
+        # seven, 16 over; seven times 9.00, 3.94 each.
         items = (Item(BY["rose"], "focal", "red", 7), Item(BY["ruscus"], "foliage", "green", 3))
         found = bill(items, read_prices("rose, 20, 9", catalogue()), 16)
         line = found.lines[0]
-        self.assertEqual((line.used, line.needed, line.bunches, line.over, line.cost), (112, 124, 7, 16, Decimal(63)))
+        self.assertEqual(
+            (line.used, line.needed, line.bunches, line.over, line.cost),
+            (112, 124, 7, 16, Decimal(63)),
+        )
         self.assertEqual((found.each, found.missing), (Decimal("3.94"), (BY["ruscus"].common,)))

@@ -1,4 +1,6 @@
-"""The stem plan: worked examples by hand, trigonometry against shapely, and what must hold for any container."""
+"""The stem plan: worked examples by hand, trigonometry against shapely, and what must hold for any
+container.
+"""
 
 import math
 import unittest
@@ -20,8 +22,11 @@ class ByHand(unittest.TestCase):
     """Common practice, worked out on paper."""
 
     def test_tall_vase_classical(self):
-        # One and a half to two times 24 cm: 36 to 48 cm over the rim; with two thirds plant at most .7 of the whole, 56 cm. The middle is 42.
-        plan = plan_stems(school("classical-line-mass"), Pot(24, 10), Brief(form="symmetrical triangle"))
+        # One and a half to two times 24 cm: 36 to 48 cm over the rim; with two thirds plant at most
+        # .7 of the whole, 56 cm. The middle is 42.
+        plan = plan_stems(
+            school("classical-line-mass"), Pot(24, 10), Brief(form="symmetrical triangle")
+        )
         self.assertEqual((plan.low, plan.high, plan.height), (36, 48, 42))
         tallest = plan.stems[0]
         # It goes down .8 of 24 cm: 42 + 19.2 = 61.2, cut to 61.5.
@@ -47,7 +52,8 @@ class ByHand(unittest.TestCase):
             self.assertAlmostEqual(ring[name].length + ring[name].hidden, whole * 20)
 
     def test_a_low_table_piece_is_seen_across(self):
-        # At most 32 cm over the table, a bowl of 10: at most 22 over the rim; one and a half to two and a half times as wide.
+        # At most 32 cm over the table, a bowl of 10: at most 22 over the rim; one and a half to two
+        # and a half times as wide.
         plan = plan_stems(school("low-table-piece"), Pot(10, 20), Brief(form="horizontal"))
         self.assertEqual((plan.low, plan.high), (2, 22))
         self.assertEqual(2 * plan.half, 2.0 * 20)
@@ -64,11 +70,20 @@ class Trigonometry(unittest.TestCase):
     def test_the_hidden_part_ends_at_the_depth_or_at_the_wall(self, lean, height, width):
         # A ray from the middle of the rim, turned by shapely, cut by the box that a stem may reach.
         ray = affinity.rotate(LineString([(0, 0), (0, -1e4)]), -lean, origin=(0, 0))
-        box = LineString([(-width / 2, 0), (-width / 2, -REACH * height), (width / 2, -REACH * height), (width / 2, 0)])
+        box = LineString(
+            [
+                (-width / 2, 0),
+                (-width / 2, -REACH * height),
+                (width / 2, -REACH * height),
+                (width / 2, 0),
+            ]
+        )
         meets = ray.intersection(box)
         self.assertAlmostEqual(
             hidden(Pot(height, width), lean),
-            math.hypot(*np.array(meets.geoms[0].coords if hasattr(meets, "geoms") else meets.coords)[0]),
+            math.hypot(
+                *np.array(meets.geoms[0].coords if hasattr(meets, "geoms") else meets.coords)[0]
+            ),
             places=5,
         )
 
@@ -76,7 +91,9 @@ class Trigonometry(unittest.TestCase):
     @settings(max_examples=80, deadline=None)
     def test_tip_and_foot_are_a_length_apart(self, slug, height, width, form):
         for stem in plan_stems(school(slug), Pot(height, width), Brief(form=form)).stems:
-            self.assertAlmostEqual(LineString([(0, 0), (stem.side, stem.height)]).length, stem.length, places=6)
+            self.assertAlmostEqual(
+                LineString([(0, 0), (stem.side, stem.height)]).length, stem.length, places=6
+            )
 
 
 class Always(unittest.TestCase):
@@ -94,15 +111,22 @@ class Always(unittest.TestCase):
         st.floats(0.1, 20),
     )
     @settings(max_examples=60, deadline=None)
-    def test_a_wider_shallow_container_never_shortens_the_main_stem(self, slug, height, width, more):
-        narrow, wide = (plan_stems(school(slug), Pot(height, w)).stems[0] for w in (width, width + more))
+    def test_a_wider_shallow_container_never_shortens_the_main_stem(
+        self, slug, height, width, more
+    ):
+        narrow, wide = (
+            plan_stems(school(slug), Pot(height, w)).stems[0] for w in (width, width + more)
+        )
         self.assertGreaterEqual(wide.length, narrow.length)
         self.assertGreaterEqual(wide.cut, narrow.cut)
 
     @given(st.sampled_from(SLUGS), SIZES, SIZES, st.sampled_from(sorted(FORMS)))
     @settings(max_examples=120, deadline=None)
     def test_a_plan_meets_the_bands_of_its_own_rules(self, slug, height, width, form):
-        pot, brief = Pot(height, width), Brief(form=form, container_height_cm=height, container_width_cm=width)
+        pot, brief = (
+            Pot(height, width),
+            Brief(form=form, container_height_cm=height, container_width_cm=width),
+        )
         if slug == "low-table-piece":
             assume(height < 25)  # a taller one stands in the guests' sight by itself
         plan = plan_stems(school(slug), pot, brief)

@@ -19,7 +19,9 @@ TALL = rules_of(("tall", "proportion", "height_ratio", 3))
 
 def cut(tall, uncertainty=0.02, rules=TALL, overrides=(), **more):
     """The next cut of a piece so many containers of 20 cm high, wanted 1.5 to 2."""
-    return judge(replace(findings(uncertainty, height_ratio=tall), **more), rules, BRIEF, overrides).next_cut
+    return judge(
+        replace(findings(uncertainty, height_ratio=tall), **more), rules, BRIEF, overrides
+    ).next_cut
 
 
 class TooTall(unittest.TestCase):
@@ -36,7 +38,8 @@ class TooTall(unittest.TestCase):
         self.assertEqual(cut(2.36, rules=narrow).cm, 7.2)  # .2 cm of band
 
     def test_a_leaning_stem_is_cut_by_more(self):
-        # cos 60 degrees is a half: 7.2 cm of height are 14.4 cm of stem, to the next half 14.5, which lowers it by 7.25.
+        # cos 60 degrees is a half: 7.2 cm of height are 14.4 cm of stem, to the next half 14.5,
+        # which lowers it by 7.25.
         found = cut(2.36, lean=60.0)
         self.assertEqual(found.cm, 14.5)
         self.assertAlmostEqual(found.ghost, 2.36 - 7.25 / 20)
@@ -73,9 +76,15 @@ class TooTall(unittest.TestCase):
 class Twins(unittest.TestCase):
     def test_one_of_two_is_shortened_by_twice_what_tells_them_apart(self):
         # .08 of 36 cm are 2.88, rounded down; of 12 cm .96, and 1.5 at the least.
-        for tall, words in ((1.8, "Shorten one of them by 2.5 cm or more"), (0.6, "Shorten one of them by 1.5 cm or more")):
+        for tall, words in (
+            (1.8, "Shorten one of them by 2.5 cm or more"),
+            (0.6, "Shorten one of them by 1.5 cm or more"),
+        ):
             found = judge(
-                findings(0.02, height_ratio=tall, twin_tips=1.0), TALL, BRIEF, (Override("tall", None, "as asked"),)
+                findings(0.02, height_ratio=tall, twin_tips=1.0),
+                TALL,
+                BRIEF,
+                (Override("tall", None, "as asked"),),
             ).next_cut
             self.assertIn(words, found.text)
 
@@ -110,17 +119,24 @@ class Lines(unittest.TestCase):
     """A line's own advice."""
 
     def advice(self, measure, value, above, uncertainty=0.01, brief=BRIEF, **more):
-        text = RULE.format(code="one", title="One", family="proportion", measure=measure, weight=1).replace("Above.", above)
+        text = RULE.format(
+            code="one", title="One", family="proportion", measure=measure, weight=1
+        ).replace("Above.", above)
         known = {k: more.pop(k) for k in ("spread", "left_weight_share") if k in more}
         found = findings(uncertainty, **({"height_ratio": 2.0, measure: value} | known))
         return judge(replace(found, **more), read_rule_set(HEAD + text), brief).lines[0].advice
 
     def test_not_detached_by_the_right_formula(self):
-        # A plant of 40 cm whose tallest clears .4: the rest is 24 cm, and is .75 of 32 cm: 8 cm come off.
+        # A plant of 40 cm whose tallest clears .4: the rest is 24 cm, and is .75 of 32 cm: 8 cm
+        # come off.
         self.assertAlmostEqual(drop("clearance", 0.4, 0.25), 0.2)
-        text = RULE.format(code="one", title="One", family="proportion", measure="clearance", weight=1)
+        text = RULE.format(
+            code="one", title="One", family="proportion", measure="clearance", weight=1
+        )
         rules = read_rule_set(HEAD + text.replace("Above.", "Cut {cm}."))
-        rules = replace(rules, rules=(replace(rules.rules[0], band=Band(-math.inf, -math.inf, 0.25, 0.5)),))
+        rules = replace(
+            rules, rules=(replace(rules.rules[0], band=Band(-math.inf, -math.inf, 0.25, 0.5)),)
+        )
         found = judge(findings(0.01, height_ratio=2.0, clearance=0.4), rules, BRIEF)
         self.assertEqual(found.lines[0].advice, "Cut 8.0 cm.")
 
@@ -131,23 +147,37 @@ class Lines(unittest.TestCase):
 
     def test_without_a_scale_it_is_a_part_of_the_container(self):
         self.assertEqual(
-            self.advice("height_ratio", 2.5, "Take {cm} off.", brief=Brief()), "Take 0.50 of the container's height off."
+            self.advice("height_ratio", 2.5, "Take {cm} off.", brief=Brief()),
+            "Take 0.50 of the container's height off.",
         )
 
     def test_doubt_asks_for_a_ruler_or_the_handles(self):
-        self.assertIn("Measure before you cut", self.advice("height_ratio", 2.1, "Take {cm} off.", 0.06))
-        self.assertIn("Put the handles right", self.advice("height_ratio", 2.5, "Take {cm} off.", needs_check=True))
+        self.assertIn(
+            "Measure before you cut", self.advice("height_ratio", 2.1, "Take {cm} off.", 0.06)
+        )
+        self.assertIn(
+            "Put the handles right",
+            self.advice("height_ratio", 2.5, "Take {cm} off.", needs_check=True),
+        )
 
     def test_what_is_not_cut_is_told_to_a_tenth_however_it_leans(self):
         # A plant of 40 cm as wide as high over a container a 2.36th as wide: .36 of 40 / 2.36 cm.
-        self.assertEqual(self.advice("width_ratio", 2.36, "{cm} in.", lean=60.0, spread=1.0), "6.1 cm in.")
+        self.assertEqual(
+            self.advice("width_ratio", 2.36, "{cm} in.", lean=60.0, spread=1.0), "6.1 cm in."
+        )
 
     def test_which_side_is_meant(self):
         for left, side, other in ((0.7, "left", "right"), (0.3, "right", "left")):
-            self.assertEqual(self.advice("width_ratio", 2.5, "{side} to {other}", left_weight_share=left), f"{side} to {other}")
+            self.assertEqual(
+                self.advice("width_ratio", 2.5, "{side} to {other}", left_weight_share=left),
+                f"{side} to {other}",
+            )
 
     def test_what_is_no_cut_is_told_all_the_same(self):
-        self.assertEqual(self.advice("width_ratio", 2.5, "{value} is too wide.", needs_check=True), "2.50 is too wide.")
+        self.assertEqual(
+            self.advice("width_ratio", 2.5, "{value} is too wide.", needs_check=True),
+            "2.50 is too wide.",
+        )
 
 
 class Lengths(unittest.TestCase):
@@ -177,7 +207,9 @@ class Goals(unittest.TestCase):
         self.assertEqual(self.goal(5.0, "count", (0, 1, 3, 5)), "3 or less earns 10.")
 
     def test_in_its_own_unit(self):
-        self.assertEqual(self.goal(69.0, "cm", (8, 12, 32, 37)), "33 cm earns 8 of 10, 32 cm or less earns 10.")
+        self.assertEqual(
+            self.goal(69.0, "cm", (8, 12, 32, 37)), "33 cm earns 8 of 10, 32 cm or less earns 10."
+        )
 
     @given(st.floats(0.2, 4.0))
     def test_the_figures_earn_what_they_promise(self, value):

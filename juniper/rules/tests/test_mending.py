@@ -40,7 +40,8 @@ class MendingTests(unittest.TestCase):
         return judge(findings(**values), read_rule_set(RULES), Brief(), ceilings=ceilings)
 
     def test_marks_after_each_line_is_mended_alone_and_together(self):
-        # share .8 scores 5, height .2 scores 5, area .5 scores 10: (3 x 5 + 1 x 5 + 2 x 10) / 6 = 6.67 (arithmetic)
+        # share .8 scores 5, height .2 scores 5, area .5 scores 10: (3 x 5 + 1 x 5 + 2 x 10) / 6 =
+        # 6.67 (arithmetic)
         verdict = self.judged(left_weight_share=0.8, weight_height=0.2, left_area_share=0.5)
         group = verdict.groups[0]
         self.assertAlmostEqual(group.score, 40 / 6)
@@ -65,17 +66,23 @@ class MendingTests(unittest.TestCase):
         self.assertEqual(mends(verdict, verdict.groups[0]), ())
 
     def test_a_ceiling_by_hand_holds_family_and_whole(self):
-        values = {"left_weight_share": 0.5, "weight_height": 0.5, "left_area_share": 0.5}  # all in their bands: 10
+        # all in their bands: 10
+        values = {"left_weight_share": 0.5, "weight_height": 0.5, "left_area_share": 0.5}
         family = self.judged((Ceiling("balance", 6, "Wired too loosely."),), **values)
         group = family.groups[0]
         self.assertEqual((group.score, group.capped_by), (6, "Wired too loosely."))
         self.assertAlmostEqual(group.uncapped, 10, places=4)
         self.assertEqual(family.score, 60)
         self.assertEqual(mends(family, family.groups[0]), ())
-        both = self.judged((Ceiling("balance", 6, "a"), Ceiling("", 40, "Late."), Ceiling("", 70, "b")), **values)
+        both = self.judged(
+            (Ceiling("balance", 6, "a"), Ceiling("", 40, "Late."), Ceiling("", 70, "b")), **values
+        )
         self.assertEqual((both.score, both.capped_by, both.uncertainty), (40, "Late.", 0))
         self.assertAlmostEqual(both.uncapped, 60)
         # A ceiling above the mark, or of another family, changes nothing.
-        free = self.judged((Ceiling("", 100, "a"), Ceiling("colour", 0, "b"), Ceiling("balance", 10, "c")), **values)
+        free = self.judged(
+            (Ceiling("", 100, "a"), Ceiling("colour", 0, "b"), Ceiling("balance", 10, "c")),
+            **values,
+        )
         self.assertAlmostEqual(free.score, 100, places=4)
         self.assertEqual((free.capped_by, free.groups[0].capped_by), ("", ""))

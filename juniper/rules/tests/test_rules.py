@@ -46,8 +46,12 @@ class Schools(unittest.TestCase):
     def test_classical_bands_are_the_handbooks(self):
         # Handbook of the trade, section 3 (common practice).
         bands = {r.code: r.band for r in school("classical-line-mass").rules}
-        self.assertEqual((bands["visible-height"].low_limit, bands["visible-height"].low), (1.0, 1.5))
-        self.assertEqual((bands["visible-height"].high, bands["visible-height"].high_limit), (2.0, 2.75))
+        self.assertEqual(
+            (bands["visible-height"].low_limit, bands["visible-height"].low), (1.0, 1.5)
+        )
+        self.assertEqual(
+            (bands["visible-height"].high, bands["visible-height"].high_limit), (2.0, 2.75)
+        )
         self.assertEqual((bands["thirds"].low, bands["thirds"].high), (0.60, 0.70))
         self.assertEqual((bands["even-weight"].low_limit, bands["even-weight"].low), (0.35, 0.45))
         self.assertEqual((bands["moments"].low, bands["moments"].high), (0.75, 1.33))
@@ -77,7 +81,11 @@ class Documents(unittest.TestCase):
 
     def test_faults_are_named_with_their_line(self):
         for old, new, words in (
-            ('measure = "height_ratio"', 'measure = "hight"', "Line 10: .*no measure is called 'hight'"),
+            (
+                'measure = "height_ratio"',
+                'measure = "hight"',
+                "Line 10: .*no measure is called 'hight'",
+            ),
             ("[1.0, 1.5, 2.0, 2.75]", "[1.0, 1.5, 1.2, 2.75]", "must rise"),
             ("weight = 3", "weight = -1", "Line 12: 'weight' of rule 1"),
             ("weight = 3", "weight = 0", "no rule carries marks"),
@@ -99,7 +107,8 @@ class Verdicts(unittest.TestCase):
         verdict = judge(findings(), self.rules, self.brief)
         self.assertAlmostEqual(verdict.score, 100, places=3)
         self.assertEqual(verdict.lines[0].state, "met")
-        # 1.8 x 20 cm = 36 cm stands 6 cm over 1.5 x 20 cm; twice .02 x 20 cm = .8 is kept back, and 5.2 rounded down (arithmetic).
+        # 1.8 x 20 cm = 36 cm stands 6 cm over 1.5 x 20 cm; twice .02 x 20 cm = .8 is kept back, and
+        # 5.2 rounded down (arithmetic).
         self.assertAlmostEqual(verdict.next_cut.cm, 5.0)
 
     def test_too_tall_says_how_much_to_cut(self):
@@ -114,7 +123,10 @@ class Verdicts(unittest.TestCase):
         tall = replace(findings(height_ratio=2.4), tips=(2.4, 2.3, 2.1, 1.2))
         rules = read_rule_set(GOOD)
         # 48 cm comes down to about 40; tips at 46 and 42 cm stand over it, one at 24 does not.
-        self.assertIn("2 more tips stand over that height and must come down as well", judge(tall, rules, brief).next_cut.text)
+        self.assertIn(
+            "2 more tips stand over that height and must come down as well",
+            judge(tall, rules, brief).next_cut.text,
+        )
         spots = ((5.0, 5.0), (6.0, 9.0), (7.0, 12.0), (8.0, 40.0))
         cuts = judge(replace(tall, tip_spots=spots, top=(5.0, 4.0)), rules, brief).next_cut.cuts
         # Down to 40 cm: 8 off the tallest, 6 and 2 off those at 46 and 42.
@@ -133,9 +145,19 @@ class Verdicts(unittest.TestCase):
         self.assertEqual(verdict.lines[0].state, "not measured")
 
     def test_the_instructors_word_replaces_or_waives(self):
-        given = judge(findings(height_ratio=2.6), self.rules, self.brief, (Override("visible-height", 9, "by design"),))
+        given = judge(
+            findings(height_ratio=2.6),
+            self.rules,
+            self.brief,
+            (Override("visible-height", 9, "by design"),),
+        )
         self.assertAlmostEqual(given.score, 90)
-        waived = judge(findings(height_ratio=2.6), self.rules, self.brief, (Override("visible-height", None, "line rules"),))
+        waived = judge(
+            findings(height_ratio=2.6),
+            self.rules,
+            self.brief,
+            (Override("visible-height", None, "line rules"),),
+        )
         self.assertIsNone(waived.score)
         self.assertEqual(waived.lines[0].state, "waived")
 

@@ -6,7 +6,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from juniper.measures import DEFINITIONS
-from juniper.rules import Band, Brief, FaultyRuleSet, judge, read_rule_set, school, school_slugs, write_rule_set
+from juniper.rules import (
+    Band,
+    Brief,
+    FaultyRuleSet,
+    judge,
+    read_rule_set,
+    school,
+    school_slugs,
+    write_rule_set,
+)
 from juniper.rules.tests.test_rules import GOOD, findings
 
 CHECK = """
@@ -46,7 +55,9 @@ class Shipped(unittest.TestCase):
                 self.assertTrue(one.about and one.source and one.awards)
                 for rule in one.rules:
                     self.assertTrue(rule.taught and rule.why, rule.code)
-                    self.assertTrue(rule.below or rule.above, f"{rule.code} says nothing of what to do")
+                    self.assertTrue(
+                        rule.below or rule.above, f"{rule.code} says nothing of what to do"
+                    )
                     if rule.measure:
                         self.assertIn(rule.measure, DEFINITIONS)
 
@@ -58,25 +69,34 @@ class Shipped(unittest.TestCase):
 
         measure, main = band("three-stem-thirds", "main-stem")
         self.assertEqual(
-            (measure, main.low_limit, main.low, main.high, main.high_limit), ("main_stem_width", 1.25, 1.4, 1.6, 2.0)
+            (measure, main.low_limit, main.low, main.high, main.high_limit),
+            ("main_stem_width", 1.25, 1.4, 1.6, 2.0),
         )
         measure, second = band("three-stem-thirds", "second-stem")
         self.assertEqual(
-            (measure, round((second.low + second.high) / 2, 3), round(second.high - second.low, 3)), ("second_main", 0.667, 0.16)
+            (measure, round((second.low + second.high) / 2, 3), round(second.high - second.low, 3)),
+            ("second_main", 0.667, 0.16),
         )
         measure, third = band("three-stem-quarters", "third-stem")
         self.assertEqual((measure, third.low, third.high), ("third_main", 0.42, 0.58))
         measure, table = band("low-table-piece", "table-height")
         self.assertTrue(measure == "table_height" and 30 <= table.high <= 35)
         measure, wide = band("low-table-piece", "low-width")
-        self.assertEqual((measure, wide.low_limit, wide.low, wide.high, wide.high_limit), ("width_ratio", 1.25, 1.5, 2.5, 3.5))
+        self.assertEqual(
+            (measure, wide.low_limit, wide.low, wide.high, wide.high_limit),
+            ("width_ratio", 1.25, 1.5, 2.5, 3.5),
+        )
         self.assertGreaterEqual(band("lavish-polychrome", "how-many-colours")[1].low, 5)
-        low, high = band("garden-style", "foliage-share")[1].low, band("garden-style", "foliage-share")[1].high
+        low, high = (
+            band("garden-style", "foliage-share")[1].low,
+            band("garden-style", "foliage-share")[1].high,
+        )
         self.assertTrue(low < 0.70 < high)
 
     def test_schools_disagree_on_purpose(self):
         heights = {
-            slug: next((r.band for r in school(slug).rules if r.code == "visible-height"), None) for slug in school_slugs()
+            slug: next((r.band for r in school(slug).rules if r.code == "visible-height"), None)
+            for slug in school_slugs()
         }
         self.assertGreater(len(set(filter(None, heights.values()))), 4)
 
@@ -94,31 +114,53 @@ class Documents(unittest.TestCase):
         line = text.split("\n").index('look = "rim"') + 1
         with self.assertRaisesRegex(FaultyRuleSet, f"Line {line}: 'look' of rule 2"):
             read_rule_set(text.replace('look = "rim"', 'look = "cellar"'))
-        with self.assertRaisesRegex(FaultyRuleSet, "'tall vase' is no form, viewpoint, container or principle"):
+        with self.assertRaisesRegex(
+            FaultyRuleSet, "'tall vase' is no form, viewpoint, container or principle"
+        ):
             read_rule_set(GOOD + '[[rule.case]]\nwhen = ["tall vase"]\nband = [1, 2, 3, 4]\n')
         with self.assertRaisesRegex(FaultyRuleSet, "a measure or a check"):
-            read_rule_set(text.replace('family = "finish"', 'family = "finish"\nmeasure = "rim_cover"', 1))
-        for blank in ("{inches}", "{value:>40000000}", "{value.__class__}", "{value!r}", "{0}", "{", "{{cm}}"):
+            read_rule_set(
+                text.replace('family = "finish"', 'family = "finish"\nmeasure = "rim_cover"', 1)
+            )
+        for blank in (
+            "{inches}",
+            "{value:>40000000}",
+            "{value.__class__}",
+            "{value!r}",
+            "{0}",
+            "{",
+            "{{cm}}",
+        ):
             with self.subTest(blank), self.assertRaisesRegex(FaultyRuleSet, "can be filled in"):
                 read_rule_set(GOOD.replace("{cm}", blank))
 
     def test_a_case_changes_the_band_for_its_briefs_only(self):
         rules = read_rule_set(
-            GOOD + '[[rule.case]]\nwhen = ["low container", "seated at a table"]\nband = [0.2, 0.4, 0.8, 1.2]\n'
+            GOOD
+            + '[[rule.case]]\nwhen = ["low container", "seated at a table"]\nband = [0.2, 0.4, 0.8,'
+            " 1.2]\n"
         )
         low = Brief(viewpoint="seated at a table", container_height_cm=8, container_width_cm=20)
         self.assertEqual(rules.rules[0].under(low).band, Band(0.2, 0.4, 0.8, 1.2))
         self.assertEqual(rules.rules[0].under(Brief(viewpoint="seated at a table")).band.low, 1.5)
 
     def test_a_declared_principle_takes_rules_out(self):
-        codes = {x.rule.code for x in judge(findings(), school("classical-line-mass"), Brief(dominant="line")).lines}
+        codes = {
+            x.rule.code
+            for x in judge(findings(), school("classical-line-mass"), Brief(dominant="line")).lines
+        }
         self.assertNotIn("focal-height", codes)
-        self.assertIn("focal-height", {x.rule.code for x in judge(findings(), school("classical-line-mass"), Brief()).lines})
+        self.assertIn(
+            "focal-height",
+            {x.rule.code for x in judge(findings(), school("classical-line-mass"), Brief()).lines},
+        )
 
 
 class Checks(unittest.TestCase):
     def setUp(self):
-        self.rules = read_rule_set(GOOD + CHECK + '[[award]]\nname = "pass"\nat = 50\n[[award]]\nname = "merit"\nat = 70\n')
+        self.rules = read_rule_set(
+            GOOD + CHECK + '[[award]]\nname = "pass"\nat = 50\n[[award]]\nname = "merit"\nat = 70\n'
+        )
 
     def test_what_is_not_answered_weighs_nothing(self):
         verdict = judge(findings(), self.rules, Brief())
@@ -126,35 +168,59 @@ class Checks(unittest.TestCase):
         self.assertAlmostEqual(verdict.score, 100)
 
     def test_a_cap_holds_its_family_down(self):
-        verdict = judge(findings(), self.rules, Brief(), answers={"holding-hidden": 0.0, "sound": 1.0})
+        verdict = judge(
+            findings(), self.rules, Brief(), answers={"holding-hidden": 0.0, "sound": 1.0}
+        )
         finish = next(g for g in verdict.groups if g.family == "finish")
-        # (0 x 1 + 10 x 3) / 4 = 7.5, held at 4; with proportion 10 x 3: (4 x 4 + 10 x 3) / 7 of ten (arithmetic).
-        self.assertEqual((finish.uncapped, finish.score, finish.capped_by), (7.5, 4.0, "Holding material hidden"))
+        # (0 x 1 + 10 x 3) / 4 = 7.5, held at 4; with proportion 10 x 3: (4 x 4 + 10 x 3) / 7 of ten
+        # (arithmetic).
+        self.assertEqual(
+            (finish.uncapped, finish.score, finish.capped_by), (7.5, 4.0, "Holding material hidden")
+        )
         self.assertAlmostEqual(verdict.score, 10 * (4 * 4 + 10 * 3) / 7)
         self.assertEqual(verdict.award, "pass")
         self.assertEqual(
-            judge(findings(), self.rules, Brief(pass_mark=70), answers={"holding-hidden": 0.0, "sound": 1.0}).award, ""
+            judge(
+                findings(),
+                self.rules,
+                Brief(pass_mark=70),
+                answers={"holding-hidden": 0.0, "sound": 1.0},
+            ).award,
+            "",
         )
 
     def test_yes_lifts_the_cap_and_names_the_award(self):
-        verdict = judge(findings(), self.rules, Brief(), answers={"holding-hidden": 1.0, "sound": 0.5})
+        verdict = judge(
+            findings(), self.rules, Brief(), answers={"holding-hidden": 1.0, "sound": 0.5}
+        )
         self.assertEqual((verdict.groups[-1].capped_by, verdict.award), ("", "merit"))
         self.assertIn("in part", verdict.lines[2].arithmetic.lower())
 
     def test_an_award_may_ask_something_of_each_family(self):
-        awards = '[[award]]\nname = "pass"\nat = 50\n[[award]]\nname = "distinction"\nat = 60\neach = 5\n'
+        awards = (
+            '[[award]]\nname = "pass"\nat = 50\n[[award]]\nname = "distinction"\nat = 60\neach'
+            " = 5\n"
+        )
         rules = read_rule_set(GOOD + CHECK + awards)
         self.assertEqual(read_rule_set(write_rule_set(rules)), rules)
         answers = {"holding-hidden": 0.0, "sound": 1.0}  # finish is held at 4
         self.assertEqual(judge(findings(), rules, Brief(), answers=answers).award, "pass")
-        self.assertEqual(judge(findings(), rules, Brief(), answers=answers | {"holding-hidden": 1.0}).award, "distinction")
+        self.assertEqual(
+            judge(findings(), rules, Brief(), answers=answers | {"holding-hidden": 1.0}).award,
+            "distinction",
+        )
 
 
 class Bands(unittest.TestCase):
     edges = st.lists(st.floats(0, 4), min_size=4, max_size=4).map(sorted)
 
     @settings(max_examples=200, deadline=None)
-    @given(edges, st.floats(-1, 5), st.floats(0, 0.5), st.lists(st.floats(0, 1), min_size=4, max_size=4))
+    @given(
+        edges,
+        st.floats(-1, 5),
+        st.floats(0, 0.5),
+        st.lists(st.floats(0, 1), min_size=4, max_size=4),
+    )
     def test_a_wider_band_never_lowers_a_score(self, edges, value, spread, wider):
         a, b, c, d = edges
         band = Band(a, b, c, d)

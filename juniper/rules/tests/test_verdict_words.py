@@ -44,13 +44,18 @@ class ARealPiece(unittest.TestCase):
         uneven = {x.rule.code for x in self.verdict(form="crescent").lines}
         self.assertIn("even-weight", even - uneven)
         self.assertIn("moments", uneven - even)
-        flat = {x.rule.code for x in self.verdict(form="horizontal", viewpoint="seated at a table").lines}
+        flat = {
+            x.rule.code
+            for x in self.verdict(form="horizontal", viewpoint="seated at a table").lines
+        }
         self.assertTrue({"visible-height", "thirds"}.isdisjoint(flat))
 
     def test_total_is_the_weighted_mean_and_lies_within_bounds(self):
         verdict = self.verdict(scheme="analogous")
         counted = [x for x in verdict.lines if x.score is not None]
-        mean = 10 * sum(x.score * x.rule.weight for x in counted) / sum(x.rule.weight for x in counted)
+        mean = (
+            10 * sum(x.score * x.rule.weight for x in counted) / sum(x.rule.weight for x in counted)
+        )
         self.assertAlmostEqual(verdict.score, mean)
         self.assertTrue(0 <= verdict.score <= 100)
         self.assertTrue(0 < verdict.uncertainty < 15)
@@ -97,7 +102,9 @@ class Words(unittest.TestCase):
 
     def test_grey_pictures_are_not_judged_for_colour(self):
         scene = Scene(DATUM, None, (), (), 520, 520, has_colour=False)
-        verdict = judge(measure(surface_of(raster()), scene, DATUM, None), CLASSICAL, Brief(scheme="analogous"))
+        verdict = judge(
+            measure(surface_of(raster()), scene, DATUM, None), CLASSICAL, Brief(scheme="analogous")
+        )
         for line in verdict.family("colour"):
             self.assertEqual(line.state, "not measured")
         self.assertIsNotNone(verdict.score)

@@ -1,4 +1,6 @@
-"""Sentences held against bands: what figures a sentence says, and that every shipped set says its own."""
+"""Sentences held against bands: what figures a sentence says, and that every shipped set says its
+own.
+"""
 
 import math
 import unittest
@@ -36,9 +38,14 @@ class Sentences(unittest.TestCase):
     def test_upper_lower_and_inside(self):
         third = "No bloom is broader than a third of it."
         self.assertTrue(agrees(third, Band(-math.inf, -math.inf, 0.34, 0.5), "ratio"))
-        self.assertFalse(agrees(third, Band(-math.inf, -math.inf, 0.6, 0.95), "ratio"))  # the fault that was seen
-        self.assertTrue(agrees("At least seven parts in ten.", Band(0.4, 0.7, math.inf, math.inf), "share"))
-        self.assertFalse(agrees("At least seven parts in ten.", Band(0.4, 0.5, math.inf, math.inf), "share"))
+        # the fault that was seen
+        self.assertFalse(agrees(third, Band(-math.inf, -math.inf, 0.6, 0.95), "ratio"))
+        self.assertTrue(
+            agrees("At least seven parts in ten.", Band(0.4, 0.7, math.inf, math.inf), "share")
+        )
+        self.assertFalse(
+            agrees("At least seven parts in ten.", Band(0.4, 0.5, math.inf, math.inf), "share")
+        )
         self.assertTrue(agrees("About a third up.", Band(0.1, 0.25, 0.4, 0.5), "share"))
         self.assertFalse(agrees("About half up.", Band(0.1, 0.25, 0.4, 0.5), "share"))
 
@@ -50,7 +57,9 @@ class Shipped(unittest.TestCase):
 
     def test_a_band_that_is_moved_away_from_its_sentence_is_named(self):
         rules = school("classical-line-mass")
-        moved = replace(rules, rules=(replace(rules.rules[0], band=Band(2.0, 2.5, 3.0, 4.0)), *rules.rules[1:]))
+        moved = replace(
+            rules, rules=(replace(rules.rules[0], band=Band(2.0, 2.5, 3.0, 4.0)), *rules.rules[1:])
+        )
         self.assertEqual(len(disagreements(moved)), 1)
         self.assertIn("Height to container", disagreements(moved)[0])
 

@@ -1,1 +1,3 @@
-"""The container in a photograph: its sides, its wall, its foot and rim, and the datum that they give."""
+"""The container in a photograph: its sides, its wall, its foot and rim, and the datum that they
+give.
+"""

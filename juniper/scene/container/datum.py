@@ -13,7 +13,9 @@ import numpy as np
 
 Point = tuple[float, float]
 HANDLES = frozenset({"rim", "base", "rim_left", "rim_right"})
-NEEDS_CHECK_BELOW = 0.65  # where, on five sets of pictures, most wrong ones lie below and most right ones above (docs/seeing.md)
+# where, on five sets of pictures, most wrong ones lie below and most right ones above
+# (docs/seeing.md)
+NEEDS_CHECK_BELOW = 0.65
 
 
 @dataclass(frozen=True)
@@ -27,7 +29,9 @@ class Spread:
 
 @dataclass(frozen=True)
 class Told:
-    """The container's height in the picture as a reference card and its true height tell it: pixels, and relative standard uncertainty."""
+    """The container's height in the picture as a reference card and its true height tell it:
+    pixels, and relative standard uncertainty.
+    """
 
     height: float
     doubt: float
@@ -37,8 +41,8 @@ class Told:
 class Datum:
     """Where the container stands in the picture.
 
-    `source` is "automatic" or "given"; `confidence` 0..1; `doubts` says in words what made it low; `put` are the handles that a person has put or
-    confirmed.
+    `source` is "automatic" or "given"; `confidence` 0..1; `doubts` says in words what made it low;
+    `put` are the handles that a person has put or confirmed.
     """
 
     rim: Point
@@ -53,7 +57,9 @@ class Datum:
 
     @property
     def needs_check(self) -> bool:
-        """Whether the datum should not be trusted unseen: it is doubtful, and nobody has put or confirmed all four handles."""
+        """Whether the datum should not be trusted unseen: it is doubtful, and nobody has put or
+        confirmed all four handles.
+        """
         return self.confidence < NEEDS_CHECK_BELOW and not self.put >= HANDLES
 
     @cached_property
@@ -63,13 +69,17 @@ class Datum:
 
     @property
     def by_hand(self) -> float:
-        """How surely a person puts a handle, pixels: to about four thousandths of the container's height (common practice)."""
+        """How surely a person puts a handle, pixels: to about four thousandths of the container's
+        height (common practice).
+        """
         return max(1.0, 0.004 * self.height)
 
     @cached_property
     def rim_width(self) -> float:
         """Distance of the rim ends, pixels."""
-        return float(np.hypot(self.rim_right[0] - self.rim_left[0], self.rim_right[1] - self.rim_left[1]))
+        return float(
+            np.hypot(self.rim_right[0] - self.rim_left[0], self.rim_right[1] - self.rim_left[1])
+        )
 
     @cached_property
     def up(self) -> np.ndarray:
@@ -87,7 +97,8 @@ class Datum:
     def scaled(self, factor: float) -> Datum:
         """The same datum in a picture enlarged by `factor`."""
         points = {
-            name: tuple(float(v) * factor for v in getattr(self, name)) for name in ("rim", "base", "rim_left", "rim_right")
+            name: tuple(float(v) * factor for v in getattr(self, name))
+            for name in ("rim", "base", "rim_left", "rim_right")
         }
         spread = Spread(*(getattr(self.spread, n) * factor for n in ("rim", "base", "across")))
         return replace(self, **points, spread=spread)

@@ -1,4 +1,6 @@
-"""The foot: where the axis meets the table, by the container's lower edge, which is half an ellipse seen from above."""
+"""The foot: where the axis meets the table, by the container's lower edge, which is half an ellipse
+seen from above.
+"""
 
 from __future__ import annotations
 
@@ -7,13 +9,17 @@ import numpy as np
 MOST_OPEN = 0.72  # of a foot's ellipse, short to long axis, that is believed
 DEEP = 0.7  # of a box's width, taken as its depth, which one front view hides
 OVER_RIM = 0.02  # of the camera's distance: how far above the rim it is usually held
-LONGER = 0.5  # of the angle by the shortest usual lens: most pictures are taken from further away with a longer one
-STEEPEST_VIEW = 0.22  # foot ellipse, short to long axis, of a camera held at the height of the flowers
+# of the angle by the shortest usual lens: most pictures are taken from further away with a longer
+# one
+LONGER = 0.5
+# foot ellipse, short to long axis, of a camera held at the height of the flowers
+STEEPEST_VIEW = 0.22
 
 
 def foot_ellipse(along: np.ndarray, side: np.ndarray, height: float) -> tuple[float, float] | None:
-    """The foot of a round container as (level of its middle, openness): its lower edge is half an ellipse, whose short axis over its long
-    one is the openness. From the wall's pixels (n,), `along` the axis from near the base upward and to its `side`; None when it is no half ellipse.
+    """The foot of a round container as (level of its middle, openness): its lower edge is half an
+    ellipse, whose short axis over its long one is the openness. From the wall's pixels (n,),
+    `along` the axis from near the base upward and to its `side`; None when it is no half ellipse.
     """
     columns, levels = np.round(side).astype(int), np.round(along).astype(int)
     low, floor = columns.min(), levels.min()
@@ -25,13 +31,17 @@ def foot_ellipse(along: np.ndarray, side: np.ndarray, height: float) -> tuple[fl
     np.minimum.at(first, levels - floor, side)
     np.maximum.at(last, levels - floor, side)
     centre = floor + 0.05 * height
-    # The foot's ends lie on the level of its middle: found in turns, the level from the fit, the ends from the level.
+    # The foot's ends lie on the level of its middle: found in turns, the level from the fit, the
+    # ends from the level.
     for _ in range(8):
         row = int(np.clip(round(centre - floor), 0, len(first) - 1))
         near = slice(max(0, row - 1), row + 2)
         if not np.isfinite(first[near]).all():
             return None
-        half, middle = float(np.mean(last[near] - first[near])) / 2, float(np.mean(last[near] + first[near])) / 2
+        half, middle = (
+            float(np.mean(last[near] - first[near])) / 2,
+            float(np.mean(last[near] + first[near])) / 2,
+        )
         inner = np.abs(x - middle) < 0.82 * half
         if inner.sum() < 12 or half < 8:
             return None
@@ -79,7 +89,8 @@ def lower_edge(along, side, boxed: bool, focal: float) -> tuple[float, float, bo
     middle = inner & (np.abs(x) < 0.5 * reach)
     front = float(np.percentile(edge[middle], 25)) if middle.any() else float(bottom)
     if straight:
-        # A straight front edge, or an arc too flat to read: the axis stands half the vessel's depth behind it, and a camera a little
-        # above the rim looks down on it by the angle under which the container is seen and that little more.
+        # A straight front edge, or an arc too flat to read: the axis stands half the vessel's depth
+        # behind it, and a camera a little above the rim looks down on it by the angle under which
+        # the container is seen and that little more.
         depth = (DEEP if boxed else 1.0) * reach * (LONGER * height / focal + OVER_RIM)
     return front + depth, depth, straight and boxed

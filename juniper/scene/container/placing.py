@@ -1,4 +1,6 @@
-"""The datum placed by one drag over the container: from one end of its rim to the opposite end of its foot."""
+"""The datum placed by one drag over the container: from one end of its rim to the opposite end of
+its foot.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,9 @@ Point = tuple[float, float]
 
 @dataclass(frozen=True)
 class ContainerDrag:
-    """One drag over the container, from one end of its rim to the opposite end of its foot, in the photograph's pixels."""
+    """One drag over the container, from one end of its rim to the opposite end of its foot, in the
+    photograph's pixels.
+    """
 
     start: Point
     end: Point
@@ -28,19 +32,24 @@ class ContainerDrag:
 class DragSettings:
     """How a drag is read, in parts of the container's height."""
 
-    hand: float = 0.04  # standard uncertainty of an end that is dragged quickly, with a mouse or a thumb
+    # standard uncertainty of an end that is dragged quickly, with a mouse or a thumb
+    hand: float = 0.04
     point: float = 0.012  # of a keypoint, beside the spread of its map
-    alike: float = 0.5  # parts of the half width: how far rim and foot differ in vessels (common shapes of the trade)
+    # parts of the half width: how far rim and foot differ in vessels (common shapes of the trade)
+    alike: float = 0.5
     gate: float = 0.15  # further from the drag than this, what was seen is something else
-    beyond: float = 0.3  # of the drag's box: what lies so far outside still belongs to the container
+    # of the drag's box: what lies so far outside still belongs to the container
+    beyond: float = 0.3
 
 
 DRAG = DragSettings()
 
 
 def placed_by_drag(drag: ContainerDrag, pixels: np.ndarray, scale: float) -> Datum:
-    """The datum of a drag over a picture (uint8 h x w x 3 sRGB) that is `scale` times the photograph, in the photograph's pixels: the network looks
-    at what was dragged over, and the handles settle on what it sees. Raises ValueError when the drag is too short to be a container."""
+    """The datum of a drag over a picture (uint8 h x w x 3 sRGB) that is `scale` times the
+    photograph, in the photograph's pixels: the network looks at what was dragged over, and the
+    handles settle on what it sees. Raises ValueError when the drag is too short to be a container.
+    """
     start, end = (tuple(v * scale for v in p) for p in (drag.start, drag.end))
     try:
         look = look_at_picture(pixels, click=((start[0] + end[0]) / 2, (start[1] + end[1]) / 2))
@@ -49,9 +58,13 @@ def placed_by_drag(drag: ContainerDrag, pixels: np.ndarray, scale: float) -> Dat
     return settled_datum(start, end, look).scaled(1 / scale)
 
 
-def settled_datum(start: Point, end: Point, look: Look | None, settings: DragSettings = DRAG) -> Datum:
-    """The datum of a drag from one rim end to the opposite foot end, or the other way, settled on what was seen within it (`look`, None where no network
-    ran). All in one picture's pixels. Raises ValueError when the drag is too short to be a container."""
+def settled_datum(
+    start: Point, end: Point, look: Look | None, settings: DragSettings = DRAG
+) -> Datum:
+    """The datum of a drag from one rim end to the opposite foot end, or the other way, settled on
+    what was seen within it (`look`, None where no network ran). All in one picture's pixels. Raises
+    ValueError when the drag is too short to be a container.
+    """
     top, low = sorted((start, end), key=lambda p: p[1])
     high, half, axis = low[1] - top[1], abs(low[0] - top[0]) / 2, (low[0] + top[0]) / 2
     if high < 8 or half < 2:
@@ -60,15 +73,22 @@ def settled_datum(start: Point, end: Point, look: Look | None, settings: DragSet
     wide = Level(half, settings.alike * half)
     slope = 0.0
     if look is not None:
-        rim, base = (_settled(y, look, n, high, settings) for y, n in ((rim, "rim"), (base, "base")))
+        rim, base = (
+            _settled(y, look, n, high, settings) for y, n in ((rim, "rim"), (base, "base"))
+        )
         wall = look.likely[Part.CONTAINER] > 0.5
         ys, xs = np.mgrid[0 : wall.shape[0], 0 : wall.shape[1]]
         room = settings.beyond * high
         wall &= (ys > rim.at - room) & (ys < base.at + room) & (np.abs(xs - axis) < half + room)
         if wall.any():
-            wall = chief_part(wall, np.column_stack([np.full(10, axis), np.linspace(rim.at, base.at, 12)[1:-1]]))
+            wall = chief_part(
+                wall, np.column_stack([np.full(10, axis), np.linspace(rim.at, base.at, 12)[1:-1]])
+            )
             sides = sides_of(wall, (axis, base.at, 0.0))
-            if sides is not None and abs(float(sides.axis_at((rim.at + base.at) / 2)) - axis) < settings.gate * high:
+            if (
+                sides is not None
+                and abs(float(sides.axis_at((rim.at + base.at) / 2)) - axis) < settings.gate * high
+            ):
                 slope, axis = sides.slope, float(sides.axis_at(base.at))
                 wide = Level(abs(top[0] - float(sides.axis_at(rim.at))), settings.hand * high)
         wide = _settled_half(wide, look, axis + slope * (rim.at - base.at), high, settings)
@@ -89,10 +109,16 @@ def _settled(level: Level, look: Look, name: str, high: float, settings: DragSet
     return weighed(level, Level(float(point.at[1]), spread))[0]
 
 
-def _settled_half(half: Level, look: Look, axis: float, high: float, settings: DragSettings) -> Level:
-    """The rim's half width by the drag joined with that by both keypoints of its ends, where these lie about the same axis (x at the rim)."""
+def _settled_half(
+    half: Level, look: Look, axis: float, high: float, settings: DragSettings
+) -> Level:
+    """The rim's half width by the drag joined with that by both keypoints of its ends, where these
+    lie about the same axis (x at the rim).
+    """
     left, right = look.points["rim_left"], look.points["rim_right"]
     if abs(float(left.at[0] + right.at[0]) / 2 - axis) > settings.gate * high:
         return half
-    spread = float(np.sqrt(left.covariance[0, 0] + right.covariance[0, 0])) / 2 + settings.point * high
+    spread = (
+        float(np.sqrt(left.covariance[0, 0] + right.covariance[0, 0])) / 2 + settings.point * high
+    )
     return weighed(half, Level(float(right.at[0] - left.at[0]) / 2, spread))[0]

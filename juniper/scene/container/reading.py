@@ -1,4 +1,6 @@
-"""The datum read: levels of base and rim along the axis by each way there is, weighed by their uncertainties."""
+"""The datum read: levels of base and rim along the axis by each way there is, weighed by their
+uncertainties.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,9 @@ class Level:
 
 @dataclass(frozen=True)
 class ReadingSettings:
-    """Uncertainties of each way of reading, in parts of the container's height unless said otherwise, and when a doubt is worth words."""
+    """Uncertainties of each way of reading, in parts of the container's height unless said
+    otherwise, and when a doubt is worth words.
+    """
 
     point: float = 0.02  # of a keypoint, beside the spread of its map
     end: float = 0.03  # of a rim end's level: the lip is round there
@@ -34,40 +38,57 @@ class ReadingSettings:
     round: float = 0.02  # of a foot whose lower edge is half an ellipse
     edge: float = 0.06  # of any other lower edge: a box's depth is not seen
     rim: float = 0.03  # of a rim by the wall's upper end, where it shows
-    shows: float = 0.6  # share of the rim line from which the wall's upper end is a reading beside keypoints
-    hidden: float = 0.25  # without keypoints: what the rim's uncertainty grows by where nothing of it shows
-    flattest: float = 0.03  # openness of a foot under which its arc cannot be told from a straight edge
+    # share of the rim line from which the wall's upper end is a reading beside keypoints
+    shows: float = 0.6
+    # without keypoints: what the rim's uncertainty grows by where nothing of it shows
+    hidden: float = 0.25
+    # openness of a foot under which its arc cannot be told from a straight edge
+    flattest: float = 0.03
     most_open: float = 0.6  # openness of a foot over which it is none
     under: float = 0.1  # of the seen height: what below the rim tells its width
     known: float = 0.02  # of a rim where a known shape has it
-    right: float = 0.08  # of the height ratio: an error of less is none, and the confidence is its probability
-    told: float = 0.35  # share of a keypoint's map at its peak, below which no ellipse is read by it
+    # of the height ratio: an error of less is none, and the confidence is its probability
+    right: float = 0.08
+    # share of a keypoint's map at its peak, below which no ellipse is read by it
+    told: float = 0.35
     sure: float = 0.5  # the same, below which its place is doubted in words
-    apart: float = 2.5  # joint standard uncertainties by which readings may differ before that is said
+    # joint standard uncertainties by which readings may differ before that is said
+    apart: float = 2.5
     doubted: float = 0.5  # what each contradiction between readings leaves of the confidence
-    elsewhere: float = 0.15  # spread of a keypoint across the axis, from which it lies partly on another thing
+    # spread of a keypoint across the axis, from which it lies partly on another thing
+    elsewhere: float = 0.15
     steady: float = 0.75  # agreement of the looks below which that is said
 
 
 READING = ReadingSettings()
-ANOTHER = "it does not stand as high as the container on the shelf would: is it the one of the brief?"
-ANOTHER_HEIGHT = "by the reference card the container is higher or lower than it looks: is its height in the brief right?"
+ANOTHER = (
+    "it does not stand as high as the container on the shelf would: is it the one of the brief?"
+)
+ANOTHER_HEIGHT = (
+    "by the reference card the container is higher or lower than it looks: is its height in the"
+    " brief right?"
+)
 
 
 def weighed(*levels: Level) -> tuple[Level, float]:
-    """Levels joined by inverse variance, and the Birge ratio: how much more they differ than they should (Birge 1932). Where it is over 1 the
-    uncertainty grows by it."""
+    """Levels joined by inverse variance, and the Birge ratio: how much more they differ than they
+    should (Birge 1932). Where it is over 1 the uncertainty grows by it.
+    """
     at, doubt = np.array([x.at for x in levels]), np.array([x.doubt for x in levels])
     weight = doubt**-2
     mean = float(weight @ at / weight.sum())
-    ratio = float(np.sqrt(weight @ (at - mean) ** 2 / (len(levels) - 1))) if len(levels) > 1 else 0.0
+    ratio = (
+        float(np.sqrt(weight @ (at - mean) ** 2 / (len(levels) - 1))) if len(levels) > 1 else 0.0
+    )
     return Level(mean, float(weight.sum() ** -0.5) * max(1.0, ratio)), ratio
 
 
 @dataclass(frozen=True, eq=False)
 class Seen:
-    """A container's wall laid along its axis: `origin` (x, y) is where the axis meets its lower edge, `up` and `across` unit vectors; `along` and
-    `side` (n,) the places of the wall's pixels; `profile` its sides."""
+    """A container's wall laid along its axis: `origin` (x, y) is where the axis meets its lower
+    edge, `up` and `across` unit vectors; `along` and `side` (n,) the places of the wall's pixels;
+    `profile` its sides.
+    """
 
     profile: Profile
     origin: np.ndarray
@@ -84,7 +105,9 @@ class Seen:
     @property
     def boxed(self) -> bool:
         """Whether the sides are so even that it may be a box."""
-        return float(np.percentile(self.profile.half, 90)) < 1.08 * float(np.percentile(self.profile.half, 30))
+        return float(np.percentile(self.profile.half, 90)) < 1.08 * float(
+            np.percentile(self.profile.half, 30)
+        )
 
     @property
     def foot_half(self) -> float:
@@ -92,13 +115,19 @@ class Seen:
         return max(4.0, float(np.median(self.profile.half[: max(2, len(self.profile.half) // 20)])))
 
     def point(self, point: Keypoint, more: float, settings: ReadingSettings) -> Level:
-        """A keypoint's level along the axis; `more` is its uncertainty beside its map's spread, in parts of the height."""
+        """A keypoint's level along the axis; `more` is its uncertainty beside its map's spread, in
+        parts of the height.
+        """
         spread = float(np.sqrt(self.up @ point.covariance @ self.up))
-        return Level(float((point.at - self.origin) @ self.up), settings.stretch * spread + more * self.high)
+        return Level(
+            float((point.at - self.origin) @ self.up), settings.stretch * spread + more * self.high
+        )
 
 
 def seen_of(wall: np.ndarray, profile: Profile | None) -> Seen:
-    """The wall (bool h x w) along its axis. Raises NoContainer when there is nothing to measure from."""
+    """The wall (bool h x w) along its axis. Raises NoContainer when there is nothing to measure
+    from.
+    """
     if profile is None or wall.sum() < 0.0003 * wall.size:
         raise NoContainer("No container can be made out.")
     up = np.array([-profile.slope, -1.0]) / np.hypot(profile.slope, 1.0)
@@ -111,7 +140,9 @@ def seen_of(wall: np.ndarray, profile: Profile | None) -> Seen:
 
 @dataclass(frozen=True)
 class Foot:
-    """A foot read off the wall's lower edge: the level of its middle, how far it opens (None where it is no half ellipse), and whether the edge is straight."""
+    """A foot read off the wall's lower edge: the level of its middle, how far it opens (None where
+    it is no half ellipse), and whether the edge is straight.
+    """
 
     level: Level
     openness: float | None
@@ -121,7 +152,11 @@ class Foot:
 def foot_of(seen: Seen, focal: float, settings: ReadingSettings = READING) -> Foot:
     """The foot by the wall's lower edge; `focal` in pixels."""
     ellipse = foot_ellipse(seen.along, seen.side, seen.high)
-    if ellipse is not None and settings.flattest < ellipse[1] < settings.most_open and not seen.boxed:
+    if (
+        ellipse is not None
+        and settings.flattest < ellipse[1] < settings.most_open
+        and not seen.boxed
+    ):
         return Foot(Level(ellipse[0], settings.round * seen.high + 1.0), ellipse[1], False)
     level, _, straight = lower_edge(seen.along, seen.side, seen.boxed, focal)
     if ellipse is not None and settings.flattest < ellipse[1] < settings.most_open:
@@ -130,17 +165,31 @@ def foot_of(seen: Seen, focal: float, settings: ReadingSettings = READING) -> Fo
 
 
 def find_datum(
-    seen: Seen, foot: Foot, points: dict[str, Keypoint] | None, top: np.ndarray, focal: float,
-    known: Vessel | None = None, told: Told | None = None, agreement: float = 1.0, settings: ReadingSettings = READING,
-) -> Datum:  # fmt: skip
-    """Datum of a container whose wall and foot were seen. `points` are the network's keypoints, None without one; `top` (x, y) is the
-    plant's highest point; `focal` the focal length in pixels, `known` the container's shape from the shelf, `told` its height by the reference card,
-    `agreement` 0..1 how far the looks agree. Raises NoContainer when base and rim lie on one another.
+    seen: Seen,
+    foot: Foot,
+    points: dict[str, Keypoint] | None,
+    top: np.ndarray,
+    focal: float,
+    known: Vessel | None = None,
+    told: Told | None = None,
+    agreement: float = 1.0,
+    settings: ReadingSettings = READING,
+) -> Datum:
+    """Datum of a container whose wall and foot were seen. `points` are the network's keypoints,
+    None without one; `top` (x, y) is the plant's highest point; `focal` the focal length in pixels,
+    `known` the container's shape from the shelf, `told` its height by the reference card,
+    `agreement` 0..1 how far the looks agree. Raises NoContainer when base and rim lie on one
+    another.
 
-    The confidence is the probability that the height ratio lies within `settings.right` of the truth, by the uncertainties of base and rim.
+    The confidence is the probability that the height ratio lies within `settings.right` of the
+    truth, by the uncertainties of base and rim.
     """
     profile, high, doubts = seen.profile, seen.high, []
-    bases = [foot.level] if points is None else [foot.level, seen.point(points["base"], settings.point, settings)]
+    bases = (
+        [foot.level]
+        if points is None
+        else [foot.level, seen.point(points["base"], settings.point, settings)]
+    )
     base, apart = weighed(*bases)
     if apart > settings.apart:
         doubts.append("the foot was read in two ways, and they differ")
@@ -153,37 +202,72 @@ def find_datum(
     half = _half_width(seen, rim, points, settings)
     head, low = (seen.origin + level.at * seen.up for level in (rim, base))
     ends = head - half * seen.across, head + half * seen.across
-    confidence, more = _confidence(seen, rim, base, float((top - seen.origin) @ seen.up), points, agreement, settings)
+    confidence, more = _confidence(
+        seen, rim, base, float((top - seen.origin) @ seen.up), points, agreement, settings
+    )
     return Datum(
-        *(tuple(map(float, p)) for p in (head, low, *ends)), confidence=float(np.clip(confidence * settings.doubted ** len(doubts), 0.02, 1)),
-        spread=Spread(min(rim.doubt, 0.4 * high), min(base.doubt, 0.4 * high), 1.0 + 0.01 * 2 * half), doubts=(*doubts, *more),
-    )  # fmt: skip
+        *(tuple(map(float, p)) for p in (head, low, *ends)),
+        confidence=float(np.clip(confidence * settings.doubted ** len(doubts), 0.02, 1)),
+        spread=Spread(
+            min(rim.doubt, 0.4 * high), min(base.doubt, 0.4 * high), 1.0 + 0.01 * 2 * half
+        ),
+        doubts=(*doubts, *more),
+    )
 
 
-def _half_width(seen: Seen, rim: Level, points: dict[str, Keypoint] | None, settings: ReadingSettings) -> float:
-    """Half the rim's width by the sides right below it and by the keypoints of its ends. Leaves only hide, so where the two are not of one thing the
-    broader is believed."""
+def _half_width(
+    seen: Seen, rim: Level, points: dict[str, Keypoint] | None, settings: ReadingSettings
+) -> float:
+    """Half the rim's width by the sides right below it and by the keypoints of its ends. Leaves
+    only hide, so where the two are not of one thing the broader is believed.
+    """
     levels, half = np.arange(len(seen.profile.half)), seen.profile.half
     near = half[(levels > rim.at - settings.under * seen.high) & (levels <= rim.at)]
-    sides = max(float(np.interp(rim.at, levels, half)), float(np.median(near)) if len(near) else 0.0)
+    sides = max(
+        float(np.interp(rim.at, levels, half)), float(np.median(near)) if len(near) else 0.0
+    )
     if points is None:
         return sides
     left, right = (points[n] for n in ("rim_left", "rim_right"))
     wide = max(float((right.at - left.at) @ seen.across) / 2, 1.0)
-    spread = settings.stretch * float(np.sqrt(sum(seen.across @ p.covariance @ seen.across for p in (left, right)))) / 2
-    both = Level(sides, settings.rim * seen.high + 1.0), Level(wide, spread + settings.point * seen.high)
+    spread = (
+        settings.stretch
+        * float(np.sqrt(sum(seen.across @ p.covariance @ seen.across for p in (left, right))))
+        / 2
+    )
+    both = (
+        Level(sides, settings.rim * seen.high + 1.0),
+        Level(wide, spread + settings.point * seen.high),
+    )
     joined, apart = weighed(*both)
     return joined.at if apart <= 1 else max(sides, wide)
 
 
-def _rims(seen: Seen, foot: Foot, points: dict[str, Keypoint] | None, focal: float, settings: ReadingSettings) -> list[Level]:
-    """The rim's level by its keypoints, or without them by the wall's upper end, and by both where all of it shows."""
+def _rims(
+    seen: Seen,
+    foot: Foot,
+    points: dict[str, Keypoint] | None,
+    focal: float,
+    settings: ReadingSettings,
+) -> list[Level]:
+    """The rim's level by its keypoints, or without them by the wall's upper end, and by both where
+    all of it shows.
+    """
     looked_down = 0.0
     if foot.openness is not None and not foot.straight:
-        looked_down = max(0.0, float(np.sin(np.arcsin(foot.openness) - np.arctan(seen.high / focal))))
+        looked_down = max(
+            0.0, float(np.sin(np.arcsin(foot.openness) - np.arctan(seen.high / focal)))
+        )
     level, _, shown = rim_line(seen.along, seen.side, seen.profile, looked_down)
     if points is None:
-        return [Level(level, (settings.rim + settings.hidden * (1 - min(1.0, shown / settings.shows))) * seen.high + 1.0)]
+        return [
+            Level(
+                level,
+                (settings.rim + settings.hidden * (1 - min(1.0, shown / settings.shows)))
+                * seen.high
+                + 1.0,
+            )
+        ]
     out = [seen.point(points["rim"], settings.point, settings)]
     out += [seen.point(points[n], settings.end, settings) for n in ("rim_left", "rim_right")]
     if shown >= settings.shows:
@@ -192,15 +276,35 @@ def _rims(seen: Seen, foot: Foot, points: dict[str, Keypoint] | None, focal: flo
 
 
 def _with_what_is_known(
-    rim: Level, base: Level, profile: Profile, known, told, doubts: list[str], settings: ReadingSettings
+    rim: Level,
+    base: Level,
+    profile: Profile,
+    known,
+    told,
+    doubts: list[str],
+    settings: ReadingSettings,
 ) -> Level:
-    """The rim joined with where a known shape and the reference card have it; where they contradict it, the rim that shows is believed, and `doubts` says so."""
+    """The rim joined with where a known shape and the reference card have it; where they contradict
+    it, the rim that shows is believed, and `doubts` says so.
+    """
     fit = fitted(profile, base.at, known) if known is not None else None
-    laid = Level(base.at + fit.height, settings.known * fit.height) if fit is not None and fit.good else None
-    by_card = Level(base.at + told.height, float(np.hypot(told.doubt * told.height, base.doubt))) if told is not None else None
+    laid = (
+        Level(base.at + fit.height, settings.known * fit.height)
+        if fit is not None and fit.good
+        else None
+    )
+    by_card = (
+        Level(base.at + told.height, float(np.hypot(told.doubt * told.height, base.doubt)))
+        if told is not None
+        else None
+    )
     if fit is not None and laid is None:
         doubts.append("its sides are not those of the container on the shelf")
-    if laid and by_card and abs(laid.at - by_card.at) > settings.apart * float(np.hypot(laid.doubt, by_card.doubt)):
+    if (
+        laid
+        and by_card
+        and abs(laid.at - by_card.at) > settings.apart * float(np.hypot(laid.doubt, by_card.doubt))
+    ):
         doubts.append(ANOTHER)
         laid = None
     agreeing = []
@@ -215,21 +319,34 @@ def _with_what_is_known(
 
 
 def ellipses(
-    seen: Seen, foot: Foot, datum: Datum, points: dict[str, Keypoint], centre: np.ndarray, settings: ReadingSettings = READING
+    seen: Seen,
+    foot: Foot,
+    datum: Datum,
+    points: dict[str, Keypoint],
+    centre: np.ndarray,
+    settings: ReadingSettings = READING,
 ) -> list[Ellipse]:
-    """The ellipses of foot and rim by the network's keypoints, and of the foot by the wall's lower edge; none of a box's foot, whose depth is not seen.
-    `centre` is the principal point."""
+    """The ellipses of foot and rim by the network's keypoints, and of the foot by the wall's lower
+    edge; none of a box's foot, whose depth is not seen. `centre` is the principal point.
+    """
     out = []
     if foot.openness is not None:
         below = float((centre - np.array(datum.base)) @ seen.up)
         out.append(Ellipse(below, foot.openness, 0.5 * settings.edge))
-    for middle, front, half in (("base", "foot_front", seen.foot_half), ("rim", "rim_front", datum.rim_width / 2)):
+    for middle, front, half in (
+        ("base", "foot_front", seen.foot_half),
+        ("rim", "rim_front", datum.rim_width / 2),
+    ):
         if half < 2 or (middle == "base" and seen.boxed):
             continue
         if min(points[n].mass for n in (middle, front)) > settings.told:
             drop = float((points[middle].at - points[front].at) @ seen.up)
-            spread = settings.stretch * float(np.sqrt(sum(seen.up @ points[n].covariance @ seen.up for n in (middle, front))))
-            out.append(Ellipse(float((centre - points[middle].at) @ seen.up), drop / half, spread / half))
+            spread = settings.stretch * float(
+                np.sqrt(sum(seen.up @ points[n].covariance @ seen.up for n in (middle, front)))
+            )
+            out.append(
+                Ellipse(float((centre - points[middle].at) @ seen.up), drop / half, spread / half)
+            )
     return out
 
 
@@ -249,11 +366,17 @@ def _confidence(
     confidence = erf(settings.right / miss / sqrt(2))
     doubts = []
     if points is not None:
-        for name, words in (("rim", "the rim is hidden, or hardly shows"), ("base", "the foot hardly shows")):
+        for name, words in (
+            ("rim", "the rim is hidden, or hardly shows"),
+            ("base", "the foot hardly shows"),
+        ):
             if points[name].mass < settings.sure:
                 confidence *= settings.doubted
                 doubts.append(words)
-        aside = max(float(np.sqrt(seen.across @ points[n].covariance @ seen.across)) for n in ("rim", "base"))
+        aside = max(
+            float(np.sqrt(seen.across @ points[n].covariance @ seen.across))
+            for n in ("rim", "base")
+        )
         if aside > settings.elsewhere * high:
             confidence *= settings.doubted
             doubts.append("another vessel beside may be meant as well")

@@ -7,7 +7,9 @@ import numpy as np
 from juniper.scene.container.profile import Profile
 
 ENOUGH = 0.07  # share of the lines up the wall that must reach the rim
-LIP = 0.008  # of the container's height: the lip, which catches the light or the shade and is not of the wall's colour
+# of the container's height: the lip, which catches the light or the shade and is not of the wall's
+# colour
+LIP = 0.008
 RIM_LINES = 24  # lines up the wall at which its end is read
 UNDER_RIM = 0.08  # of the container's height: what below the rim tells its width
 
@@ -15,8 +17,9 @@ UNDER_RIM = 0.08  # of the container's height: what below the rim tells its widt
 def rim_line(along, side, profile: Profile, open_: float) -> tuple[float, float, float]:
     """Level of the rim's middle, its half width, and the share of the rim line at which wall shows.
 
-    The wall ends at the rim's front lip, the lower half of an ellipse `open_` as high as it is wide; leaves before it
-    make it end lower. The rim is where the highest of the lines up the wall end.
+    The wall ends at the rim's front lip, the lower half of an ellipse `open_` as high as it is
+    wide; leaves before it make it end lower. The rim is where the highest of the lines up the wall
+    end.
     """
     levels = np.arange(len(profile.half))
     half_at = np.interp(along, levels, profile.half)

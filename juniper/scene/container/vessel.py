@@ -1,4 +1,6 @@
-"""A container whose shape is known: read once from a photograph of it empty, it tells where a hidden rim lies."""
+"""A container whose shape is known: read once from a photograph of it empty, it tells where a
+hidden rim lies.
+"""
 
 from __future__ import annotations
 
@@ -10,14 +12,17 @@ from juniper.scene.container.profile import PLAIN, Profile
 
 LEVELS = 48  # half widths kept of a container
 LEAST_SEEN = 0.3  # of the container's height that its sides must be followed for
-GOOD_FIT = 0.035  # of the half width: a container whose sides miss the known ones by more is another one
+# of the half width: a container whose sides miss the known ones by more is another one
+GOOD_FIT = 0.035
 SHORTEST, TALLEST = 0.7, 3.5  # heights tried, in heights of what was followed
 STEPS = 400
 
 
 @dataclass(frozen=True)
 class Vessel:
-    """A container's shape: half widths at even levels from table to rim, in heights of the container, and whether it is clear glass."""
+    """A container's shape: half widths at even levels from table to rim, in heights of the
+    container, and whether it is clear glass.
+    """
 
     half: tuple[float, ...]
     clear: bool = False
@@ -33,14 +38,17 @@ class Vessel:
         return 2 * self.half[-1]
 
     def half_at(self, level) -> np.ndarray:
-        """Half widths (n,) at levels (n,), 0 at the table and 1 at the rim; as wide as at its ends beyond them."""
+        """Half widths (n,) at levels (n,), 0 at the table and 1 at the rim; as wide as at its ends
+        beyond them.
+        """
         return np.interp(level, np.linspace(0, 1, len(self.half)), self.half)
 
 
 @dataclass(frozen=True)
 class Fit:
-    """How a known shape lies on an outline: `height` in its pixels, `miss` the median miss of its half widths, relative, and `seen`
-    the share of the height along which they were compared."""
+    """How a known shape lies on an outline: `height` in its pixels, `miss` the median miss of its
+    half widths, relative, and `seen` the share of the height along which they were compared.
+    """
 
     height: float
     miss: float
@@ -53,7 +61,9 @@ class Fit:
 
 
 def vessel_of(profile: Profile, base: float, rim: float, clear: bool = False) -> Vessel:
-    """The shape within an outline between two of its levels, in pixels above its foot. Raises ValueError when they lie on one another."""
+    """The shape within an outline between two of its levels, in pixels above its foot. Raises
+    ValueError when they lie on one another.
+    """
     if rim - base < 4:
         raise ValueError("Rim and base lie on one another.")
     at = base + np.linspace(0, 1, LEVELS) * (rim - base)
@@ -63,10 +73,12 @@ def vessel_of(profile: Profile, base: float, rim: float, clear: bool = False) ->
 
 
 def fitted(profile: Profile, base: float, known: Vessel) -> Fit:
-    """The height at which the known shape, standing with its base at a level of the outline, lies best on its sides.
+    """The height at which the known shape, standing with its base at a level of the outline, lies
+    best on its sides.
 
-    Shape and base known, height is the one thing left to find: it is the scale at which widths and levels agree together. Misses
-    are taken relative to the width and bounded, since leaves may hide or widen a side.
+    Shape and base known, height is the one thing left to find: it is the scale at which widths and
+    levels agree together. Misses are taken relative to the width and bounded, since leaves may hide
+    or widen a side.
     """
     levels = np.arange(len(profile.half), dtype=float)
     followed = (profile.worth > 0.5 * PLAIN) & (levels > base + 0.03 * len(levels))
@@ -82,7 +94,8 @@ def fitted(profile: Profile, base: float, known: Vessel) -> Fit:
             continue
         want = height * known.half_at(levels[within] / height)
         miss = np.abs(half[within] - want) / np.maximum(want, 1.0)
-        # What was followed beyond the rim is a miss, too, if a small one: flowers may carry the sides on.
+        # What was followed beyond the rim is a miss, too, if a small one: flowers may carry the
+        # sides on.
         cost = (np.minimum(miss, 0.15).sum() + 0.05 * (~within).sum()) / len(levels)
         if cost < least:
             least, best = cost, Fit(float(height), float(np.median(miss)), float(min(1.0, seen)))

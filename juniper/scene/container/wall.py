@@ -1,4 +1,6 @@
-"""The container's wall by its colour: a turned wall keeps its colour and shade along each upright line."""
+"""The container's wall by its colour: a turned wall keeps its colour and shade along each upright
+line.
+"""
 
 from __future__ import annotations
 
@@ -23,8 +25,8 @@ CLEAR = 0.55  # share of the wall that fits its colour, below which it is seen t
 class Wall:
     """The container's wall in a picture: which pixels show it, and whether it is seen through.
 
-    `mask` (h, w) is what is seen of it; `plant` (h, w) what grows before it and over it, within `outline` (h, w), which is its own outline
-    carried on upward; its rim lies within that.
+    `mask` (h, w) is what is seen of it; `plant` (h, w) what grows before it and over it, within
+    `outline` (h, w), which is its own outline carried on upward; its rim lies within that.
     """
 
     mask: np.ndarray
@@ -34,11 +36,12 @@ class Wall:
 
 
 def see_wall(lab: np.ndarray, profile: Profile, standing: np.ndarray) -> Wall:
-    """What is seen of the wall within its outline, in a CIELAB picture (float32 h x w x 3) whose `standing` pixels are no ground.
+    """What is seen of the wall within its outline, in a CIELAB picture (float32 h x w x 3) whose
+    `standing` pixels are no ground.
 
-    A turned wall keeps its colour and shade along each upright line, so its colour is read line by line (medians across
-    leaves), with a slow change up and down. What is unlike it is plant where it hangs together with plant beyond the outline; else
-    it is a light or a shade on the wall.
+    A turned wall keeps its colour and shade along each upright line, so its colour is read line by
+    line (medians across leaves), with a slow change up and down. What is unlike it is plant where
+    it hangs together with plant beyond the outline; else it is a light or a shade on the wall.
     """
     band, across = band_of(profile, lab.shape[:2], ABOVE, BELOW)
     count = len(profile.half)
@@ -65,13 +68,20 @@ def see_wall(lab: np.ndarray, profile: Profile, standing: np.ndarray) -> Wall:
         mask = inside & within
         growth = inside & stands & ~within
     else:
-        like = cv2.morphologyEx(like.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)) > 0
+        like = (
+            cv2.morphologyEx(like.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)) > 0
+        )
         other = inside & ~like
-        growth = other & stands & _joined(other & stands, _edge_of_plant(inside, stands, within, level))
+        growth = (
+            other & stands & _joined(other & stands, _edge_of_plant(inside, stands, within, level))
+        )
         # Lights and shades on the wall are wall; about the foot only what stands is.
-        mask = like | (within & other & ~growth & ((stands & (level > 0)[:, None]) | (level > 0.12)[:, None]))
+        mask = like | (
+            within & other & ~growth & ((stands & (level > 0)[:, None]) | (level > 0.12)[:, None])
+        )
         _, parts, stats, _ = cv2.connectedComponentsWithStats(mask.astype(np.uint8), connectivity=4)
-        # What looks like wall above a leaf that lies across it is wall, if there is enough of it and it ends at a side.
+        # What looks like wall above a leaf that lies across it is wall, if there is enough of it
+        # and it ends at a side.
         kept = stats[:, cv2.CC_STAT_AREA] > 0.015 * mask.sum()
         main = stats[1:, cv2.CC_STAT_AREA].max(initial=0)
         at_side = np.zeros(len(stats), bool)
@@ -88,7 +98,9 @@ def see_wall(lab: np.ndarray, profile: Profile, standing: np.ndarray) -> Wall:
 
 
 def _edge_of_plant(inside, stands, within, level) -> np.ndarray:
-    """Where plant beyond the outline meets it: (h, w). Low down there is only the wall's own edge and its shadow."""
+    """Where plant beyond the outline meets it: (h, w). Low down there is only the wall's own edge
+    and its shadow.
+    """
     beyond = stands & ~inside & (level > 0.35)[:, None]
     return (cv2.dilate(beyond.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0) | ~within
 
@@ -102,18 +114,23 @@ def _joined(mask: np.ndarray, to: np.ndarray) -> np.ndarray:
 
 
 def _away(colours: np.ndarray, model: np.ndarray, shaded: np.ndarray) -> np.ndarray:
-    """CIELAB distance of a wall's pixels from its expected colour; leaves throw shades on it, so less light counts little where
-    it may be `shaded`."""
+    """CIELAB distance of a wall's pixels from its expected colour; leaves throw shades on it, so
+    less light counts little where it may be `shaded`.
+    """
     light, a, b = cv2.split(np.ascontiguousarray(colours))
     want, want_a, want_b = cv2.split(np.ascontiguousarray(model, dtype=np.float32))
     ratio = np.clip(light / np.maximum(want, 1.0), 0.0, 1.0)
     weight = np.where(shaded & (ratio < 1) & (ratio > DARKEST), np.float32(0.16), np.float32(0.42))
-    shade = np.minimum(cv2.magnitude(a - want_a, b - want_b), cv2.magnitude(a - ratio * want_a, b - ratio * want_b))
+    shade = np.minimum(
+        cv2.magnitude(a - want_a, b - want_b), cv2.magnitude(a - ratio * want_a, b - ratio * want_b)
+    )
     return cv2.magnitude(weight * np.abs(light - want), 1.3 * shade)
 
 
 def _wall_model(colours, u, level, sample) -> np.ndarray:
-    """Expected colour of the wall at each pixel: medians along upright lines and, of what is left, along levels."""
+    """Expected colour of the wall at each pixel: medians along upright lines and, of what is left,
+    along levels.
+    """
     model = np.zeros_like(colours)
     lines = np.clip(((u + 1) / 2 * LINES).astype(int), 0, LINES - 1)
     table = np.full((LINES, 3), np.nan, np.float32)
@@ -126,11 +143,16 @@ def _wall_model(colours, u, level, sample) -> np.ndarray:
             table[k] = np.median(seen, axis=0)
     known = np.flatnonzero(np.isfinite(table[:, 0]))
     if len(known) == 0:
-        return np.broadcast_to(np.median(colours[sample], axis=0) if sample.any() else colours.mean((0, 1)), colours.shape)
+        return np.broadcast_to(
+            np.median(colours[sample], axis=0) if sample.any() else colours.mean((0, 1)),
+            colours.shape,
+        )
     at = np.clip((u + 1) / 2 * LINES - 0.5, 0, LINES - 1)
     for c in range(3):
         table[:, c] = np.interp(np.arange(LINES), known, table[known, c])
-        table[:, c] = np.convolve(np.pad(table[:, c], 1, mode="edge"), (0.25, 0.5, 0.25), mode="valid")
+        table[:, c] = np.convolve(
+            np.pad(table[:, c], 1, mode="edge"), (0.25, 0.5, 0.25), mode="valid"
+        )
         model[..., c] = np.interp(at.ravel(), np.arange(LINES), table[:, c]).reshape(u.shape)
     steps = np.clip((level * LEVELS).astype(int), 0, LEVELS - 1)
     drift = np.full((LEVELS, 3), np.nan, np.float32)

@@ -1,4 +1,5 @@
-"""A picture segmented without a network: by flat ground carried on behind the piece, and a container that mirrors itself.
+"""A picture segmented without a network: by flat ground carried on behind the piece, and a
+container that mirrors itself.
 
 It answers where no network can be run, and reads empty containers, which no network was taught.
 """
@@ -18,18 +19,22 @@ from juniper.scene.segment.ground import BACKDROP as REGION_BACKDROP
 from juniper.scene.segment.ground import INTERIOR, Ground, Region, plate, read_ground
 from juniper.scene.segment.ground import TABLE as REGION_TABLE
 
-MIDDLE_STEMS = 1.0  # half widths of the container from its axis, within which an upright line is a stem
+# half widths of the container from its axis, within which an upright line is a stem
+MIDDLE_STEMS = 1.0
 EDGE = 5  # pixels beside the container that its own edge may colour
-BELOW_EDGE = 0.02  # of the picture's height: how far below the table's far edge the backdrop may still be seen
-SHADE, HALF_SHADE = 0.22, 0.5  # what a difference in lightness counts where the table is only darker: it is a shadow
+# of the picture's height: how far below the table's far edge the backdrop may still be seen
+BELOW_EDGE = 0.02
+# what a difference in lightness counts where the table is only darker: it is a shadow
+SHADE, HALF_SHADE = 0.22, 0.5
 
 
 @dataclass(frozen=True, eq=False)
 class Separation:
     """Label raster (uint8 h x w of Label) and how sure it is.
 
-    `plant_confidence` is 0..1; `profile` is the container's outline, None where none was made out, and `wall` what is seen of it;
-    `horizon` is the row of the table's far edge in each column (NaN where no table was seen).
+    `plant_confidence` is 0..1; `profile` is the container's outline, None where none was made out,
+    and `wall` what is seen of it; `horizon` is the row of the table's far edge in each column (NaN
+    where no table was seen).
     """
 
     labels: np.ndarray
@@ -40,9 +45,11 @@ class Separation:
 
 
 def separate(lab: np.ndarray, empty: bool = False) -> Separation:
-    """Label each pixel of a picture of a piece, or of an `empty` container, given as CIELAB (float32 h x w x 3).
+    """Label each pixel of a picture of a piece, or of an `empty` container, given as CIELAB
+    (float32 h x w x 3).
 
-    Order of the work: flat regions; the container by its two sides; what stands out from the ground; of that, what is wall.
+    Order of the work: flat regions; the container by its two sides; what stands out from the
+    ground; of that, what is wall.
     """
     relief = aside(relief_of, lab)
     ground = read_ground(lab)
@@ -84,23 +91,35 @@ def separate(lab: np.ndarray, empty: bool = False) -> Separation:
 
 
 def _is_leaf(region: Region, rough: np.ndarray) -> bool:
-    """Whether a flat region is a broad leaf: green, and unlike the ground about the piece (`rough` distance from it, h x w)."""
+    """Whether a flat region is a broad leaf: green, and unlike the ground about the piece (`rough`
+    distance from it, h x w).
+    """
     light, a, b = (float(v) for v in region.lab)
     green = 95 < np.degrees(np.arctan2(b, a)) % 360 < 200 and np.hypot(a, b) > 8
-    return region.kind == INTERIOR and green and light < 75 and float(np.median(rough[region.mask])) > 12
+    return (
+        region.kind == INTERIOR
+        and green
+        and light < 75
+        and float(np.median(rough[region.mask])) > 12
+    )
 
 
 def _of_the_wall(ground: Ground, profile: Profile | None, scale: float) -> list[Region]:
-    """The flat regions that lie within the container's outline: they are wall, and no ground seen through the piece."""
+    """The flat regions that lie within the container's outline: they are wall, and no ground seen
+    through the piece.
+    """
     if profile is None:
         return []
     band, _ = band_of(profile.scaled(1 / scale), ground.rough.shape, 0.1, BELOW)
-    return [r for r in ground.regions if r.kind == INTERIOR and (r.mask & band).sum() > 0.6 * r.area]
+    return [
+        r for r in ground.regions if r.kind == INTERIOR and (r.mask & band).sum() > 0.6 * r.area
+    ]
 
 
 def _ruled(plant: np.ndarray, profile: Profile | None) -> np.ndarray:
-    """Long thin level or upright runs (h, w): edges of boards, frames and shelves behind the piece. Stems lean and bend, but for
-    those that rise from the middle of the container."""
+    """Long thin level or upright runs (h, w): edges of boards, frames and shelves behind the piece.
+    Stems lean and bend, but for those that rise from the middle of the container.
+    """
     size = max(plant.shape)
     mask = plant.astype(np.uint8)
     out = np.zeros_like(mask)
@@ -121,7 +140,9 @@ def _ruled(plant: np.ndarray, profile: Profile | None) -> np.ndarray:
 
 
 def _without_shadow(plant: np.ndarray, container: np.ndarray, wall: Wall) -> np.ndarray:
-    """The plant without what lies about the foot and hangs together with none of it above: the container's own shadow."""
+    """The plant without what lies about the foot and hangs together with none of it above: the
+    container's own shadow.
+    """
     rows = np.flatnonzero(container.any(axis=1))
     if len(rows) == 0:
         return plant
@@ -133,11 +154,18 @@ def _without_shadow(plant: np.ndarray, container: np.ndarray, wall: Wall) -> np.
 
 
 def _slivers(plant: np.ndarray, container: np.ndarray) -> np.ndarray:
-    """Thin runs of plant (h, w) that lie all along the container's edge: the edge itself, lit or shaded. A stem that crosses it is left."""
+    """Thin runs of plant (h, w) that lie all along the container's edge: the edge itself, lit or
+    shaded. A stem that crosses it is left.
+    """
     edge = cv2.dilate(container.astype(np.uint8), np.ones((2 * EDGE + 1,) * 2, np.uint8)) > 0
     mask = plant.astype(np.uint8)
-    full = cv2.dilate(cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((EDGE, EDGE), np.uint8)), np.ones((EDGE, EDGE), np.uint8))
-    number, parts = cv2.connectedComponents((mask & edge & (full == 0)).astype(np.uint8), connectivity=8)
+    full = cv2.dilate(
+        cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((EDGE, EDGE), np.uint8)),
+        np.ones((EDGE, EDGE), np.uint8),
+    )
+    number, parts = cv2.connectedComponents(
+        (mask & edge & (full == 0)).astype(np.uint8), connectivity=8
+    )
     size = np.bincount(parts.ravel(), minlength=number)
     long = size > 4 * EDGE  # a stem's crossing is short
     long[0] = False
@@ -145,14 +173,24 @@ def _slivers(plant: np.ndarray, container: np.ndarray) -> np.ndarray:
 
 
 def _handle(lab: np.ndarray, wall: Wall, standing: np.ndarray) -> np.ndarray:
-    """Pixels (h, w) beside the wall that stand, are of its colours, and hang together with it: a jug's handle, the foot's edge."""
+    """Pixels (h, w) beside the wall that stand, are of its colours, and hang together with it: a
+    jug's handle, the foot's edge.
+    """
     if wall.clear or not wall.mask.any():
         return np.zeros_like(wall.mask)
     rows, columns = np.flatnonzero(wall.mask.any(axis=1)), np.flatnonzero(wall.mask.any(axis=0))
     high, wide = len(rows), len(columns)
-    part = np.s_[rows[0] : rows[-1] + max(3, high // 25), max(0, columns[0] - wide // 2) : columns[-1] + wide // 2]
+    part = np.s_[
+        rows[0] : rows[-1] + max(3, high // 25),
+        max(0, columns[0] - wide // 2) : columns[-1] + wide // 2,
+    ]
     low, top = np.percentile(lab[wall.mask], (3, 97), axis=0).astype(np.float32)
-    near = np.linalg.norm((lab[part] - np.clip(lab[part], low, top)) * np.float32((0.5, 1.5, 1.5)), axis=2) < 6
+    near = (
+        np.linalg.norm(
+            (lab[part] - np.clip(lab[part], low, top)) * np.float32((0.5, 1.5, 1.5)), axis=2
+        )
+        < 6
+    )
     cand = (near & standing[part] & ~wall.outline[part]).astype(np.uint8)
     cand = cv2.morphologyEx(cand, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
     number, parts, stats, _ = cv2.connectedComponentsWithStats(cand, connectivity=4)
@@ -199,8 +237,8 @@ def _fine_distance(
     """How far each pixel's colour lies from the nearest ground carried on behind it.
 
     Returns float32 (h, w) in CIELAB units, and whether the table is that ground. On the table a
-    pixel that is only darker, with its chroma scaled alike, is a shadow and counts for less. `begun` is what
-    other regions gave already, and is written over.
+    pixel that is only darker, with its chroma scaled alike, is a shadow and counts for less.
+    `begun` is what other regions gave already, and is written over.
     """
     height, width = lab.shape[:2]
     planes = cv2.split(lab)
@@ -216,24 +254,36 @@ def _fine_distance(
         left, top, wide, high = cv2.boundingRect((reach < 3 * reach_limit).astype(np.uint8))
         part = np.s_[top : top + high, left : left + wide]
         x0, y0 = int(left * scale), int(top * scale)
-        x1, y1 = min(width, int(np.ceil((left + wide) * scale))), min(height, int(np.ceil((top + high) * scale)))
+        x1, y1 = (
+            min(width, int(np.ceil((left + wide) * scale))),
+            min(height, int(np.ceil((top + high) * scale))),
+        )
         size = (x1 - x0, y1 - y0)
         fine = np.s_[y0:y1, x0:x1]
         want = [cv2.resize(plane, size) for plane in cv2.split(carried[part])]
-        distance = _from_plate([plane[fine] for plane in planes], want, grain, shade if on_table else None)
+        distance = _from_plate(
+            [plane[fine] for plane in planes], want, grain, shade if on_table else None
+        )
         # Each reach-limit further away costs 30 units, four at most.
-        distance += cv2.resize(np.clip(reach[part] - reach_limit, 0, 4 * reach_limit) * np.float32(30 / reach_limit), size)
+        distance += cv2.resize(
+            np.clip(reach[part] - reach_limit, 0, 4 * reach_limit) * np.float32(30 / reach_limit),
+            size,
+        )
         if on_table:
             distance += np.clip((horizon[None, x0:x1] - rows[y0:y1]) * np.float32(0.5) - 2, 0, 60)
         elif ground.found_table:
             # Nor does the backdrop show below the table's far edge.
-            distance += np.clip((rows[y0:y1] - horizon[None, x0:x1] - BELOW_EDGE * height) * np.float32(0.5), 0, 60)
+            distance += np.clip(
+                (rows[y0:y1] - horizon[None, x0:x1] - BELOW_EDGE * height) * np.float32(0.5), 0, 60
+            )
         np.minimum(best[fine], distance, out=best[fine])
     return best, rows > horizon[None, :]
 
 
 def _from_plate(planes, carried, grain: float, shade: float | None) -> np.ndarray:
-    """CIELAB distance of three planes from those of the ground carried on; a pixel only darker than it counts for less."""
+    """CIELAB distance of three planes from those of the ground carried on; a pixel only darker than
+    it counts for less.
+    """
     light, a, b = planes
     want, want_a, want_b = carried
     chroma = cv2.magnitude(a - want_a, b - want_b)
@@ -245,7 +295,10 @@ def _from_plate(planes, carried, grain: float, shade: float | None) -> np.ndarra
         weight = np.where(dark & (ratio > 0.3), np.float32(shade), np.float32(0.75))
     else:
         weight = np.where((ratio < 0.98) & (ratio > 0.75), np.float32(0.45), np.float32(0.75))
-    return cv2.magnitude(weight * cv2.absdiff(light, want) * np.float32(1 / max(1.0, grain / 2)), np.float32(1.6) * chroma)
+    return cv2.magnitude(
+        weight * cv2.absdiff(light, want) * np.float32(1 / max(1.0, grain / 2)),
+        np.float32(1.6) * chroma,
+    )
 
 
 def _level_distance(lab: np.ndarray, horizon: np.ndarray) -> np.ndarray:
@@ -269,7 +322,9 @@ def _level_distance(lab: np.ndarray, horizon: np.ndarray) -> np.ndarray:
     share = (columns / (width - 1))[None, :, None]
     nil = np.zeros_like(at_left)
     expected_left = cv2.remap(left, nil, at_left, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    expected_right = cv2.remap(right, nil, at_right, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    expected_right = cv2.remap(
+        right, nil, at_right, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE
+    )
     part = lab[low:high]
     both = (1 - share) * expected_left + share * expected_right
     for expected in (both, expected_left, expected_right):
@@ -279,7 +334,9 @@ def _level_distance(lab: np.ndarray, horizon: np.ndarray) -> np.ndarray:
     return out
 
 
-def _standing(distance: np.ndarray, ground: Ground, seeds: list[Region], size: tuple[int, int]) -> np.ndarray:
+def _standing(
+    distance: np.ndarray, ground: Ground, seeds: list[Region], size: tuple[int, int]
+) -> np.ndarray:
     """Pixels of the piece: clearly off the ground, or fairly so and joined to such (hysteresis)."""
     strong = distance > 15
     local = cv2.dilate(distance, np.ones((5, 5), np.uint8))

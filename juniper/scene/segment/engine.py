@@ -14,7 +14,9 @@ class NoEngine(RuntimeError):
 
 
 class Network:
-    """A network in a file. Inputs may have any size that it takes; one picture at a time. Raises NoEngine when it cannot be read."""
+    """A network in a file. Inputs may have any size that it takes; one picture at a time. Raises
+    NoEngine when it cannot be read.
+    """
 
     def __init__(self, path: Path):
         if not path.is_file():
@@ -27,7 +29,9 @@ class Network:
             core = openvino.Core()
             model = core.read_model(path)
             self._shape = model.inputs[0].partial_shape
-            self._request = core.compile_model(model, "CPU", {"PERFORMANCE_HINT": "LATENCY"}).create_infer_request()
+            self._request = core.compile_model(
+                model, "CPU", {"PERFORMANCE_HINT": "LATENCY"}
+            ).create_infer_request()
         except Exception as error:  # the runtime raises classes of its own, undocumented
             raise NoEngine(f"The network {path.name} is damaged: {_last_line(error)}") from error
         self._lock = Lock()
@@ -37,13 +41,17 @@ class Network:
         return tuple(d.get_length() if d.is_static else usual for d in list(self._shape)[2:])
 
     def run(self, *inputs: np.ndarray) -> tuple[np.ndarray, ...]:
-        """Its outputs in order, float32, for its inputs in order. Raises NoEngine when it does not take them."""
+        """Its outputs in order, float32, for its inputs in order. Raises NoEngine when it does not
+        take them.
+        """
         try:
             with self._lock:
                 found = self._request.infer(list(inputs))
                 return tuple(np.array(value, np.float32) for value in found.values())
         except Exception as error:
-            raise NoEngine(f"The network does not take this picture: {_last_line(error)}") from error
+            raise NoEngine(
+                f"The network does not take this picture: {_last_line(error)}"
+            ) from error
 
 
 def _last_line(error: Exception) -> str:

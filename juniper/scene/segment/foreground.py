@@ -1,7 +1,8 @@
-"""A general network's foreground: which pixels stand out, by a salient-object network that knows nothing of containers.
+"""A general network's foreground: which pixels stand out, by a salient-object network that knows
+nothing of containers.
 
-It is optional: bin/setup-cutout fetches one, or the owner points at an ONNX file of their own. Where it is set up, the parts network takes its
-map as a hint.
+It is optional: bin/setup-cutout fetches one, or the owner points at an ONNX file of their own.
+Where it is set up, the parts network takes its map as a hint.
 """
 
 from __future__ import annotations
@@ -28,8 +29,10 @@ class NoCutOut(RuntimeError):
 
 @dataclass(frozen=True)
 class CutOut:
-    """A network in a file. Beside MODEL.onnx a MODEL.json may give `mean` and `scale` of the input (value / 255 - mean) / scale, and `output`,
-    the number of the output that is the map; without it .5, 1 and 0."""
+    """A network in a file. Beside MODEL.onnx a MODEL.json may give `mean` and `scale` of the input
+    (value / 255 - mean) / scale, and `output`, the number of the output that is the map; without it
+    .5, 1 and 0.
+    """
 
     path: Path
 
@@ -40,17 +43,32 @@ class CutOut:
         return {"mean": 0.5, "scale": 1.0, "output": 0} | said
 
     def foreground(self, pixels: np.ndarray) -> np.ndarray:
-        """How much each pixel of an sRGB picture (uint8 h x w x 3) stands out, float32 (h, w) 0..1. Raises NoCutOut."""
+        """How much each pixel of an sRGB picture (uint8 h x w x 3) stands out, float32 (h, w) 0..1.
+        Raises NoCutOut.
+        """
         if not self.path.is_file():
-            raise NoCutOut(f"There is no model {self.path.name}: run bin/setup-cutout, or set JUNIPER_CUTOUT to an ONNX file.")
+            raise NoCutOut(
+                f"There is no model {self.path.name}: run bin/setup-cutout, or set JUNIPER_CUTOUT"
+                " to an ONNX file."
+            )
         if self.path.stat().st_size > LARGEST_MODEL:
-            raise NoCutOut(f"The model {self.path.name} is over {LARGEST_MODEL // 1_000_000} MB: point at a smaller one.")
+            raise NoCutOut(
+                f"The model {self.path.name} is over {LARGEST_MODEL // 1_000_000} MB: point at a"
+                " smaller one."
+            )
         try:
             network = loaded(self.path)
             high, wide = network.sides(SIDE)
-            x = cv2.resize(pixels, (wide, high), interpolation=cv2.INTER_AREA).astype(np.float32) / 255
-            x = ((x - np.float32(self._settings["mean"])) / np.float32(self._settings["scale"])).transpose(2, 0, 1)[None]
-            out = np.squeeze(network.run(np.ascontiguousarray(x, np.float32))[self._settings["output"]])
+            x = (
+                cv2.resize(pixels, (wide, high), interpolation=cv2.INTER_AREA).astype(np.float32)
+                / 255
+            )
+            x = (
+                (x - np.float32(self._settings["mean"])) / np.float32(self._settings["scale"])
+            ).transpose(2, 0, 1)[None]
+            out = np.squeeze(
+                network.run(np.ascontiguousarray(x, np.float32))[self._settings["output"]]
+            )
         except NoEngine as error:
             raise NoCutOut(f"The model {self.path.name} cannot be used: {error}") from error
         if out.ndim != 2 or not np.isfinite(out).all():
@@ -59,6 +77,8 @@ class CutOut:
 
 
 def installed() -> CutOut | None:
-    """The general network if there is one: the model JUNIPER_CUTOUT names, or the one bin/setup-cutout set up."""
+    """The general network if there is one: the model JUNIPER_CUTOUT names, or the one
+    bin/setup-cutout set up.
+    """
     path = Path(os.environ.get("JUNIPER_CUTOUT") or MODEL)
     return CutOut(path) if path.is_file() else None

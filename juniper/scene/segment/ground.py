@@ -76,12 +76,16 @@ def read_ground(lab: np.ndarray) -> Ground:
 
 
 def _climbs(ground: Ground) -> bool:
-    """Whether a table region runs up past the table's far edge: a pale container leaking into it."""
+    """Whether a table region runs up past the table's far edge: a pale container leaking into
+    it.
+    """
     height, width = ground.rough.shape
     rows = np.arange(height)[:, None]
     above = rows < ground.horizon[None, :] - 0.04 * height
     return any(
-        r.kind == TABLE and (r.mask & above)[:, width // 8 : -width // 8].sum() > 0.004 * r.mask.size for r in ground.regions
+        r.kind == TABLE
+        and (r.mask & above)[:, width // 8 : -width // 8].sum() > 0.004 * r.mask.size
+        for r in ground.regions
     )
 
 
@@ -95,7 +99,15 @@ def _cut(small: np.ndarray, steep: np.ndarray, limit: float) -> Ground:
     for index in keep:
         mask = labels == index
         x, y, w, h, area = (int(v) for v in stats[index])
-        raw.append((mask, area, (x, y, x + w, y + h), tuple(centres[index]), np.median(small[mask], axis=0)))
+        raw.append(
+            (
+                mask,
+                area,
+                (x, y, x + w, y + h),
+                tuple(centres[index]),
+                np.median(small[mask], axis=0),
+            )
+        )
 
     bottom = [r for r in raw if r[2][3] >= height - 2 and r[2][1] > 0.25 * height]
     top = [r for r in raw if r[2][1] <= 1]
@@ -111,15 +123,23 @@ def _cut(small: np.ndarray, steep: np.ndarray, limit: float) -> Ground:
         elif on_side:
             kind = BACKDROP
             if table_lab is not None and centre[1] > 0.5 * height:
-                to_table = np.linalg.norm((colour - table_lab)[1:]) + 0.3 * abs(colour[0] - table_lab[0])
+                to_table = np.linalg.norm((colour - table_lab)[1:]) + 0.3 * abs(
+                    colour[0] - table_lab[0]
+                )
                 others = [t[4] for t in top] or [np.array([128.0, 0, 0])]
-                to_back = min(np.linalg.norm((colour - o)[1:]) + 0.3 * abs(colour[0] - o[0]) for o in others)
+                to_back = min(
+                    np.linalg.norm((colour - o)[1:]) + 0.3 * abs(colour[0] - o[0]) for o in others
+                )
                 if to_table < to_back:
                     kind = TABLE
         regions.append(Region(mask, area, box, (float(centre[0]), float(centre[1])), colour, kind))
     horizon = _horizon(regions, height, width)
     regions = [
-        replace(r, kind=TABLE) if r.kind == BACKDROP and r.box[1] > horizon[int(r.centre[0])] - 0.02 * height else r
+        (
+            replace(r, kind=TABLE)
+            if r.kind == BACKDROP and r.box[1] > horizon[int(r.centre[0])] - 0.02 * height
+            else r
+        )
         for r in regions
     ]
     return Ground(small, tuple(regions), flat == 0, horizon, table_lab is not None)
@@ -163,22 +183,31 @@ def plate(lab: np.ndarray, mask: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         solid = mask.astype(np.uint8)
     reach = cv2.distanceTransform(1 - solid, cv2.DIST_L2, 3)
     solid = solid.astype(np.float32)
-    # Colour and weight side by side; each level is made from the one above it and added to it again on the way back.
+    # Colour and weight side by side; each level is made from the one above it and added to it again
+    # on the way back.
     stack = cv2.merge([*(plane * solid for plane in cv2.split(lab)), solid])
     levels, was = [], 1
     for sigma in (4.0, 16.0, 64.0):
         step = int(sigma / 2)
-        size = (max(1, round(stack.shape[1] * was / step)), max(1, round(stack.shape[0] * was / step)))
+        size = (
+            max(1, round(stack.shape[1] * was / step)),
+            max(1, round(stack.shape[0] * was / step)),
+        )
         stack, was = cv2.resize(stack, size, interpolation=cv2.INTER_AREA), step
         levels.append(cv2.GaussianBlur(stack, (0, 0), sigma / step))
     total = levels[-1]
     for finer in levels[-2::-1]:
-        total = finer + np.float32(1e-2) * cv2.resize(total, (finer.shape[1], finer.shape[0]), interpolation=cv2.INTER_LINEAR)
+        total = finer + np.float32(1e-2) * cv2.resize(
+            total, (finer.shape[1], finer.shape[0]), interpolation=cv2.INTER_LINEAR
+        )
     total = cv2.resize(total, (mask.shape[1], mask.shape[0]), interpolation=cv2.INTER_LINEAR)
     tiny = 1e-9
     *sums, weight = cv2.split(total)
     mean = cv2.mean(lab, mask.astype(np.uint8))
     out = cv2.merge(
-        [(plane + np.float32(tiny * value)) / (weight + np.float32(tiny)) for plane, value in zip(sums, mean, strict=False)]
+        [
+            (plane + np.float32(tiny * value)) / (weight + np.float32(tiny))
+            for plane, value in zip(sums, mean, strict=False)
+        ]
     )
     return out, reach

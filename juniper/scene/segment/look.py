@@ -1,7 +1,9 @@
-"""A picture looked at by the parts network in two framings: the whole of it, then the piece by itself, as it is and mirrored.
+"""A picture looked at by the parts network in two framings: the whole of it, then the piece by
+itself, as it is and mirrored.
 
-The network sees small things better in the second framing and pale ones better in the first, so the two are joined; how far they
-agree says how far they can be believed (test-time augmentation; Wang et al. 2019).
+The network sees small things better in the second framing and pale ones better in the first, so the
+two are joined; how far they agree says how far they can be believed (test-time augmentation; Wang
+et al. 2019).
 """
 
 from __future__ import annotations
@@ -25,12 +27,15 @@ PIECE = (Part.CONTAINER, Part.LEAF, Part.PETAL)
 class Framings:
     """How pictures are framed for the network."""
 
-    long: int = 512  # pixels: longer side of a framing; lessons were up to 416, and a little more shows finer stems
+    # pixels: longer side of a framing; lessons were up to 416, and a little more shows finer stems
+    long: int = 512
     block: int = 32  # sides are multiples of this, the network's coarsest stride
-    least: float = 0.35  # likeness of the piece from which a pixel counts when the second framing is laid about it
+    # likeness of the piece from which a pixel counts when the second framing is laid about it
+    least: float = 0.35
     room: float = 0.1  # of the piece's longer side, left about it in the second framing
     smallest: float = 0.0012  # of the picture: a patch of less is no piece
-    nearer: float = 2.0  # what the second framing's log odds weigh beside the first's, whose pixels are coarser
+    # what the second framing's log odds weigh beside the first's, whose pixels are coarser
+    nearer: float = 2.0
     window: int = 4  # cells about a map's peak in which a keypoint's place and spread are taken
 
 
@@ -39,8 +44,10 @@ FRAMINGS = Framings()
 
 @dataclass(frozen=True, eq=False)
 class Keypoint:
-    """Where a keypoint is likely to lie: `at` (x, y) and `covariance` (2, 2) in pixels of the picture; `mass` 0..1 is how much of
-    the network's map lies there, and not elsewhere in the picture."""
+    """Where a keypoint is likely to lie: `at` (x, y) and `covariance` (2, 2) in pixels of the
+    picture; `mass` 0..1 is how much of the network's map lies there, and not elsewhere in the
+    picture.
+    """
 
     at: np.ndarray
     covariance: np.ndarray
@@ -49,8 +56,10 @@ class Keypoint:
 
 @dataclass(frozen=True, eq=False)
 class Look:
-    """What was seen: `likely` float32 (6, h, w), the probability of each Part at each pixel of the picture; `points` by name;
-    `agreement` 0..1, common to joint area of the piece between the looks."""
+    """What was seen: `likely` float32 (6, h, w), the probability of each Part at each pixel of the
+    picture; `points` by name; `agreement` 0..1, common to joint area of the piece between the
+    looks.
+    """
 
     likely: np.ndarray
     points: dict[str, Keypoint]
@@ -64,7 +73,9 @@ class Look:
 
 @dataclass(frozen=True, eq=False)
 class _Pass:
-    """One run of the network: log odds of parts on a grid, keypoint maps, and where they lie: left, top and pixels of the picture to one of the framing."""
+    """One run of the network: log odds of parts on a grid, keypoint maps, and where they lie: left,
+    top and pixels of the picture to one of the framing.
+    """
 
     odds: np.ndarray
     maps: np.ndarray
@@ -73,15 +84,24 @@ class _Pass:
     pitch: float
 
 
-def look_at_picture(pixels: np.ndarray, foreground: np.ndarray | None = None, click: tuple[float, float] | None = None,
-                    settings: Framings = FRAMINGS) -> Look:  # fmt: skip
-    """Look at an sRGB picture (uint8 h x w x 3). `foreground` (h, w) 0..1 is a general network's map, where there is one; `click` a place on the
-    container that a person pointed at. Raises NoEngine when the network cannot be run."""
+def look_at_picture(
+    pixels: np.ndarray,
+    foreground: np.ndarray | None = None,
+    click: tuple[float, float] | None = None,
+    settings: Framings = FRAMINGS,
+) -> Look:
+    """Look at an sRGB picture (uint8 h x w x 3). `foreground` (h, w) 0..1 is a general network's
+    map, where there is one; `click` a place on the container that a person pointed at. Raises
+    NoEngine when the network cannot be run.
+    """
     network = loaded(WEIGHTS)
     height, width = pixels.shape[:2]
     whole = _run(network, pixels, (0, 0, width, height), foreground, click, False, settings)
     frame = _about(_likely(_laid(whole, (height, width)))[list(PIECE)].sum(0), settings)
-    near, mirrored = (_run(network, pixels, frame, foreground, click, turned, settings) for turned in (False, True))
+    near, mirrored = (
+        _run(network, pixels, frame, foreground, click, turned, settings)
+        for turned in (False, True)
+    )
     # What the first framing saw, on the finer grid of the second.
     rough = _laid(whole, near.odds.shape[1:], near)
     odds = (rough + settings.nearer * (near.odds + mirrored.odds) / 2) / (1 + settings.nearer)
@@ -91,26 +111,40 @@ def look_at_picture(pixels: np.ndarray, foreground: np.ndarray | None = None, cl
     all_odds = _laid(whole, (height, width))
     left, top, right, bottom = frame
     all_odds[:, top:bottom, left:right] = _laid(
-        replace(near, odds=odds, left=near.left - left, top=near.top - top), (bottom - top, right - left)
+        replace(near, odds=odds, left=near.left - left, top=near.top - top),
+        (bottom - top, right - left),
     )
     return Look(_likely(all_odds), _joined_points([whole, near, mirrored], settings), agreement)
 
 
 def _about(piece: np.ndarray, settings: Framings) -> tuple[int, int, int, int]:
-    """Frame (left, top, right, bottom) about what is likely piece (h, w); all of the picture where nothing is."""
+    """Frame (left, top, right, bottom) about what is likely piece (h, w); all of the picture where
+    nothing is.
+    """
     height, width = piece.shape
-    count, _parts, stats, _ = cv2.connectedComponentsWithStats((piece > settings.least).astype(np.uint8), connectivity=8)
-    big = [k for k in range(1, count) if stats[k, cv2.CC_STAT_AREA] > settings.smallest * piece.size]
+    count, _parts, stats, _ = cv2.connectedComponentsWithStats(
+        (piece > settings.least).astype(np.uint8), connectivity=8
+    )
+    big = [
+        k for k in range(1, count) if stats[k, cv2.CC_STAT_AREA] > settings.smallest * piece.size
+    ]
     if not big:
         return 0, 0, width, height
     left, top = stats[big, cv2.CC_STAT_LEFT].min(), stats[big, cv2.CC_STAT_TOP].min()
     right = (stats[big, cv2.CC_STAT_LEFT] + stats[big, cv2.CC_STAT_WIDTH]).max()
     bottom = (stats[big, cv2.CC_STAT_TOP] + stats[big, cv2.CC_STAT_HEIGHT]).max()
     room = int(settings.room * max(right - left, bottom - top)) + 2
-    return max(0, left - room), max(0, top - room), min(width, right + room), min(height, bottom + room)
+    return (
+        max(0, left - room),
+        max(0, top - room),
+        min(width, right + room),
+        min(height, bottom + room),
+    )
 
 
-def _run(network: Network, pixels, frame, foreground, click, mirrored: bool, settings: Framings) -> _Pass:
+def _run(
+    network: Network, pixels, frame, foreground, click, mirrored: bool, settings: Framings
+) -> _Pass:
     left, top, right, bottom = frame
     part = pixels[top:bottom, left:right]
     scale = settings.long / max(part.shape[:2])
@@ -118,21 +152,36 @@ def _run(network: Network, pixels, frame, foreground, click, mirrored: bool, set
     small = cv2.resize(part, size, interpolation=cv2.INTER_AREA if scale < 1 else cv2.INTER_LINEAR)
     hints = np.full((2, size[1], size[0]), 128, np.float32)
     if foreground is not None:
-        hints[0] = 255 * cv2.resize(foreground[top:bottom, left:right], size, interpolation=cv2.INTER_AREA)
+        hints[0] = 255 * cv2.resize(
+            foreground[top:bottom, left:right], size, interpolation=cv2.INTER_AREA
+        )
     hints[1] = 0
     if click is not None:
-        cv2.circle(hints[1], (round((click[0] - left) * scale), round((click[1] - top) * scale)), 8, 255, -1)
+        cv2.circle(
+            hints[1],
+            (round((click[0] - left) * scale), round((click[1] - top) * scale)),
+            8,
+            255,
+            -1,
+        )
     more = (-size[1] % settings.block, -size[0] % settings.block)
     small = cv2.copyMakeBorder(small, 0, more[0], 0, more[1], cv2.BORDER_REPLICATE)
     hints = np.pad(hints, ((0, 0), (0, more[0]), (0, more[1])), mode="edge")[:, 1::2, 1::2]
     if mirrored:
         small, hints = small[:, ::-1], hints[:, :, ::-1]
     picture = np.ascontiguousarray(small.transpose(2, 0, 1)[None], np.float32)
-    odds, maps = (out[0] for out in network.run(picture, np.ascontiguousarray(hints[None], np.float32)))
+    odds, maps = (
+        out[0] for out in network.run(picture, np.ascontiguousarray(hints[None], np.float32))
+    )
     if mirrored:
         odds, maps = odds[:, :, ::-1], maps[list(MIRRORED), :, ::-1]
-    odds, maps = odds[:, : -(-size[1] // 2), : -(-size[0] // 2)], maps[:, : -(-size[1] // 4), : -(-size[0] // 4)]
-    return _Pass(np.ascontiguousarray(odds), np.ascontiguousarray(maps), float(left), float(top), 1 / scale)
+    odds, maps = (
+        odds[:, : -(-size[1] // 2), : -(-size[0] // 2)],
+        maps[:, : -(-size[1] // 4), : -(-size[0] // 4)],
+    )
+    return _Pass(
+        np.ascontiguousarray(odds), np.ascontiguousarray(maps), float(left), float(top), 1 / scale
+    )
 
 
 def _likely(odds: np.ndarray) -> np.ndarray:
@@ -142,20 +191,36 @@ def _likely(odds: np.ndarray) -> np.ndarray:
 
 
 def _laid(one: _Pass, shape: tuple[int, int], onto: _Pass | None = None) -> np.ndarray:
-    """Log odds (6, h, w) of a pass at each pixel of a picture of a `shape`, or at each cell of another pass; beyond its frame those of its edge."""
+    """Log odds (6, h, w) of a pass at each pixel of a picture of a `shape`, or at each cell of
+    another pass; beyond its frame those of its edge.
+    """
     p = 2 * one.pitch
     step, left, top = (2 * onto.pitch, onto.left, onto.top) if onto else (1.0, 0.0, 0.0)
     # Middles of cells: from the cells asked for to the picture to the cells there are.
     lay = np.array(
-        [[step / p, 0, (0.5 * step + left - one.left) / p - 0.5], [0, step / p, (0.5 * step + top - one.top) / p - 0.5]]
+        [
+            [step / p, 0, (0.5 * step + left - one.left) / p - 0.5],
+            [0, step / p, (0.5 * step + top - one.top) / p - 0.5],
+        ]
     )
-    return np.stack([
-        cv2.warpAffine(o, lay, shape[::-1], flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE) for o in one.odds
-    ])  # fmt: skip
+    return np.stack(
+        [
+            cv2.warpAffine(
+                o,
+                lay,
+                shape[::-1],
+                flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+                borderMode=cv2.BORDER_REPLICATE,
+            )
+            for o in one.odds
+        ]
+    )
 
 
 def _point(one: _Pass, k: int, window: int) -> Keypoint:
-    """A keypoint by one pass: mean and covariance of its map about the peak, which takes the `mass` it has there."""
+    """A keypoint by one pass: mean and covariance of its map about the peak, which takes the `mass`
+    it has there.
+    """
     odds = one.maps[k]
     likely = np.exp(odds - odds.max())
     likely /= likely.sum()
@@ -172,7 +237,9 @@ def _point(one: _Pass, k: int, window: int) -> Keypoint:
 
 
 def _joined_points(passes: list[_Pass], settings: Framings) -> dict[str, Keypoint]:
-    """Each keypoint by all passes: mean by mass and fineness, covariance within and between them."""
+    """Each keypoint by all passes: mean by mass and fineness, covariance within and between
+    them.
+    """
     out = {}
     for k, name in enumerate(POINTS):
         seen = [_point(one, k, settings.window) for one in passes]

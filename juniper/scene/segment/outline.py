@@ -1,7 +1,9 @@
-"""The piece's outline at the picture's own fineness: what the network saw, and what the colours about each pixel say.
+"""The piece's outline at the picture's own fineness: what the network saw, and what the colours
+about each pixel say.
 
-The network's grid is coarser than a stem. About each place the colours of what is likely ground, container and plant are read as normal
-distributions (normalised convolution; Knutsson & Westin 1993), and each pixel goes by both (Bayes), as in Bayesian matting (Chuang et al. 2001).
+The network's grid is coarser than a stem. About each place the colours of what is likely ground,
+container and plant are read as normal distributions (normalised convolution; Knutsson & Westin
+1993), and each pixel goes by both (Bayes), as in Bayesian matting (Chuang et al. 2001).
 """
 
 from __future__ import annotations
@@ -36,10 +38,16 @@ COLOURS = Colours()
 
 
 def outlined(likely: np.ndarray, lab: np.ndarray, settings: Colours = COLOURS) -> np.ndarray:
-    """Probability (3, h, w) of ground, container and plant at each pixel, from those of each Part (6, h, w) and the picture in CIELAB (float32 h x w x 3)."""
-    kinds = np.stack([
-        likely[Part.NOT_PIECE] + likely[Part.SUPPORT] + likely[Part.OTHER_VESSEL], likely[Part.CONTAINER], likely[Part.LEAF] + likely[Part.PETAL],
-    ])  # fmt: skip
+    """Probability (3, h, w) of ground, container and plant at each pixel, from those of each Part
+    (6, h, w) and the picture in CIELAB (float32 h x w x 3).
+    """
+    kinds = np.stack(
+        [
+            likely[Part.NOT_PIECE] + likely[Part.SUPPORT] + likely[Part.OTHER_VESSEL],
+            likely[Part.CONTAINER],
+            likely[Part.LEAF] + likely[Part.PETAL],
+        ]
+    )
     unsure = kinds.max(0) < settings.sure
     if not unsure.any():
         return kinds
@@ -56,9 +64,16 @@ def outlined(likely: np.ndarray, lab: np.ndarray, settings: Colours = COLOURS) -
 
 
 def _misfit(
-    weight: np.ndarray, lab: np.ndarray, own: np.ndarray, ys: np.ndarray, xs: np.ndarray, settings: Colours
+    weight: np.ndarray,
+    lab: np.ndarray,
+    own: np.ndarray,
+    ys: np.ndarray,
+    xs: np.ndarray,
+    settings: Colours,
 ) -> np.ndarray:
-    """Minus the log density of pixels' colours `own` (n, 3) at (ys, xs) among those about them that are likely of a kind (`weight`, h x w)."""
+    """Minus the log density of pixels' colours `own` (n, 3) at (ys, xs) among those about them that
+    are likely of a kind (`weight`, h x w).
+    """
     s = settings.shrink
     size = (max(1, lab.shape[1] // s), max(1, lab.shape[0] // s))
     weight = weight**2  # what is half likely counts a quarter
@@ -69,15 +84,22 @@ def _misfit(
 
     def about(plane: np.ndarray) -> np.ndarray:
         small = cv2.resize(plane, size, interpolation=cv2.INTER_AREA)
-        coarse = cv2.resize(small, (max(1, size[0] // 4), max(1, size[1] // 4)), interpolation=cv2.INTER_AREA)
+        coarse = cv2.resize(
+            small, (max(1, size[0] // 4), max(1, size[1] // 4)), interpolation=cv2.INTER_AREA
+        )
         coarse = cv2.GaussianBlur(coarse, (0, 0), settings.far / 4)
         total = cv2.GaussianBlur(small, (0, 0), settings.near) + settings.lent * cv2.resize(
             coarse, size, interpolation=cv2.INTER_LINEAR
         )
-        return cv2.remap(total, *grid, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE).ravel()[: len(xs)]
+        return cv2.remap(total, *grid, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE).ravel()[
+            : len(xs)
+        ]
 
     looked = np.stack(
-        [about(weight * c) for c in cv2.split(lab)] + [about(weight * c * c) for c in cv2.split(lab)] + [about(weight)], 1
+        [about(weight * c) for c in cv2.split(lab)]
+        + [about(weight * c * c) for c in cv2.split(lab)]
+        + [about(weight)],
+        1,
     )
     total = np.maximum(looked[:, 6:], 1e-9)
     mean = looked[:, :3] / total

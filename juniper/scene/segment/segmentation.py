@@ -1,4 +1,6 @@
-"""A picture segmented: which pixels are plant, container, table or backdrop; by the parts network, or without it by flat ground and mirrored sides."""
+"""A picture segmented: which pixels are plant, container, table or backdrop; by the parts network,
+or without it by flat ground and mirrored sides.
+"""
 
 from __future__ import annotations
 
@@ -31,8 +33,10 @@ CLEANUP = Cleanup()
 
 @dataclass(frozen=True, eq=False)
 class Segmentation:
-    """`labels` uint8 (h, w) of Label; `look` what the network saw, None where it did not run, and `fault` then says why; `profile` the sides that
-    the classical engine followed; `engine` one of NETWORK, JOINED and CLASSICAL; `clarity` 0..1, how plainly the plant stands out."""
+    """`labels` uint8 (h, w) of Label; `look` what the network saw, None where it did not run, and
+    `fault` then says why; `profile` the sides that the classical engine followed; `engine` one of
+    NETWORK, JOINED and CLASSICAL; `clarity` 0..1, how plainly the plant stands out.
+    """
 
     labels: np.ndarray
     look: Look | None
@@ -43,26 +47,43 @@ class Segmentation:
 
 
 def segment(
-    pixels: np.ndarray, lab: np.ndarray, foreground: np.ndarray | None = None, click: tuple[float, float] | None = None
+    pixels: np.ndarray,
+    lab: np.ndarray,
+    foreground: np.ndarray | None = None,
+    click: tuple[float, float] | None = None,
 ) -> Segmentation:
-    """Segment a picture given as sRGB (uint8 h x w x 3) and CIELAB (float32); `foreground` (h, w) is a general network's map, `click` a place on the container."""
+    """Segment a picture given as sRGB (uint8 h x w x 3) and CIELAB (float32); `foreground` (h, w)
+    is a general network's map, `click` a place on the container.
+    """
     try:
         look = look_at_picture(pixels, foreground, click)
     except NoEngine as error:
         parts = separate(lab)
-        return Segmentation(parts.labels, None, parts.profile, CLASSICAL, parts.plant_confidence, str(error))
+        return Segmentation(
+            parts.labels, None, parts.profile, CLASSICAL, parts.plant_confidence, str(error)
+        )
     kinds = outlined(look.likely, lab)
-    labels = np.where(look.likely[Part.SUPPORT] > look.likely[Part.NOT_PIECE], Label.TABLE, Label.BACKDROP).astype(np.uint8)
+    labels = np.where(
+        look.likely[Part.SUPPORT] > look.likely[Part.NOT_PIECE], Label.TABLE, Label.BACKDROP
+    ).astype(np.uint8)
     which = kinds.argmax(0)
     kept = of_the_piece(which != GROUND, which == VESSEL)
     labels[kept & (which == VESSEL)] = Label.CONTAINER
     labels[kept & (which == PLANT)] = Label.PLANT
-    return Segmentation(labels, look, None, NETWORK if foreground is None else JOINED, look.agreement)
+    return Segmentation(
+        labels, look, None, NETWORK if foreground is None else JOINED, look.agreement
+    )
 
 
-def of_the_piece(standing: np.ndarray, vessel: np.ndarray, settings: Cleanup = CLEANUP) -> np.ndarray:
-    """What of all that stands (bool h x w) belongs to the piece: the chief patch, the one with most `vessel` in it, what is near it, and what is large."""
-    count, patches, stats, _ = cv2.connectedComponentsWithStats(standing.astype(np.uint8), connectivity=8)
+def of_the_piece(
+    standing: np.ndarray, vessel: np.ndarray, settings: Cleanup = CLEANUP
+) -> np.ndarray:
+    """What of all that stands (bool h x w) belongs to the piece: the chief patch, the one with most
+    `vessel` in it, what is near it, and what is large.
+    """
+    count, patches, stats, _ = cv2.connectedComponentsWithStats(
+        standing.astype(np.uint8), connectivity=8
+    )
     if count < 2:
         return standing
     size = stats[:, cv2.CC_STAT_AREA].astype(float)

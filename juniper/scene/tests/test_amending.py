@@ -15,7 +15,9 @@ WALL, LEAF = (190, 188, 184), (60, 110, 50)
 
 
 def leaf_before_wall():
-    """A round leaf 80 pixels across before a plain wall, of which only the left half was found: (labels, pixels, true leaf)."""
+    """A round leaf 80 pixels across before a plain wall, of which only the left half was found:
+    (labels, pixels, true leaf).
+    """
     y, x = np.mgrid[0:240, 0:240]
     leaf = np.hypot(x - 120, y - 120) < 40
     rng = np.random.default_rng(5)
@@ -27,7 +29,12 @@ def leaf_before_wall():
 class Brush(unittest.TestCase):
     def test_the_outline_settles_on_the_edge_about_a_stroke(self):
         labels, pixels, leaf = leaf_before_wall()
-        out = settle(labels, pixels, Stroke(((135.0, 100.0), (140.0, 120.0), (135.0, 140.0)), 12.0, True), 1.0)
+        out = settle(
+            labels,
+            pixels,
+            Stroke(((135.0, 100.0), (140.0, 120.0), (135.0, 140.0)), 12.0, True),
+            1.0,
+        )
         found = out == Label.PLANT
         self.assertGreater((found & leaf).sum() / (found | leaf).sum(), 0.97)
 
@@ -57,7 +64,9 @@ class Brush(unittest.TestCase):
     def test_a_stroke_past_the_edge_of_the_picture(self):
         labels, pixels, _ = leaf_before_wall()
         for points in (((0.0, 0.0), (240.0, 0.0)), ((239.0, 239.0),)):
-            self.assertEqual(settle(labels, pixels, Stroke(points, 5.0, True), 1.0).shape, labels.shape)
+            self.assertEqual(
+                settle(labels, pixels, Stroke(points, 5.0, True), 1.0).shape, labels.shape
+            )
 
 
 class Pictures(unittest.TestCase):
@@ -73,9 +82,18 @@ class Pictures(unittest.TestCase):
         return amend(scene or self.scene, raster or self.raster, self.photograph.pixels, change)
 
     def test_strokes_over_what_was_missed_bring_the_outline_nearer_the_truth(self):
-        true = cv2.resize(self.taken.labels, self.raster.labels.shape[::-1], interpolation=cv2.INTER_NEAREST) == Label.PLANT
+        true = (
+            cv2.resize(
+                self.taken.labels, self.raster.labels.shape[::-1], interpolation=cv2.INTER_NEAREST
+            )
+            == Label.PLANT
+        )
         scene, raster = self.scene, self.raster
-        missed = cv2.morphologyEx((true & (raster.labels != Label.PLANT)).astype(np.uint8), cv2.MORPH_OPEN, np.ones((2, 2)))
+        missed = cv2.morphologyEx(
+            (true & (raster.labels != Label.PLANT)).astype(np.uint8),
+            cv2.MORPH_OPEN,
+            np.ones((2, 2)),
+        )
         _, parts, stats, middles = cv2.connectedComponentsWithStats(missed)
         for which in 1 + np.argsort(-stats[1:, cv2.CC_STAT_AREA])[:8]:
             ys, xs = np.nonzero(parts == which)
@@ -88,7 +106,9 @@ class Pictures(unittest.TestCase):
 
         self.assertLess(off(raster.labels), off(self.raster.labels))
         self.assertTrue(((raster.flowers > 0) <= (raster.labels == Label.PLANT)).all())
-        self.assertAlmostEqual(sum(s.share for s in scene.palette if s.part == "flower"), 1.0, places=6)
+        self.assertAlmostEqual(
+            sum(s.share for s in scene.palette if s.part == "flower"), 1.0, places=6
+        )
 
     def test_a_bloom_can_be_added_and_taken_out(self):
         where = (self.scene.width * 0.1, self.scene.height * 0.1)
@@ -121,7 +141,10 @@ class Pictures(unittest.TestCase):
         with self.assertRaisesRegex(ValueError, "focal"):
             self.amended(BloomChange("role", self.scene.blooms[0].centre, role="hero"))
         with self.assertRaises(NoBloom):
-            self.amended(BloomChange("merge", self.scene.blooms[0].centre), replace(self.scene, blooms=self.scene.blooms[:1]))
+            self.amended(
+                BloomChange("merge", self.scene.blooms[0].centre),
+                replace(self.scene, blooms=self.scene.blooms[:1]),
+            )
 
     def test_the_smallest_bloom_under_a_click_is_meant(self):
         large = replace(self.scene.blooms[0], centre=(100.0, 100.0), radius=60.0)
@@ -136,10 +159,17 @@ class Pictures(unittest.TestCase):
             self.assertAlmostEqual(long * short, bloom.radius**2, delta=1e-6 * bloom.radius**2)
 
     def test_a_picture_without_flower_colour_says_so(self):
-        bare = replace(self.scene, palette=tuple(s for s in self.scene.palette if s.part != "flower"))
+        bare = replace(
+            self.scene, palette=tuple(s for s in self.scene.palette if s.part != "flower")
+        )
         with self.assertRaisesRegex(ValueError, "No flower colour"):
             self.amended(BloomChange("add", (300.0, 300.0)), bare)
-        empty = Raster(np.zeros_like(self.raster.labels), self.raster.flowers * 0, self.raster.light, self.raster.scale)
+        empty = Raster(
+            np.zeros_like(self.raster.labels),
+            self.raster.flowers * 0,
+            self.raster.light,
+            self.raster.scale,
+        )
         scene, raster = self.amended(Stroke(((300.0, 300.0),), 10.0, True), bare, empty)
         self.assertTrue((raster.labels == Label.PLANT).any())
         self.assertEqual(scene.blooms, ())

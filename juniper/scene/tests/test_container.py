@@ -16,7 +16,9 @@ FOCAL = 1080.0
 
 
 def profile_in(picture, standing=None):
-    stands = (picture.container | picture.plant).astype(np.float32) if standing is None else standing
+    stands = (
+        (picture.container | picture.plant).astype(np.float32) if standing is None else standing
+    )
     return find_profile(picture.lab, stands, np.full(picture.lab.shape[1], 470.0))
 
 
@@ -36,7 +38,12 @@ class Outline(unittest.TestCase):
     def test_the_axis_leans_with_the_camera(self):
         for lean in (-3.0, 2.0):
             picture = drawn("flared", lean=lean)
-            found = find_profile(picture.lab, picture.container | picture.plant, np.full(480, 470.0), np.tan(np.radians(-lean)))
+            found = find_profile(
+                picture.lab,
+                picture.container | picture.plant,
+                np.full(480, 470.0),
+                np.tan(np.radians(-lean)),
+            )
             self.assertAlmostEqual(np.degrees(np.arctan(-found.slope)), lean, delta=1.0)
 
     def test_a_vase_that_hardly_stands_off_the_wall(self):
@@ -46,7 +53,9 @@ class Outline(unittest.TestCase):
         self.assertAlmostEqual(float(found.axis_at(460)), 240, delta=3.0)
 
     def test_nothing_is_found_where_nothing_stands(self):
-        self.assertIsNone(find_profile(drawn().lab, np.zeros((640, 480), np.float32), np.full(480, 470.0)))
+        self.assertIsNone(
+            find_profile(drawn().lab, np.zeros((640, 480), np.float32), np.full(480, 470.0))
+        )
 
     def test_scaled_and_back(self):
         one = Profile((100.0, 300.0), 0.02, np.linspace(20, 40, 90), np.ones(90), 5.0)
@@ -90,7 +99,9 @@ class SeenWall(unittest.TestCase):
         rng = np.random.default_rng(1)
         lab = picture.lab.copy()
         spots = rng.integers(0, 3, (640, 480))
-        lab[picture.container] = np.array([(80, 0, 0), (30, -30, 30), (60, 20, 40)], np.float32)[spots][picture.container]
+        lab[picture.container] = np.array([(80, 0, 0), (30, -30, 30), (60, 20, 40)], np.float32)[
+            spots
+        ][picture.container]
         self.assertTrue(see_wall(lab, profile_in(picture), picture.container | picture.plant).clear)
 
 
@@ -105,7 +116,9 @@ class WithoutNetworks(unittest.TestCase):
                 self.assertGreater(iou(parts.labels == Label.CONTAINER, picture.container), 0.8)
                 self.assertGreater(iou(parts.labels == Label.PLANT, picture.plant), 0.75)
                 seen = seen_of(parts.wall.mask, parts.profile)
-                datum = find_datum(seen, foot_of(seen, FOCAL), None, np.array([240.0, 180.0]), FOCAL)
+                datum = find_datum(
+                    seen, foot_of(seen, FOCAL), None, np.array([240.0, 180.0]), FOCAL
+                )
                 self.assertTrue(abs(datum.rim[1] - 370) < 12 or datum.needs_check)
                 self.assertAlmostEqual(datum.base[1], 560, delta=8)
                 self.assertAlmostEqual(datum.rim[0], 240, delta=3)
@@ -117,7 +130,8 @@ class WithoutNetworks(unittest.TestCase):
 
 class Foot(unittest.TestCase):
     def test_half_an_ellipse_is_read_back(self):
-        # A circle seen from an angle is an ellipse whose axes' ratio is the sine of that angle (geometry).
+        # A circle seen from an angle is an ellipse whose axes' ratio is the sine of that angle
+        # (geometry).
         for openness in (0.08, 0.17, 0.3):
             x, y = np.meshgrid(np.arange(-60, 61), np.arange(-40, 150))
             inside = (y >= 0) | ((x / 60) ** 2 + (y / (60 * openness)) ** 2 <= 1)

@@ -20,7 +20,9 @@ class Told(CutOut):
     map: np.ndarray = field(default_factory=lambda: np.zeros((1, 1)))
 
     def foreground(self, pixels):
-        return cv2.resize(self.map.astype(np.float32), pixels.shape[1::-1], interpolation=cv2.INTER_NEAREST)
+        return cv2.resize(
+            self.map.astype(np.float32), pixels.shape[1::-1], interpolation=cv2.INTER_NEAREST
+        )
 
 
 class Joined(unittest.TestCase):
@@ -48,5 +50,11 @@ class Missing(unittest.TestCase):
         picture = take(frame(0), Shot())
         photo = read_photograph(picture.data)
         standing = installed_cutout().foreground(photo.pixels)
-        true = cv2.resize(((picture.labels == 2) | (picture.labels == 3)).astype(np.uint8), standing.shape[::-1]) > 0
+        true = (
+            cv2.resize(
+                ((picture.labels == 2) | (picture.labels == 3)).astype(np.uint8),
+                standing.shape[::-1],
+            )
+            > 0
+        )
         self.assertGreater((true & (standing > 0.5)).sum() / (true | (standing > 0.5)).sum(), 0.8)

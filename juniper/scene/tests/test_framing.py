@@ -12,7 +12,9 @@ CALM = Framing(roll_deg=0.5, looking_down_deg=2.0, cut=(), size=0.8, crowding=0.
 
 
 def drawn(openness=0.2, lean=0.0, half=70, height=180):
-    """A cylinder whose foot ellipse has the given openness, leaning by degrees: (picture, container mask, datum)."""
+    """A cylinder whose foot ellipse has the given openness, leaning by degrees: (picture, container
+    mask, datum).
+    """
     mask = np.zeros((640, 480), np.uint8)
     base, rim = (240, 560), (240, 560 - height)
     cv2.rectangle(mask, (base[0] - half, rim[1]), (base[0] + half, base[1]), 1, -1)
@@ -25,11 +27,17 @@ def drawn(openness=0.2, lean=0.0, half=70, height=180):
     def at(x, y):
         return tuple(float(v) for v in turn @ [x, y, 1])
 
-    return picture, mask > 0, given_datum(at(*rim), at(*base), at(rim[0] - half, rim[1]), at(rim[0] + half, rim[1]))
+    return (
+        picture,
+        mask > 0,
+        given_datum(at(*rim), at(*base), at(rim[0] - half, rim[1]), at(rim[0] + half, rim[1])),
+    )
 
 
 class Openness(unittest.TestCase):
-    """A circle seen from an angle is an ellipse whose axes' ratio is the sine of that angle (geometry)."""
+    """A circle seen from an angle is an ellipse whose axes' ratio is the sine of that angle
+    (geometry).
+    """
 
     def test_of_drawn_feet(self):
         for openness in (0.1, 0.2, 0.35):
@@ -51,7 +59,13 @@ class Lines(unittest.TestCase):
             picture = np.full((640, 480, 3), 200, np.uint8)
             rise = 240 * np.tan(np.radians(lean))
             cv2.fillPoly(
-                picture, [np.array([[0, round(420 - rise)], [480, round(420 + rise)], [480, 640], [0, 640]])], (110, 80, 50)
+                picture,
+                [
+                    np.array(
+                        [[0, round(420 - rise)], [480, round(420 + rise)], [480, 640], [0, 640]]
+                    )
+                ],
+                (110, 80, 50),
             )
             self.assertAlmostEqual(level_lines(picture), lean, delta=0.6)
 
@@ -91,17 +105,29 @@ class Frames(unittest.TestCase):
     def test_advice_names_what_to_do(self):
         self.assertEqual(framing_advice(CALM), ())
         cases = {
-            "cut-off": {"cut": ("top",)}, "small": {"size": 0.2}, "crowded": {"crowding": 0.05}, "roll": {"roll_deg": 8.0},
-            "above": {"looking_down_deg": 15.0}, "below": {"looking_down_deg": -9.0, "confidence": 0.3},
-        }  # fmt: skip
+            "cut-off": {"cut": ("top",)},
+            "small": {"size": 0.2},
+            "crowded": {"crowding": 0.05},
+            "roll": {"roll_deg": 8.0},
+            "above": {"looking_down_deg": 15.0},
+            "below": {"looking_down_deg": -9.0, "confidence": 0.3},
+        }
         for code, change in cases.items():
             advice = framing_advice(Framing(**{**CALM.__dict__, **change}))
             self.assertEqual([a.code for a in advice], [code])
             self.assertRegex(advice[0].text, r"^[A-Z].*\.$")
 
     def test_a_little_roll_is_corrected_and_much_is_not(self):
-        use = {deg: framing_advice(Framing(**{**CALM.__dict__, "roll_deg": deg}))[0].use for deg in (6.0, -20.0)}
+        use = {
+            deg: framing_advice(Framing(**{**CALM.__dict__, "roll_deg": deg}))[0].use
+            for deg in (6.0, -20.0)
+        }
         self.assertEqual(use, {6.0: CORRECT, -20.0: RETAKE})
 
     def test_from_above_there_is_no_roll(self):
-        self.assertEqual(framing_advice(Framing(**{**CALM.__dict__, "roll_deg": 30.0, "looking_down_deg": 40.0}), "top"), ())
+        self.assertEqual(
+            framing_advice(
+                Framing(**{**CALM.__dict__, "roll_deg": 30.0, "looking_down_deg": 40.0}), "top"
+            ),
+            (),
+        )

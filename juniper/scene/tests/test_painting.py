@@ -1,4 +1,6 @@
-"""Petal and leaf told by hand: florets that were taken for leaf, drawn and on the roll. Bounds: common practice for a touch of the brush."""
+"""Petal and leaf told by hand: florets that were taken for leaf, drawn and on the roll. Bounds:
+common practice for a touch of the brush.
+"""
 
 import unittest
 from unittest.mock import patch
@@ -18,8 +20,9 @@ RED_AS = Swatch("flower", (41.0, 58.0, 35.0), "#be282d", "red", 1.0)
 
 
 def filler_among_leaves():
-    """A red head and sixty white florets among green leaves, in light and shade, of which only the head was told from leaf:
-    (scene, raster, pixels, look, true florets)."""
+    """A red head and sixty white florets among green leaves, in light and shade, of which only the
+    head was told from leaf: (scene, raster, pixels, look, true florets).
+    """
     y, x = np.mgrid[0:400, 0:400]
     head = np.hypot(x - 300, y - 300) < 45
     florets = np.zeros((400, 400), bool)
@@ -32,10 +35,18 @@ def filler_among_leaves():
     pixels = np.clip(pixels + rng.normal(0, 3, pixels.shape), 0, 255).astype(np.uint8)
     parts = np.full((6, 400, 400), 0.01, np.float32)
     parts[LEAF], parts[PETAL] = np.where(head, 0.05, 0.9), np.where(head, 0.9, 0.05)
-    near = florets | np.roll(florets, 3, 0) | np.roll(florets, 3, 1)  # seen as blurred, and as leaf rather
+    # seen as blurred, and as leaf rather
+    near = florets | np.roll(florets, 3, 0) | np.roll(florets, 3, 1)
     parts[LEAF][near & ~head], parts[PETAL][near & ~head] = 0.65, 0.3
-    look = Look(parts, np.zeros((400, 400), np.float32), np.zeros((2, 400, 400), np.float32), 0.0, 0.0, 1.0)
-    raster = Raster(np.full((400, 400), Label.PLANT, np.uint8), head.astype(np.uint8), np.zeros((400, 400), np.uint8), 0.5)
+    look = Look(
+        parts, np.zeros((400, 400), np.float32), np.zeros((2, 400, 400), np.float32), 0.0, 0.0, 1.0
+    )
+    raster = Raster(
+        np.full((400, 400), Label.PLANT, np.uint8),
+        head.astype(np.uint8),
+        np.zeros((400, 400), np.uint8),
+        0.5,
+    )
     datum = Datum((400.0, 700.0), (400.0, 790.0), (350.0, 700.0), (450.0, 700.0))
     return Scene(datum, None, (), (RED_AS,), 800, 800), raster, pixels, look, florets
 
@@ -47,7 +58,8 @@ class Painting(unittest.TestCase):
         looking.start()
         self.addCleanup(looking.stop)
         ys, xs = np.nonzero(self.florets)
-        self.at = (2.0 * xs[len(xs) // 2], 2.0 * ys[len(xs) // 2])  # of the photograph, twice as large
+        # of the photograph, twice as large
+        self.at = (2.0 * xs[len(xs) // 2], 2.0 * ys[len(xs) // 2])
 
     def paint(self, petal=True, alone=False, at=None, scene=None, raster=None):
         stroke = PetalStroke((at or self.at,), 6.0, petal, alone)
@@ -98,14 +110,21 @@ class Painting(unittest.TestCase):
         self.assertLess(red.doubt, 0.05)
         self.assertGreater(white.doubt, 0.1)  # the other florets may be as white
         scene, _ = self.paint()
-        self.assertLess(sum(s.doubt for s in scene.palette if s.part == "flower"), 0.6 * (red.doubt + white.doubt))
+        self.assertLess(
+            sum(s.doubt for s in scene.palette if s.part == "flower"),
+            0.6 * (red.doubt + white.doubt),
+        )
 
 
 class Doubts(unittest.TestCase):
     def test_near_things_count_by_how_near(self):
         # Hand-worked: 1 / (1 + e) = .269 of a pixel either way.
         odds, number = np.array([9.0, 1.0, -1.0, -9.0]), np.array([1, 1, 0, 0])
-        self.assertAlmostEqual(float(doubts(odds, number, np.full((4, 3), 50.0), (RED_AS,))[0]), 2 * 0.269 / 2, places=3)
+        self.assertAlmostEqual(
+            float(doubts(odds, number, np.full((4, 3), 50.0), (RED_AS,))[0]),
+            2 * 0.269 / 2,
+            places=3,
+        )
 
     def test_what_goes_against_its_odds_was_told_by_a_person(self):
         odds, number = np.array([9.0, -1.0]), np.array([1, 1])
@@ -132,14 +151,20 @@ class OnTheRoll(unittest.TestCase):
             return sum(s.share for s in scene.palette if s.part == "flower" and s.hue == "white")
 
         def whitest(bloom):
-            """The lightest place of a spray that counts as leaf, and how light it is: there a person touches."""
+            """The lightest place of a spray that counts as leaf, and how light it is: there a
+            person touches.
+            """
             x, y = (round(v * raster.scale) for v in bloom["centre"])
             near = round(bloom["radius"] * raster.scale)
             part = np.s_[y - near : y + near, x - near : x + near]
             leaf = (raster.labels[part] == Label.PLANT) & (raster.flowers[part] == 0)
             there = np.where(leaf, raster.light[part], 0)
             row, column = np.unravel_index(int(there.argmax()), there.shape)
-            return int(there.max()), ((x - near + column) / raster.scale, (y - near + row) / raster.scale), bloom
+            return (
+                int(there.max()),
+                ((x - near + column) / raster.scale, (y - near + row) / raster.scale),
+                bloom,
+            )
 
         _, at, one = max((whitest(b) for b in filter(missed, florets)), key=lambda found: found[0])
         stroke = PetalStroke((at,), 0.25 * one["radius"], True)

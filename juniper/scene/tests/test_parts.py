@@ -8,7 +8,14 @@ from juniper.colour import Swatch
 from juniper.photobooth import frame, take
 from juniper.photograph import read_photograph
 from juniper.scene import Label, see
-from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles, like_blooms, tell_apart
+from juniper.scene.blooms import (
+    Bloom,
+    find_blooms,
+    focal_point,
+    give_roles,
+    like_blooms,
+    tell_apart,
+)
 from juniper.scene.container.datum import given_datum
 from juniper.scene.material import flower_mask, petal_odds
 from juniper.scene.petals import LEAF, PETAL, Look, frame_of, look_at
@@ -51,7 +58,9 @@ class Ground(unittest.TestCase):
 
 
 def told(discs, shape=(600, 400)) -> Look:
-    """A look that knows discs (x, y, radius, colour) for blooms, on a grid of half the picture's size."""
+    """A look that knows discs (x, y, radius, colour) for blooms, on a grid of half the picture's
+    size.
+    """
     h, w = shape[0] // 2, shape[1] // 2
     y, x = np.mgrid[0:h, 0:w].astype(np.float32)
     parts = np.full((6, h, w), 0.02, np.float32)
@@ -61,7 +70,9 @@ def told(discs, shape=(600, 400)) -> Look:
         cx, cy, r = at_x / 2 - 0.5, at_y / 2 - 0.5, radius / 2
         inside = (x - cx) ** 2 + (y - cy) ** 2 <= r**2
         parts[PETAL][inside], parts[LEAF][inside] = 0.9, 0.05
-        middle = np.maximum(middle, np.exp(-((x - cx) ** 2 + (y - cy) ** 2) / (2 * max(1.3, 0.28 * r) ** 2)))
+        middle = np.maximum(
+            middle, np.exp(-((x - cx) ** 2 + (y - cy) ** 2) / (2 * max(1.3, 0.28 * r) ** 2))
+        )
         toward[0][inside], toward[1][inside] = (cx - x)[inside], (cy - y)[inside]
     return Look(parts, middle, toward, 0.0, 0.0, 2.0)
 
@@ -102,26 +113,35 @@ class Material(unittest.TestCase):
     def test_petals_are_where_they_were_seen_and_nowhere_off_the_plant(self):
         plant = np.zeros((600, 400), bool)
         plant[:, 150:] = True
-        petals = petals_of(told([(150, 250, 40, 1)]), plant, np.full((*plant.shape, 3), 128, np.uint8))
+        petals = petals_of(
+            told([(150, 250, 40, 1)]), plant, np.full((*plant.shape, 3), 128, np.uint8)
+        )
         self.assertTrue(petals[250, 170])
         self.assertFalse(petals[250, 130] or petals[400, 300])
 
     def test_what_is_finer_than_what_was_seen_is_told_by_its_colour(self):
-        # White flowers among green leaves; the look has what lies between petals for petals, as it is blurred.
+        # White flowers among green leaves; the look has what lies between petals for petals, as it
+        # is blurred.
         pixels = np.full((600, 400, 3), (60, 110, 50), np.uint8)
         plant = np.ones((600, 400), bool)
         y, x = np.mgrid[0:600, 0:400]
-        white = ((x - 150) ** 2 + (y - 250) ** 2 < 35**2) | ((x - 280) ** 2 + (y - 400) ** 2 < 40**2)
+        white = ((x - 150) ** 2 + (y - 250) ** 2 < 35**2) | (
+            (x - 280) ** 2 + (y - 400) ** 2 < 40**2
+        )
         gaps = white & (x % 12 < 2)
         pixels[white & ~gaps] = (235, 232, 225)
-        pixels = np.clip(pixels + np.random.default_rng(4).normal(0, 4, pixels.shape), 0, 255).astype(np.uint8)
+        pixels = np.clip(
+            pixels + np.random.default_rng(4).normal(0, 4, pixels.shape), 0, 255
+        ).astype(np.uint8)
         look = told([(150, 250, 35, 1), (280, 400, 40, 1)])
         blurred = look.parts[PETAL] > 0.8
         look.parts[PETAL][blurred], look.parts[LEAF] = 0.62, np.where(blurred, 0.3, 0.9)
         petals = petals_of(look, plant, pixels)
         truly = white & ~gaps
         self.assertGreater((petals & truly).sum() / (petals | truly).sum(), 0.95)
-        self.assertGreater((petals_of(look, plant, np.full_like(pixels, 128)) & gaps).sum() / gaps.sum(), 0.9)
+        self.assertGreater(
+            (petals_of(look, plant, np.full_like(pixels, 128)) & gaps).sum() / gaps.sum(), 0.9
+        )
 
     def test_the_share_of_foliage_on_the_roll(self):
         # White, green, red and violet flowers; the truth of the traced scene.
@@ -131,7 +151,9 @@ class Material(unittest.TestCase):
             plant = raster.labels == Label.PLANT
             share = 1 - (raster.flowers > 0).sum() / plant.sum()
             with self.subTest(number):
-                self.assertAlmostEqual(share, picture.truth["findings"]["foliage_share"], delta=0.12)
+                self.assertAlmostEqual(
+                    share, picture.truth["findings"]["foliage_share"], delta=0.12
+                )
 
 
 class Blooms(unittest.TestCase):
@@ -150,7 +172,9 @@ class Blooms(unittest.TestCase):
     def test_single_blooms_are_where_they_are_and_as_large(self):
         blooms = self.found((120, 200, 30, 1), (260, 260, 20, 2))
         self.assertEqual(len(blooms), 2)
-        for bloom, (x, y, radius) in zip(sorted(blooms, key=lambda b: -b.radius), ((120, 200, 30), (260, 260, 20)), strict=True):
+        for bloom, (x, y, radius) in zip(
+            sorted(blooms, key=lambda b: -b.radius), ((120, 200, 30), (260, 260, 20)), strict=True
+        ):
             self.assertLess(np.hypot(bloom.centre[0] - x, bloom.centre[1] - y), 1.5)
             self.assertAlmostEqual(bloom.radius, radius, delta=1.2)
 
@@ -162,7 +186,9 @@ class Blooms(unittest.TestCase):
         self.assertEqual(self.found(), ())
 
     def test_roles_and_the_focal_point(self):
-        blooms = self.found((200, 330, 40, 1), (120, 120, 22, 2), (290, 150, 20, 2), (300, 300, 11, 2))
+        blooms = self.found(
+            (200, 330, 40, 1), (120, 120, 22, 2), (290, 150, 20, 2), (300, 300, 11, 2)
+        )
         roles = {round(b.radius / 10): b.role for b in give_roles(blooms, self.datum, 330.0)}
         self.assertEqual(roles, {4: "focal", 2: "mass", 1: "filler"})
         x, y = focal_point(give_roles(blooms, self.datum, 330.0))
@@ -173,11 +199,17 @@ class Blooms(unittest.TestCase):
         def bloom(radius, swatch=1, slender=1.0):
             return Bloom((0.0, 0.0), radius, "#b7431f", "red-orange", swatch, slender=slender)
 
-        groups = like_blooms(tuple(bloom(r) for r in (8, 9, 40, 42, 11, 10)) + (bloom(9, 2), bloom(9, 1, 4.0)))
-        self.assertEqual([sorted(b.radius for b in g) for g in groups], [[40, 42], [8, 9, 10, 11], [9], [9]])
+        groups = like_blooms(
+            tuple(bloom(r) for r in (8, 9, 40, 42, 11, 10)) + (bloom(9, 2), bloom(9, 1, 4.0))
+        )
+        self.assertEqual(
+            [sorted(b.radius for b in g) for g in groups], [[40, 42], [8, 9, 10, 11], [9], [9]]
+        )
 
     def test_three_alike_lead_as_one(self):
-        blooms = self.found((165, 330, 24, 1), (235, 330, 24, 1), (200, 290, 24, 1), (200, 90, 27, 2))
+        blooms = self.found(
+            (165, 330, 24, 1), (235, 330, 24, 1), (200, 290, 24, 1), (200, 90, 27, 2)
+        )
         x, y = focal_point(give_roles(blooms, self.datum, 330.0))
         self.assertLess(np.hypot(x - 200, y - 317), 6)
 
@@ -193,5 +225,8 @@ class Blooms(unittest.TestCase):
 
     def test_a_focal_group_is_three_at_most(self):
         datum = given_datum((200, 300), (200, 400), (170, 300), (230, 300))
-        alike = tuple(Bloom((160 + 20 * i, 270 - 5 * (i % 2)), 14 + i % 3, "#cf5a78", "red", 1) for i in range(6))
+        alike = tuple(
+            Bloom((160 + 20 * i, 270 - 5 * (i % 2)), 14 + i % 3, "#cf5a78", "red", 1)
+            for i in range(6)
+        )
         self.assertEqual(sum(b.role == "focal" for b in give_roles(alike, datum, 200.0)), 3)

@@ -23,9 +23,11 @@ class Kept(unittest.TestCase):
 
     def test_the_mass_by_the_container_is_kept_before_a_larger_one_apart(self):
         pot = self.blocks((50, 10, 20))
-        plant = self.blocks((30, 10, 18), (5, 50, 25))  # 324 pixels on the pot, 625 apart: .3 of these is 187
+        # 324 pixels on the pot, 625 apart: .3 of these is 187
+        plant = self.blocks((30, 10, 18), (5, 50, 25))
         np.testing.assert_array_equal(_keep_plant(plant, pot), self.blocks((30, 10, 18)))
-        far = self.blocks((30, 10, 10), (5, 45, 32))  # 100 on the pot, 1024 apart: .3 of these is 307
+        # 100 on the pot, 1024 apart: .3 of these is 307
+        far = self.blocks((30, 10, 10), (5, 45, 32))
         np.testing.assert_array_equal(_keep_plant(far, pot), self.blocks((5, 45, 32)))
 
     def test_without_a_container_the_largest_mass_is_kept(self):
@@ -45,9 +47,15 @@ class Spikes(unittest.TestCase):
         self.assertEqual(_strung(chain), [[0, 1, 2]])
         self.assertEqual(_strung([self.floret(0.0), self.floret(1.01 * near)]), [[0], [1]])
         self.assertEqual(_strung([self.floret(0.0), self.floret(5.0, swatch=2)]), [[0], [1]])
-        self.assertEqual(_strung([self.floret(0.0), self.floret(5.0, confidence=FLORET)]), [[0], [1]])
+        self.assertEqual(
+            _strung([self.floret(0.0), self.floret(5.0, confidence=FLORET)]), [[0], [1]]
+        )
 
-    @given(st.lists(st.tuples(st.floats(0, 200), st.integers(1, 2), st.sampled_from((0.5, 0.9))), max_size=9))
+    @given(
+        st.lists(
+            st.tuples(st.floats(0, 200), st.integers(1, 2), st.sampled_from((0.5, 0.9))), max_size=9
+        )
+    )
     @settings(max_examples=60)
     def test_every_bloom_is_in_one_chain(self, rows):
         found = _strung([self.floret(x, swatch, sure) for x, swatch, sure in rows])
@@ -62,12 +70,14 @@ class Middles(unittest.TestCase):
         petal = np.zeros(shape, bool)
         petal[10, [14, 26, 39]] = True
         found = _numbered(_Toward(toward), petal, np.array([[10.0, 10.0, 0.9], [30.0, 10.0, 0.9]]))
-        self.assertEqual((found[10, 14], found[10, 26], found[10, 39], found.sum()), (1, 2, 0, 3))  # 9 past the second: astray
+        # 9 past the second: astray
+        self.assertEqual((found[10, 14], found[10, 26], found[10, 39], found.sum()), (1, 2, 0, 3))
 
     def test_how_likely_a_bloom_is_rises_with_each_sign_of_one(self):
         likely, cells, bright = np.array([0.5, 0.5]), np.array([30.0, 30.0]), np.array([0.8, 0.8])
         usual = _truth(likely, cells, bright)
-        # By hand: -7.8 + 12.04 x .5 + 1.7 ln(3.09) + 2.78 x .8 = 2.36, of which the logistic is .914.
+        # By hand: -7.8 + 12.04 x .5 + 1.7 ln(3.09) + 2.78 x .8 = 2.36, of which the logistic is
+        # .914.
         self.assertAlmostEqual(usual[0], 0.914, delta=0.002)
         self.assertGreater(_truth(likely + 0.1, cells, bright)[0], usual[0])
         self.assertGreater(_truth(likely, cells, bright + 0.1)[0], usual[0])
@@ -83,7 +93,9 @@ class _Toward:
 
 class Feet(unittest.TestCase):
     def round_foot(self, deep):
-        """A foot 60 to either side whose arc is so deep: its ends lie at level 0, its lowest point that much below."""
+        """A foot 60 to either side whose arc is so deep: its ends lie at level 0, its lowest point
+        that much below.
+        """
         edge = -deep * np.sqrt(1 - (np.arange(-60.0, 61.0) / 60) ** 2)
         along = np.concatenate([np.linspace(low, 400, 40) for low in edge])
         return lower_edge(along, np.repeat(np.arange(-60.0, 61.0), 40), False, 1000.0)
@@ -95,7 +107,8 @@ class Feet(unittest.TestCase):
         self.assertFalse(straight)
 
     def test_no_foot_is_seen_more_steeply_than_from_over_the_flowers(self):
-        self.assertAlmostEqual(self.round_foot(20)[1], STEEPEST_VIEW * 58, delta=0.2)  # 58: nearly all of its half width
+        # 58: nearly all of its half width
+        self.assertAlmostEqual(self.round_foot(20)[1], STEEPEST_VIEW * 58, delta=0.2)
 
     def test_what_is_too_narrow_to_be_read_keeps_its_lowest_point(self):
         along, side = np.array([0.0, 0.0, 0.0, 90.0]), np.array([0.0, 1.0, 2.0, 1.0])
@@ -108,7 +121,10 @@ class Cuts(unittest.TestCase):
         for length in (0.0, -5.0, 191.0, 250.0):
             with self.assertRaises(ValueError, msg=length):
                 attempt(trial, Cut(TIP, length))
-        self.assertLess(measured(attempt(trial, Cut(TIP, 150.0)))["height_ratio"].value, measured(trial)["height_ratio"].value)
+        self.assertLess(
+            measured(attempt(trial, Cut(TIP, 150.0)))["height_ratio"].value,
+            measured(trial)["height_ratio"].value,
+        )
 
 
 if __name__ == "__main__":

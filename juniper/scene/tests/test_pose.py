@@ -8,8 +8,9 @@ F, CENTRE = 1500.0, (450.0, 600.0)
 
 
 def seen(pitch: float, points: np.ndarray, far: float = 120.0, high: float = 30.0) -> np.ndarray:
-    """Pixels (n, 2) of points (n, 3) (x right, y away, z up, cm; the axis at x = y = 0) by a pinhole held so high and far, looking down by `pitch` radians
-    (Hartley & Zisserman 2004, 6.1)."""
+    """Pixels (n, 2) of points (n, 3) (x right, y away, z up, cm; the axis at x = y = 0) by a
+    pinhole held so high and far, looking down by `pitch` radians (Hartley & Zisserman 2004, 6.1).
+    """
     step = np.asarray(points, float) - [0.0, -far, high]
     c, s = np.cos(pitch), np.sin(pitch)
     forward, down = step[:, 1] * c - step[:, 2] * s, -step[:, 1] * s - step[:, 2] * c
@@ -22,13 +23,16 @@ class Planes(unittest.TestCase):
 
     def test_heights_and_widths_on_the_axis_plane_are_true(self):
         pitch = np.radians(14)
-        base, rim, top, left, right = seen(pitch, [[0, 0, 0], [0, 0, 20], [0, 0, 62], [-15, 0, 40], [11, 0, 5]])
+        base, rim, top, left, right = seen(
+            pitch, [[0, 0, 0], [0, 0, 20], [0, 0, 62], [-15, 0, 40], [11, 0, 5]]
+        )
         height, aside = self.plane(pitch).of(np.array([base, rim, top, left, right]))
         self.assertAlmostEqual((height[2] - height[1]) / (height[1] - height[0]), 42 / 20, places=6)
         self.assertAlmostEqual((aside[4] - aside[3]) / (height[1] - height[0]), 26 / 20, places=6)
 
     def test_a_picture_from_above_shows_too_high_a_ratio(self):
-        # Handbook of the trade, section 2: a camera held high or near shortens the container more than the plant.
+        # Handbook of the trade, section 2: a camera held high or near shortens the container more
+        # than the plant.
         pitch = np.radians(14)
         base, rim, top = seen(pitch, [[0, 0, 0], [0, 0, 20], [0, 0, 62]])
         self.assertGreater((rim[1] - top[1]) / (base[1] - rim[1]), 1.05 * 42 / 20)
@@ -48,9 +52,15 @@ class Pitch(unittest.TestCase):
     def ellipses(self, pitch, doubt=0.002):
         out = []
         for z, r in ((0.0, 5.0), (20.0, 4.0)):
-            middle, front, left, right = seen(pitch, [[0, 0, z], [0, -r, z], [-r, 0, z], [r, 0, z]], far=400.0)
+            middle, front, left, right = seen(
+                pitch, [[0, 0, z], [0, -r, z], [-r, 0, z], [r, 0, z]], far=400.0
+            )
             out.append(
-                Ellipse(float(middle[1] - CENTRE[1]), float(front[1] - middle[1]) / (float(right[0] - left[0]) / 2), doubt)
+                Ellipse(
+                    float(middle[1] - CENTRE[1]),
+                    float(front[1] - middle[1]) / (float(right[0] - left[0]) / 2),
+                    doubt,
+                )
             )
         return out
 
@@ -60,7 +70,9 @@ class Pitch(unittest.TestCase):
             with self.subTest(degrees):
                 self.assertAlmostEqual(pose.degrees, degrees, delta=0.25 * degrees)
                 self.assertAlmostEqual(pose.focal, F, delta=0.1 * F)
-                self.assertEqual(pose.words, f"corrected for a camera held {pose.degrees:.0f} degrees high")
+                self.assertEqual(
+                    pose.words, f"corrected for a camera held {pose.degrees:.0f} degrees high"
+                )
 
     def test_without_ellipses_it_is_what_is_usual(self):
         pose = pose_of([], 1200.0, None, CENTRE)
@@ -74,7 +86,8 @@ class Pitch(unittest.TestCase):
         self.assertLess(sure, loose)
 
     def test_an_unknown_lens_goes_with_another_pitch_and_the_same_ray(self):
-        # Both ellipses lie below the middle: with a longer lens their rays fall less below it, so the camera has to be pitched more.
+        # Both ellipses lie below the middle: with a longer lens their rays fall less below it, so
+        # the camera has to be pitched more.
         pose = pose_of(self.ellipses(0.02), F, None, CENTRE)
         self.assertGreater(pose.tied, 0)
         longer = pose.shifted(focal=0.1)

@@ -28,7 +28,9 @@ def point(x, y, spread=1.0, mass=0.95) -> Keypoint:
     return Keypoint(np.array([x, y], float), np.eye(2) * spread**2, mass)
 
 
-def vase(rim=200, base=400, top_half=30, foot_half=40, shape=(600, 400), x=200, lean=0.0) -> np.ndarray:
+def vase(
+    rim=200, base=400, top_half=30, foot_half=40, shape=(600, 400), x=200, lean=0.0
+) -> np.ndarray:
     """A tapered wall (bool h x w), half an ellipse at its foot as from slightly above."""
     rows, columns = np.mgrid[0 : shape[0], 0 : shape[1]]
     axis = x + lean * (rows - base)
@@ -40,14 +42,20 @@ def vase(rim=200, base=400, top_half=30, foot_half=40, shape=(600, 400), x=200, 
 
 def points(rim=200, base=400, half=30, x=200, spread=1.0, mass=0.95) -> dict[str, Keypoint]:
     return {
-        "base": point(x, base, spread, mass), "rim": point(x, rim, spread, mass), "rim_left": point(x - half, rim, spread), "rim_right": point(x + half, rim, spread),
-        "foot_front": point(x, base + 5), "rim_front": point(x, rim + 3),
-    }  # fmt: skip
+        "base": point(x, base, spread, mass),
+        "rim": point(x, rim, spread, mass),
+        "rim_left": point(x - half, rim, spread),
+        "rim_right": point(x + half, rim, spread),
+        "foot_front": point(x, base + 5),
+        "rim_front": point(x, rim + 3),
+    }
 
 
 def found(wall=None, keypoints=None, **more):
     seen = seen_of(*walled(vase() if wall is None else wall))
-    return find_datum(seen, foot_of(seen, FOCAL), keypoints or points(), np.array([200.0, 20.0]), FOCAL, **more)
+    return find_datum(
+        seen, foot_of(seen, FOCAL), keypoints or points(), np.array([200.0, 20.0]), FOCAL, **more
+    )
 
 
 def walled(wall):
@@ -56,7 +64,8 @@ def walled(wall):
 
 class Weighing(unittest.TestCase):
     def test_as_an_inverse_variance_weighted_mean(self):
-        # NIST/SEMATECH e-handbook, weighted mean: weights 1/s^2. By hand: (200/4 + 210/1) / (1/4 + 1) = 208, s = sqrt(1/1.25).
+        # NIST/SEMATECH e-handbook, weighted mean: weights 1/s^2. By hand: (200/4 + 210/1) / (1/4 +
+        # 1) = 208, s = sqrt(1/1.25).
         level, ratio = weighed(Level(200.0, 2.0), Level(210.0, 1.0))
         self.assertAlmostEqual(level.at, 208.0)
         # Birge 1932, by hand: chi^2 = 64/4 + 4/1 = 20 with one degree of freedom.
@@ -80,8 +89,12 @@ class Sides(unittest.TestCase):
                 self.assertAlmostEqual(profile.half[at], 35, delta=1.5)
 
     def test_of_a_low_vessel_the_points_say_little_of_its_lean(self):
-        # By hand: prior .035, points .02 of the height and 10 px of 200 or 20: shares of .035^2 in all.
-        for high, share in ((200.0, 0.035**2 / (0.035**2 + 0.02**2 + 0.05**2)), (20.0, 0.035**2 / (0.035**2 + 0.02**2 + 0.5**2))):
+        # By hand: prior .035, points .02 of the height and 10 px of 200 or 20: shares of .035^2 in
+        # all.
+        for high, share in (
+            (200.0, 0.035**2 / (0.035**2 + 0.02**2 + 0.05**2)),
+            (20.0, 0.035**2 / (0.035**2 + 0.02**2 + 0.5**2)),
+        ):
             base, rim = np.array([110.0, 300.0]), np.array([110.0 - 0.1 * high, 300.0 - high])
             self.assertAlmostEqual(expected_slope(base, rim, 10.0), 0.1 * share)
 
@@ -136,7 +149,9 @@ class Datums(unittest.TestCase):
 
     def test_a_known_shape_that_would_stand_higher_is_asked_about(self):
         # Its sides are those of the taper, carried on to another height.
-        taller = Vessel(tuple(np.interp(np.linspace(0, 260, 48), [0, 200, 260], [40, 30, 27]) / 260))
+        taller = Vessel(
+            tuple(np.interp(np.linspace(0, 260, 48), [0, 200, 260], [40, 30, 27]) / 260)
+        )
         self.assertIn(ANOTHER, found(known=taller).doubts)
         same = Vessel(tuple(np.linspace(40, 30, 48) / 200))
         self.assertNotIn(ANOTHER, found(known=same).doubts)
@@ -154,7 +169,9 @@ class Datums(unittest.TestCase):
 
     def test_ellipses_open_by_their_fronts(self):
         datum, seen = found(), seen_of(*walled(vase()))
-        _, foot, rim = ellipses(seen, foot_of(seen, FOCAL), datum, points(), np.array([200.0, 300.0]))
+        _, foot, rim = ellipses(
+            seen, foot_of(seen, FOCAL), datum, points(), np.array([200.0, 300.0])
+        )
         self.assertAlmostEqual(foot.openness, 5 / seen.foot_half)
         self.assertAlmostEqual(rim.openness, 3 / (datum.rim_width / 2))
         self.assertAlmostEqual(foot.middle, 100.0, delta=0.5)
@@ -165,7 +182,9 @@ class Datums(unittest.TestCase):
         seen = seen_of(*walled(wall))
         self.assertTrue(seen.boxed)
         self.assertIsNone(foot_of(seen, FOCAL).openness)
-        self.assertEqual(len(ellipses(seen, foot_of(seen, FOCAL), found(wall), points(), np.zeros(2))), 1)
+        self.assertEqual(
+            len(ellipses(seen, foot_of(seen, FOCAL), found(wall), points(), np.zeros(2))), 1
+        )
 
 
 def look_of(wall, plant, keypoints=None) -> Look:
@@ -178,7 +197,11 @@ def look_of(wall, plant, keypoints=None) -> Look:
 
 class OneDrag(unittest.TestCase):
     def test_either_way_round_and_either_diagonal(self):
-        for start, end in (((170, 204), (232, 396)), ((232, 396), (170, 204)), ((231, 205), (168, 398))):
+        for start, end in (
+            ((170, 204), (232, 396)),
+            ((232, 396), (170, 204)),
+            ((231, 205), (168, 398)),
+        ):
             datum = settled_datum(start, end, look_of(vase(), np.zeros((600, 400), bool)))
             with self.subTest(start=start):
                 self.assertAlmostEqual(datum.rim[1], 200, delta=3)
@@ -192,7 +215,9 @@ class OneDrag(unittest.TestCase):
             half = round(12 + 28 * (y - 200) / 200)
             wall[y, 200 - half : 201 + half] = True
         ends = points(half=12)
-        datum = settled_datum((187, 203), (240, 398), look_of(wall, np.zeros((600, 400), bool), ends))
+        datum = settled_datum(
+            (187, 203), (240, 398), look_of(wall, np.zeros((600, 400), bool), ends)
+        )
         self.assertAlmostEqual(datum.rim_left[0], 188, delta=2)
         self.assertAlmostEqual(datum.rim_right[0], 212, delta=2)
 
@@ -218,10 +243,17 @@ class Usable(unittest.TestCase):
         plant = self.plant(70, 40) | self.plant(330, 40)
         self.assertEqual(pieces_apart(look_of(wall, plant)), 2)
         # A bare jug beside a piece is no piece, and vessels close together are one composition.
-        self.assertEqual(pieces_apart(look_of(vase(x=330, foot_half=20, top_half=15) | vase(x=120), self.plant(120, 60))), 1)
+        self.assertEqual(
+            pieces_apart(
+                look_of(vase(x=330, foot_half=20, top_half=15) | vase(x=120), self.plant(120, 60))
+            ),
+            1,
+        )
         near = vase(x=170, foot_half=20, top_half=15) | vase(x=230, foot_half=20, top_half=15)
         self.assertEqual(pieces_apart(look_of(near, self.plant(165, 25) | self.plant(235, 25))), 1)
-        self.assertEqual(pieces_apart(look_of(np.zeros((600, 400), bool), np.zeros((600, 400), bool))), 0)
+        self.assertEqual(
+            pieces_apart(look_of(np.zeros((600, 400), bool), np.zeros((600, 400), bool))), 0
+        )
 
     def test_a_container_that_runs_off_the_picture(self):
         labels = np.where(vase(), Label.CONTAINER, Label.BACKDROP).astype(np.uint8)
@@ -233,7 +265,11 @@ class Usable(unittest.TestCase):
         datum = found()
         look = look_of(vase(), self.plant(), points() | {"rim_front": point(200, 215)})
         self.assertTrue(from_above(datum, look))  # 15 over 30: half the rim's width
-        self.assertFalse(from_above(datum, look_of(vase(), self.plant(), points() | {"rim_front": point(200, 208)})))
+        self.assertFalse(
+            from_above(
+                datum, look_of(vase(), self.plant(), points() | {"rim_front": point(200, 208)})
+            )
+        )
         unsure = points() | {"rim_front": point(200, 215, mass=0.3)}
         self.assertFalse(from_above(datum, look_of(vase(), self.plant(), unsure)))
 

@@ -24,7 +24,9 @@ class Given(unittest.TestCase):
     def test_moved_keeps_the_other_points(self):
         datum = Datum((240.0, 300.0), (240.0, 500.0), (180.0, 300.0), (300.0, 300.0))
         moved = datum.moved(rim=(240.0, 280.0))
-        self.assertEqual((moved.rim, moved.base, moved.source), ((240.0, 280.0), datum.base, "given"))
+        self.assertEqual(
+            (moved.rim, moved.base, moved.source), ((240.0, 280.0), datum.base, "given")
+        )
         self.assertEqual(datum.source, "automatic")
 
 
@@ -38,8 +40,13 @@ class Pictures(unittest.TestCase):
 
     def test_silver_leaves_are_no_petals(self):
         for picture, seen in self.done:
-            # The colours of the roll's petals as they are lit: no green among them is as grey as a silver leaf.
-            lit = [lab_from_srgb(from_hex(b["mean_hex"])) for b in picture.truth["blooms"] if b["visible_px"] > 500]
+            # The colours of the roll's petals as they are lit: no green among them is as grey as a
+            # silver leaf.
+            lit = [
+                lab_from_srgb(from_hex(b["mean_hex"]))
+                for b in picture.truth["blooms"]
+                if b["visible_px"] > 500
+            ]
             self.assertFalse([tuple(lab) for lab in lit if _is_sage(lab)])
             for swatch in seen.scene.palette:
                 if swatch.part == "flower" and swatch.share < 0.35:
@@ -48,18 +55,31 @@ class Pictures(unittest.TestCase):
     def test_plant_outline(self):
         overlaps = []
         for picture, seen in self.done:
-            found = cv2.resize(seen.raster.labels, picture.labels.shape[::-1], interpolation=cv2.INTER_NEAREST) == Label.PLANT
+            found = (
+                cv2.resize(
+                    seen.raster.labels, picture.labels.shape[::-1], interpolation=cv2.INTER_NEAREST
+                )
+                == Label.PLANT
+            )
             true = picture.labels == Label.PLANT
             overlaps.append((found & true).sum() / (found | true).sum())
         self.assertGreater(np.median(overlaps), 0.85)
         self.assertGreater(min(overlaps), 0.75)
 
     def test_foliage_share(self):
-        errors = [abs(s.measured()["foliage_share"].value - p.truth["findings"]["foliage_share"]) for p, s in self.done]
+        errors = [
+            abs(s.measured()["foliage_share"].value - p.truth["findings"]["foliage_share"])
+            for p, s in self.done
+        ]
         self.assertLess(np.median(errors), 0.05)
 
     def test_height_ratio_right_or_doubted(self):
-        errors = np.array([s.measured()["height_ratio"].value / p.truth["findings"]["height_ratio"] - 1 for p, s in self.done])
+        errors = np.array(
+            [
+                s.measured()["height_ratio"].value / p.truth["findings"]["height_ratio"] - 1
+                for p, s in self.done
+            ]
+        )
         checked = np.array([s.scene.datum.needs_check for _, s in self.done])
         self.assertLess(np.median(np.abs(errors)), 0.03)
         self.assertLessEqual((np.abs(errors[~checked]) > 0.08).sum(), 1)
@@ -70,7 +90,10 @@ class Pictures(unittest.TestCase):
             c = picture.truth["container"]
             datum = given_datum(*(tuple(c[k]) for k in ("rim", "base", "rim_left", "rim_right")))
             seen = analyse(picture.data, given=datum)
-            errors.append(seen.measured()["height_ratio"].value / picture.truth["findings"]["height_ratio"] - 1)
+            errors.append(
+                seen.measured()["height_ratio"].value / picture.truth["findings"]["height_ratio"]
+                - 1
+            )
         self.assertLess(np.median(np.abs(errors)), 0.01)
         self.assertLessEqual((np.abs(errors) > 0.05).sum(), 1)
 
@@ -102,7 +125,13 @@ class NothingThere(unittest.TestCase):
                 pixels[:] = rng.integers(0, 256, 3)
                 for _ in range(6):
                     spot = tuple(int(v) for v in rng.integers(0, 300, 2))
-                    cv2.circle(pixels, spot, int(rng.integers(4, 60)), tuple(int(v) for v in rng.integers(0, 256, 3)), -1)
+                    cv2.circle(
+                        pixels,
+                        spot,
+                        int(rng.integers(4, 60)),
+                        tuple(int(v) for v in rng.integers(0, 256, 3)),
+                        -1,
+                    )
             out = io.BytesIO()
             Image.fromarray(pixels).save(out, "PNG")
             try:
@@ -114,7 +143,9 @@ class NothingThere(unittest.TestCase):
     def test_a_person_a_document_or_a_cup_is_no_piece(self):
         # Photographs that ship with scikit-image.
         for name in ("astronaut", "page", "text", "coffee", "chelsea", "camera"):
-            pixels = Image.fromarray(np.asarray(getattr(data, name)())).convert("RGB").resize((640, 480))
+            pixels = (
+                Image.fromarray(np.asarray(getattr(data, name)())).convert("RGB").resize((640, 480))
+            )
             out = io.BytesIO()
             pixels.save(out, "PNG")
             with self.subTest(name):
@@ -129,7 +160,12 @@ class NothingThere(unittest.TestCase):
         for number in (8, 15):
             picture = frame(number, "top")
             scene, raster = see(read_photograph(picture.jpeg), view="top")
-            found = cv2.resize(raster.labels, picture.labels.shape[::-1], interpolation=cv2.INTER_NEAREST) >= Label.CONTAINER
+            found = (
+                cv2.resize(
+                    raster.labels, picture.labels.shape[::-1], interpolation=cv2.INTER_NEAREST
+                )
+                >= Label.CONTAINER
+            )
             true = (picture.labels == Label.CONTAINER) | (picture.labels == Label.PLANT)
             with self.subTest(number):
                 self.assertGreater((found & true).sum() / (found | true).sum(), 0.8)
@@ -138,11 +174,15 @@ class NothingThere(unittest.TestCase):
     def test_from_above_what_shows_of_the_container_is_no_foliage(self):
         picture = frame(8, "top")
         _, raster = see(read_photograph(picture.jpeg), view="top")
-        found = cv2.resize(raster.labels, picture.labels.shape[::-1], interpolation=cv2.INTER_NEAREST)
+        found = cv2.resize(
+            raster.labels, picture.labels.shape[::-1], interpolation=cv2.INTER_NEAREST
+        )
         wall = picture.labels == Label.CONTAINER
         self.assertGreater((found == Label.CONTAINER)[wall].mean(), 0.2)
         self.assertGreater(wall[found == Label.CONTAINER].mean(), 0.5)
-        foliage = (raster.labels == Label.PLANT)[raster.flowers == 0].sum() / (raster.labels == Label.PLANT).sum()
+        foliage = (raster.labels == Label.PLANT)[raster.flowers == 0].sum() / (
+            raster.labels == Label.PLANT
+        ).sum()
         self.assertAlmostEqual(foliage, picture.truth["findings"]["foliage_share"], delta=0.03)
 
     def test_an_empty_room(self):

@@ -20,7 +20,9 @@ MARKS = {"base": (0, 0, 255), "rim": (255, 255, 0)}  # colours by which the stan
 
 
 class ByColour:
-    """A stand-in for the parts network: red is container, green leaf; a keypoint is where its own colour shows."""
+    """A stand-in for the parts network: red is container, green leaf; a keypoint is where its own
+    colour shows.
+    """
 
     def __init__(self):
         self.frames = []
@@ -31,9 +33,16 @@ class ByColour:
         odds = np.full((6, *half.shape[1:]), -6.0, np.float32)
         odds[Part.NOT_PIECE] = 0.0
         for part, colour in ((Part.CONTAINER, RED), (Part.LEAF, GREEN)):
-            odds[part] = np.where(np.abs(half - np.array(colour)[:, None, None]).sum(0) < 60, 6.0, -6.0)
+            odds[part] = np.where(
+                np.abs(half - np.array(colour)[:, None, None]).sum(0) < 60, 6.0, -6.0
+            )
         quarter = np.stack(
-            [cv2.resize(c, (picture.shape[3] // 4, picture.shape[2] // 4), interpolation=cv2.INTER_AREA) for c in picture[0]]
+            [
+                cv2.resize(
+                    c, (picture.shape[3] // 4, picture.shape[2] // 4), interpolation=cv2.INTER_AREA
+                )
+                for c in picture[0]
+            ]
         )
         points = np.zeros((len(POINTS), *quarter.shape[1:]), np.float32)
         for k, name in enumerate(POINTS):
@@ -43,7 +52,9 @@ class ByColour:
 
 
 def drawn(size=(480, 640), at=(300, 420)) -> np.ndarray:
-    """A red container under a green disc on grey, with a blue mark at its foot and a yellow one at its rim."""
+    """A red container under a green disc on grey, with a blue mark at its foot and a yellow one at
+    its rim.
+    """
     pixels = np.full((size[1], size[0], 3), GREY, np.uint8)
     x, y = at
     cv2.circle(pixels, (x, y - 60), 55, GREEN, -1)
@@ -65,17 +76,29 @@ class Engines(unittest.TestCase):
 
     def test_what_it_does_not_take_is_said(self):
         with self.assertRaisesRegex(NoEngine, "does not take this picture"):
-            Network(WEIGHTS).run(np.zeros((1, 5, 64, 64), np.float32), np.zeros((1, 2, 32, 32), np.float32))
+            Network(WEIGHTS).run(
+                np.zeros((1, 5, 64, 64), np.float32), np.zeros((1, 2, 32, 32), np.float32)
+            )
 
     def test_without_a_network_the_classical_engine_answers(self):
         photograph = read_photograph(frame(0).jpeg)
         lab = cv2.cvtColor(photograph.pixels.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
-        with mock.patch.object(looking, "loaded", side_effect=NoEngine("The network parts.onnx is missing.")):
+        with mock.patch.object(
+            looking, "loaded", side_effect=NoEngine("The network parts.onnx is missing.")
+        ):
             found = segment(photograph.pixels, lab)
-        self.assertEqual((found.engine, found.look, found.fault), (CLASSICAL, None, "The network parts.onnx is missing."))
-        true = cv2.resize(frame(0).labels, found.labels.shape[::-1], interpolation=cv2.INTER_NEAREST)
+        self.assertEqual(
+            (found.engine, found.look, found.fault),
+            (CLASSICAL, None, "The network parts.onnx is missing."),
+        )
+        true = cv2.resize(
+            frame(0).labels, found.labels.shape[::-1], interpolation=cv2.INTER_NEAREST
+        )
         for label in (Label.CONTAINER, Label.PLANT):
-            both, either = ((found.labels == label) & (true == label)).sum(), ((found.labels == label) | (true == label)).sum()
+            both, either = (
+                ((found.labels == label) & (true == label)).sum(),
+                ((found.labels == label) | (true == label)).sum(),
+            )
             self.assertGreater(both / either, 0.8)
 
 
@@ -87,11 +110,17 @@ class Looking(unittest.TestCase):
 
     def test_parts_and_keypoints_lie_where_they_are(self):
         # Odd sizes: framings are padded, and the mirrored one from the other side.
-        for size, at in (((480, 640), (300, 420)), ((613, 457), (150, 300)), ((451, 803), (301, 600))):
+        for size, at in (
+            ((480, 640), (300, 420)),
+            ((613, 457), (150, 300)),
+            ((451, 803), (301, 600)),
+        ):
             look, _ = self.seen(drawn(size, at))
             with self.subTest(size):
                 for name, down in (("base", 90), ("rim", 10)):
-                    self.assertLess(np.abs(look.points[name].at - [at[0] + 0.5, at[1] + down + 0.5]).max(), 1.5)
+                    self.assertLess(
+                        np.abs(look.points[name].at - [at[0] + 0.5, at[1] + down + 0.5]).max(), 1.5
+                    )
                 wall = look.likely[Part.CONTAINER] > 0.5
                 _ys, xs = np.nonzero(wall[at[1] + 30 : at[1] + 70])
                 self.assertAlmostEqual(xs.min(), at[0] - 25, delta=2)
@@ -108,8 +137,12 @@ class Looking(unittest.TestCase):
     def test_a_click_and_a_general_networks_map_are_handed_on(self):
         pixels = drawn()
         _, stand_in = self.seen(pixels)
-        self.assertTrue(all((hints[0] == 128).all() and not hints[1].any() for _, hints in stand_in.frames))
-        _, stand_in = self.seen(pixels, foreground=np.ones(pixels.shape[:2], np.float32), click=(300, 470))
+        self.assertTrue(
+            all((hints[0] == 128).all() and not hints[1].any() for _, hints in stand_in.frames)
+        )
+        _, stand_in = self.seen(
+            pixels, foreground=np.ones(pixels.shape[:2], np.float32), click=(300, 470)
+        )
         for _, hints in stand_in.frames:
             self.assertEqual(hints[0].max(), 255)
             self.assertTrue(hints[1].any())
@@ -129,7 +162,9 @@ class Outlining(unittest.TestCase):
         lab[stem] = 35, -20, 25
         lab += np.random.default_rng(1).normal(0, 0.7, lab.shape).astype(np.float32)
         likely = np.zeros((6, 200, 160), np.float32)
-        likely[Part.LEAF] = 0.8 * cv2.GaussianBlur(cv2.dilate(stem.astype(np.float32), np.ones((1, 7))), (0, 0), 2.0)
+        likely[Part.LEAF] = 0.8 * cv2.GaussianBlur(
+            cv2.dilate(stem.astype(np.float32), np.ones((1, 7))), (0, 0), 2.0
+        )
         likely[Part.NOT_PIECE] = 1 - likely[Part.LEAF]
         before, after = likely[Part.LEAF] > 0.5, outlined(likely, lab)[PLANT] > 0.5
         iou = [(m & stem).sum() / (m | stem).sum() for m in (before, after)]
@@ -142,7 +177,9 @@ class Outlining(unittest.TestCase):
         likely[:, 20:40, 20:40] = 0
         likely[Part.CONTAINER, 20:40, 20:40] = 1.0
         found = outlined(likely, np.full((60, 60, 3), 50.0, np.float32))
-        self.assertTrue((found[VESSEL, 25:35, 25:35] == 1).all() and (found[GROUND, :10] == 1).all())
+        self.assertTrue(
+            (found[VESSEL, 25:35, 25:35] == 1).all() and (found[GROUND, :10] == 1).all()
+        )
         np.testing.assert_allclose(found.sum(0), 1, atol=1e-5)
 
 
@@ -168,14 +205,18 @@ class Piece(unittest.TestCase):
 
 
 class Shipped(unittest.TestCase):
-    """The network as it ships, on the roll's truth; bounds are well below what docs/seeing.md tells."""
+    """The network as it ships, on the roll's truth; bounds are well below what docs/seeing.md
+    tells.
+    """
 
     def test_parts_of_a_traced_piece(self):
         for number in (2, 13):
             photograph = read_photograph(frame(number).jpeg)
             lab = cv2.cvtColor(photograph.pixels.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
             found = segment(photograph.pixels, lab)
-            true = cv2.resize(frame(number).labels, found.labels.shape[::-1], interpolation=cv2.INTER_NEAREST)
+            true = cv2.resize(
+                frame(number).labels, found.labels.shape[::-1], interpolation=cv2.INTER_NEAREST
+            )
             self.assertEqual(found.engine, NETWORK)
             for label in (Label.CONTAINER, Label.PLANT):
                 with self.subTest(number, label=label):

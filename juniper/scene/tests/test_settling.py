@@ -1,4 +1,6 @@
-"""Petals counted to a bloom of another colour, on drawn blooms whose colours are known. Bounds: common practice."""
+"""Petals counted to a bloom of another colour, on drawn blooms whose colours are known. Bounds:
+common practice.
+"""
 
 import unittest
 
@@ -13,7 +15,9 @@ Y, X = np.mgrid[0:SIZE, 0:SIZE]
 
 
 def drawn(*blooms):
-    """CIELAB picture (h, w, 3) and colour numbers (h, w), -1 none, of round blooms (x, y, radius, '#rrggbb'); lit from the left, nearly dark on the right."""
+    """CIELAB picture (h, w, 3) and colour numbers (h, w), -1 none, of round blooms (x, y, radius,
+    '#rrggbb'); lit from the left, nearly dark on the right.
+    """
     light, number = np.zeros((SIZE, SIZE, 3)), np.full((SIZE, SIZE), -1)
     for k, (x, y, radius, text) in enumerate(blooms):
         inside = np.hypot(X - x, Y - y) < radius
@@ -34,7 +38,12 @@ def put_right(lab, counted):
 
 class Settled(unittest.TestCase):
     def test_what_was_counted_to_the_bloom_beside_it_goes_to_its_own_colour(self):
-        for one, other in (("#a3246c", "#5d2f8c"), ("#e8761c", "#f2c81f"), ("#8e1626", "#e79aa6"), ("#f1efe6", "#e4603c")):
+        for one, other in (
+            ("#a3246c", "#5d2f8c"),
+            ("#e8761c", "#f2c81f"),
+            ("#8e1626", "#e79aa6"),
+            ("#f1efe6", "#e4603c"),
+        ):
             lab, true = drawn((80, 100, 50, one), (135, 100, 42, other))
             counted = np.where((true == 1) & (X < 125), 0, true)  # a third of the second bloom
             wrong = counted != true
@@ -44,7 +53,9 @@ class Settled(unittest.TestCase):
                 self.assertGreater((after == true)[~wrong & (true >= 0)].mean(), 0.97)
 
     def test_what_is_right_stays_in_light_and_shade(self):
-        lab, true = drawn((60, 60, 50, "#b5202a"), (140, 140, 50, "#e8761c"), (140, 50, 35, "#f1efe6"))
+        lab, true = drawn(
+            (60, 60, 50, "#b5202a"), (140, 140, 50, "#e8761c"), (140, 50, 35, "#f1efe6")
+        )
         self.assertGreater((put_right(lab, true) == true).mean(), 0.995)
         gaps = np.where(true >= 0, 3 * true + 1, -1)  # numbers that no petal has
         np.testing.assert_array_equal(put_right(lab, gaps) == gaps, put_right(lab, true) == true)

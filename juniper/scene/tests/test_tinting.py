@@ -15,7 +15,9 @@ from juniper.scene.trying import Recolour, attempt
 
 
 def shaded(text, count=2500, dark=0.4):
-    """A square of petal of one colour, lit on one side and in shade on the other: sRGB (50, 50, 3)."""
+    """A square of petal of one colour, lit on one side and in shade on the other: sRGB (50, 50,
+    3).
+    """
     light = np.linspace(1, dark, count)[:, None]
     return np.round(255 * from_hex(text) * light ** (1 / 2.2)).astype(np.uint8).reshape(50, 50, 3)
 
@@ -30,11 +32,16 @@ class Tinting(unittest.TestCase):
 
     def test_a_neutral_spot_takes_the_lights_colour_out(self):
         scene, raster, pixels = self.args
-        cast = np.round(255 * srgb_from_linear(linear_from_srgb(pixels / 255) * (1.25, 1.0, 0.6))).astype(np.uint8)
-        before = self.flowers(tinted(scene, raster, pixels, ColourChange("neutral", at=(20, 20)))[0])
+        cast = np.round(
+            255 * srgb_from_linear(linear_from_srgb(pixels / 255) * (1.25, 1.0, 0.6))
+        ).astype(np.uint8)
+        before = self.flowers(
+            tinted(scene, raster, pixels, ColourChange("neutral", at=(20, 20)))[0]
+        )
         after = self.flowers(tinted(scene, raster, cast, ColourChange("neutral", at=(20, 20)))[0])
         for one, other in zip(before, after, strict=True):
-            # The light scales sRGB here and cones there, so that little is left of it, but not nothing.
+            # The light scales sRGB here and cones there, so that little is left of it, but not
+            # nothing.
             self.assertLess(float(ciede2000(np.array(one.lab), np.array(other.lab))), 6)
             self.assertEqual(one.hue, other.hue)
 
@@ -58,7 +65,9 @@ class Tinting(unittest.TestCase):
         self.assertEqual([b.hue for b in scene.blooms], ["red", "yellow", "yellow"])
 
     def test_a_name_given_by_hand_stands_through_other_changes(self):
-        scene, raster = tinted(*self.args, ColourChange("name", which=2, name="  Sea   holly gold "))
+        scene, raster = tinted(
+            *self.args, ColourChange("name", which=2, name="  Sea   holly gold ")
+        )
         self.assertEqual(self.flowers(scene)[1].name, "Sea holly gold")
         scene, _ = tinted(scene, raster, self.piece.pixels, ColourChange("neutral", at=(20, 20)))
         self.assertIn("Sea holly gold", [s.name for s in self.flowers(scene)])
@@ -77,11 +86,19 @@ class Tinting(unittest.TestCase):
 class Swapping(unittest.TestCase):
     def test_the_new_colour_shows_and_the_shading_stays(self):
         mask = np.ones((50, 50), bool)
-        for was, wish in (("#b5202a", "#3763b4"), ("#f1efe6", "#5d2f8c"), ("#5d2f8c", "#f2c81f"), ("#3763b4", "#f1efe6")):
+        for was, wish in (
+            ("#b5202a", "#3763b4"),
+            ("#f1efe6", "#5d2f8c"),
+            ("#5d2f8c", "#f2c81f"),
+            ("#3763b4", "#f1efe6"),
+        ):
             with self.subTest(f"{was} {wish}"):
                 pixels = shaded(was)
                 new = recolour(pixels, mask, wish)
-                seen, want = lit(lab_from_srgb(new.reshape(-1, 3) / 255)), lab_from_srgb(from_hex(wish))
+                seen, want = (
+                    lit(lab_from_srgb(new.reshape(-1, 3) / 255)),
+                    lab_from_srgb(from_hex(wish)),
+                )
                 self.assertEqual(hue_name(seen), hue_name(want))
                 light = lab_from_srgb(new.reshape(-1, 3) / 255)[:, 0]
                 was_light = lab_from_srgb(pixels.reshape(-1, 3) / 255)[:, 0]
@@ -92,7 +109,8 @@ class Swapping(unittest.TestCase):
         after = attempt(before, Recolour(1, "#5d2f8c"))
         self.assertEqual(measured(after).scheme.name, "complementary")
         self.assertLess(measured(after).scheme.off_degrees, 10)
-        self.assertGreater(measured(before).scheme.off_degrees, 18)  # red and yellow make no scheme by themselves
+        # red and yellow make no scheme by themselves
+        self.assertGreater(measured(before).scheme.off_degrees, 18)
         changed = (after.pixels != before.pixels).any(axis=2)
         self.assertFalse((changed & (before.raster.flowers != 1)).any())
         self.assertEqual(after.scene.blooms[0].hue, "violet")

@@ -14,7 +14,10 @@ class ByTheCard(unittest.TestCase):
     def seen(self, number, height_cm=None):
         picture = take(frame(number), Shot(code="K7Q2M9XA"))
         c = picture.truth["container"]
-        datum = see(read_photograph(picture.data), container_height_cm=height_cm and height_cm * c["height_cm"])[0].datum
+        datum = see(
+            read_photograph(picture.data),
+            container_height_cm=height_cm and height_cm * c["height_cm"],
+        )[0].datum
         high = np.hypot(*np.subtract(c["rim"], c["base"]))
         return datum, (datum.height - high) / high
 

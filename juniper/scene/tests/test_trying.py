@@ -14,7 +14,9 @@ RIM, BASE, TIP = (200.0, 300.0), (200.0, 400.0), (200.0, 100.0)
 
 
 def piece() -> Trial:
-    """A vase 100 px high, a low mass, one stem 200 px long with a red head, and a yellow bloom on each side."""
+    """A vase 100 px high, a low mass, one stem 200 px long with a red head, and a yellow bloom on
+    each side.
+    """
     labels = np.full((480, 400), Label.BACKDROP, np.uint8)
     labels[380:] = Label.TABLE
     labels[300:400, 160:240] = Label.CONTAINER
@@ -26,10 +28,17 @@ def piece() -> Trial:
         cv2.circle(flowers, centre, radius, swatch, -1)
     labels[plant > 0] = Label.PLANT
     tones = np.array([(190, 188, 184), (150, 120, 90), (70, 90, 120), (50, 110, 50)], np.uint8)
-    pixels = tones[[0, 1, 2, 3]][np.searchsorted([Label.BACKDROP, Label.TABLE, Label.CONTAINER, Label.PLANT], labels)]
+    pixels = tones[[0, 1, 2, 3]][
+        np.searchsorted([Label.BACKDROP, Label.TABLE, Label.CONTAINER, Label.PLANT], labels)
+    ]
     pixels[flowers == 1], pixels[flowers == 2] = (200, 40, 40), (230, 210, 40)
-    light = cv2.cvtColor(pixels.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[..., 0].astype(np.uint8)
-    petals = [Swatch("flower", (44, 60, 40), "#c82828", "red", 0.2), Swatch("flower", (84, -5, 75), "#e6d228", "yellow", 0.8)]
+    light = cv2.cvtColor(pixels.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[..., 0].astype(
+        np.uint8
+    )
+    petals = [
+        Swatch("flower", (44, 60, 40), "#c82828", "red", 0.2),
+        Swatch("flower", (84, -5, 75), "#e6d228", "yellow", 0.8),
+    ]
     blooms = (
         Bloom((200.0, 112.0), 12.0, "#c82828", "red", 1),
         Bloom((130.0, 270.0), 18.0, "#e6d228", "yellow", 2, "focal"),
@@ -42,7 +51,9 @@ def piece() -> Trial:
 
 
 def measured(trial: Trial):
-    return measure(surface_of(trial.raster), trial.scene, trial.datum, trial.focal, 25.0, "", trial.stems)
+    return measure(
+        surface_of(trial.raster), trial.scene, trial.datum, trial.focal, 25.0, "", trial.stems
+    )
 
 
 class TryingTests(unittest.TestCase):
@@ -57,13 +68,18 @@ class TryingTests(unittest.TestCase):
             self.assertAlmostEqual(lost, length, delta=1.5)
             self.assertAlmostEqual(after.stems[0].length, 200 - length, delta=0.5)
             self.assertEqual(after.scene.blooms[0].centre, (200.0, 112.0 + length))
-            self.assertAlmostEqual((after.raster.flowers == 1).sum(), (self.piece.raster.flowers == 1).sum(), delta=25)
+            self.assertAlmostEqual(
+                (after.raster.flowers == 1).sum(), (self.piece.raster.flowers == 1).sum(), delta=25
+            )
 
     def test_cutting_never_raises_the_height(self):
         high = self.before["height_ratio"].value
         for at in ((200.0, 100.0), (292.0, 250.0), (110.0, 262.0)):
             for length in (5, 20, 35):
-                self.assertLessEqual(measured(attempt(self.piece, Cut(at, length)))["height_ratio"].value, high + 1e-9)
+                self.assertLessEqual(
+                    measured(attempt(self.piece, Cut(at, length)))["height_ratio"].value,
+                    high + 1e-9,
+                )
 
     def test_a_stem_is_not_made_longer_nor_cut_below_the_rim(self):
         for length in (0.0, -20.0, 198.0):
@@ -82,7 +98,9 @@ class TryingTests(unittest.TestCase):
         self.assertEqual(after.focal, (130.0, 270.0))
         self.assertEqual(after.raster.labels[240, 60], Label.PLANT)
         self.assertEqual(after.raster.flowers[268, 290], 0)
-        self.assertAlmostEqual((after.raster.flowers == 2).sum(), (self.piece.raster.flowers == 2).sum(), delta=120)
+        self.assertAlmostEqual(
+            (after.raster.flowers == 2).sum(), (self.piece.raster.flowers == 2).sum(), delta=120
+        )
 
     def test_the_focal_point_goes_with_its_bloom(self):
         after = attempt(self.piece, Move((130.0, 270.0), (200.0, 270.0)))
@@ -97,7 +115,9 @@ class TryingTests(unittest.TestCase):
     def test_a_bloom_taken_out_leaves_what_is_about_it(self):
         after = attempt(self.piece, TakeOut((130.0, 270.0)))
         self.assertEqual(len(after.scene.blooms), 2)
-        self.assertEqual((after.raster.flowers == 2).sum(), (self.piece.raster.flowers[:, 250:] == 2).sum())
+        self.assertEqual(
+            (after.raster.flowers == 2).sum(), (self.piece.raster.flowers[:, 250:] == 2).sum()
+        )
         shares = [s.share for s in after.scene.palette]
         self.assertAlmostEqual(sum(shares), 1)
         self.assertLess(shares[1], 0.8)
@@ -108,16 +128,25 @@ class TryingTests(unittest.TestCase):
     def test_another_container_changes_what_the_height_is_measured_by(self):
         after = attempt(self.piece, Swap(Vessel((0.2,) * 5), 150.0))
         found = measured(after)
-        self.assertAlmostEqual(found["height_ratio"].value, self.before["height_ratio"].value * 100 / 150, places=6)
+        self.assertAlmostEqual(
+            found["height_ratio"].value, self.before["height_ratio"].value * 100 / 150, places=6
+        )
         self.assertAlmostEqual(after.datum.rim_width, 60)
         self.assertEqual(after.datum.base, (200.0, 450.0))
         self.assertEqual(after.raster.labels[440, 200], Label.CONTAINER)
         self.assertNotEqual(after.raster.labels[350, 165], Label.CONTAINER)
 
     def test_nothing_of_the_first_is_changed(self):
-        was = [a.copy() for a in (self.piece.raster.labels, self.piece.raster.flowers, self.piece.pixels)]
+        was = [
+            a.copy()
+            for a in (self.piece.raster.labels, self.piece.raster.flowers, self.piece.pixels)
+        ]
         after = attempt(attempt(self.piece, Cut(TIP, 40)), Swap(Vessel((0.4,) * 5), 60.0))
-        for before, now in zip(was, (self.piece.raster.labels, self.piece.raster.flowers, self.piece.pixels), strict=True):
+        for before, now in zip(
+            was,
+            (self.piece.raster.labels, self.piece.raster.flowers, self.piece.pixels),
+            strict=True,
+        ):
             self.assertTrue((before == now).all())
         differs = (after.pixels != self.piece.pixels).any(axis=2)
         self.assertTrue((after.touched | ~differs).all())

@@ -14,7 +14,9 @@ def source() -> Source:
     sets = np.full((300, 200), 1 << Part.NOT_PIECE, np.uint8)
     picture[180:260, 80:120], sets[180:260, 80:120] = (200, 30, 30), 1 << Part.CONTAINER
     picture[80:180, 60:140], sets[80:180, 60:140] = (30, 150, 30), PLANT
-    points = np.array([[100, 260], [100, 180], [80, 180], [120, 180], [100, 263], [100, 182]], float)
+    points = np.array(
+        [[100, 260], [100, 180], [80, 180], [120, 180], [100, 263], [100, 182]], float
+    )
     return Source(picture, sets, points, False, True)
 
 
@@ -31,7 +33,11 @@ class Lessons(unittest.TestCase):
             wall = (lesson.sets & (1 << Part.CONTAINER) > 0) & (lesson.sets != ROOM)
             ys, _xs = np.nonzero(wall)
             base, rim, left, right = lesson.points[:4]
-            if len(ys) < 60 or not np.isfinite(lesson.points[:4]).all() or (lesson.points[:4] < 8).any():
+            if (
+                len(ys) < 60
+                or not np.isfinite(lesson.points[:4]).all()
+                or (lesson.points[:4] < 8).any()
+            ):
                 continue
             known += 1
             self.assertAlmostEqual(2 * ys.max() + 1, base[1], delta=0.06 * lesson.size + 4)
@@ -49,7 +55,11 @@ class Lessons(unittest.TestCase):
     def test_a_point_is_found_again_through_any_map(self):
         y, x = np.mgrid[0:80, 0:60].astype(np.float32)
         u, v = 0.5 * x + 0.1 * y + 3, 0.7 * y + 0.002 * x**2
-        at = _found(u, v, np.array([float(0.5 * 20.3 + 0.1 * 33.6 + 3), float(0.7 * 33.6 + 0.002 * 20.3**2)]))
+        at = _found(
+            u,
+            v,
+            np.array([float(0.5 * 20.3 + 0.1 * 33.6 + 3), float(0.7 * 33.6 + 0.002 * 20.3**2)]),
+        )
         np.testing.assert_allclose(at, [20.3, 33.6], atol=0.05)
         self.assertTrue(np.isnan(_found(u, v, np.array([np.nan, 1.0]))).all())
 
@@ -61,9 +71,12 @@ class Lessons(unittest.TestCase):
     def test_a_picture_of_the_roll_is_a_source(self):
         made = masked_source(FOLDER / "00-front.mask.png")
         self.assertEqual(
-            set(np.unique(made.sets)) - {1 << Part.NOT_PIECE, 1 << Part.SUPPORT, 1 << Part.CONTAINER, PLANT, 33}, set()
+            set(np.unique(made.sets))
+            - {1 << Part.NOT_PIECE, 1 << Part.SUPPORT, 1 << Part.CONTAINER, PLANT, 33},
+            set(),
         )
-        self.assertGreater(made.points[4, 1], made.points[0, 1])  # the foot is nearest below its middle
+        # the foot is nearest below its middle
+        self.assertGreater(made.points[4, 1], made.points[0, 1])
 
 
 class Vessels(unittest.TestCase):
@@ -73,7 +86,9 @@ class Vessels(unittest.TestCase):
         for _ in range(60):
             vessel = any_vessel(rng)
             seen.add(vessel.shape.material)
-            wall = np.concatenate([m.corners for material, m in built(vessel, rng) if material != "water"])
+            wall = np.concatenate(
+                [m.corners for material, m in built(vessel, rng) if material != "water"]
+            )
             self.assertAlmostEqual(wall[:, 2].min(), 0.02, delta=0.05)
             self.assertAlmostEqual(wall[:, 2].max(), vessel.shape.height_cm, delta=0.2)
         self.assertEqual(seen, {"glaze", "matt", "metal", "glass"})
