@@ -97,7 +97,7 @@ def moved_on_the_bench(user, brief, runs: int) -> dict[str, float]:
     from django.test import Client
     from django.urls import reverse
 
-    from heath.bench.reading import handles, read
+    from heath.assessment.reading import handles, read
 
     client = Client()
     client.force_login(user)
@@ -130,7 +130,7 @@ def moved_on_the_bench(user, brief, runs: int) -> dict[str, float]:
 
 def made(people: int):
     """A school's instructor, and a brief with a piece for each of so many people."""
-    from heath.interface.crowd import crowd
+    from heath.demo.crowd import crowd
 
     return crowd(40, people)
 

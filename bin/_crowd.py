@@ -44,7 +44,7 @@ def measured(pieces: int, wall: int) -> dict:
     from django.test.utils import CaptureQueriesContext
     from django.urls import reverse
 
-    from heath.interface.crowd import crowd
+    from heath.demo.crowd import crowd
 
     began = time.perf_counter()
     user, brief = crowd(pieces, wall)

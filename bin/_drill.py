@@ -188,9 +188,9 @@ def decoding(site: Site):
 def names(site: Site):
     from django.core.files.uploadedfile import SimpleUploadedFile
 
+    from heath.assessment.models import Piece
     from heath.intake.arriving import look_at, receive
-    from heath.intake.models import Piece
-    from heath.interface.testing import picture
+    from heath.testing import picture
 
     before = Piece.objects.get(pk=site.piece.pk).photograph.pk
     arrival = receive(
@@ -269,7 +269,7 @@ def presses(site: Site):
         "container_width_cm": "26",
         "viewpoint": "front only",
         "form": "horizontal",
-        "school": "classical-line-mass",
+        "rule_set": "classical-line-mass",
         "scheme": "",
         "split": "60 : 30 : 10",
         "most_kinds": "3",
@@ -311,7 +311,7 @@ def drilled(chosen: list[str]) -> list[dict]:
         from django.core.management import call_command
         from django.test import Client
 
-        from heath.interface.crowd import crowd
+        from heath.demo.crowd import crowd
 
         settings.STORAGES["staticfiles"] = {
             "BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"

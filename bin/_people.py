@@ -33,7 +33,7 @@ def dragging(user, brief, people: int) -> tuple[float, float]:
     from django.test import Client
     from django.urls import reverse
 
-    from heath.bench.reading import handles, read
+    from heath.assessment.reading import handles, read
 
     client = Client()
     client.force_login(user)

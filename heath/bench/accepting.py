@@ -4,14 +4,21 @@ import secrets
 
 from django.db import transaction
 
+from heath.assessment.models import Correction, Mark, MarkChange, Photograph, Piece, places_of
+from heath.assessment.reading import Reading, read, view_in_force
+from heath.assessment.snapshot import keep_snapshot
 from heath.bench.changing import in_force
-from heath.bench.models import Correction, Mark, MarkChange, places_of
-from heath.bench.reading import read, view_in_force
-from heath.bench.standing import keep_standing
-from heath.intake.models import Piece
 from juniper import VERSION
 from juniper.cli import verdict_document
 
+LOOK_FIRST = (
+    "Look at the handles first: put them right, or say that they are right (key S). Then the mark"
+    " can be accepted."
+)
+CHANGED_MEANWHILE = (
+    "Somebody changed this piece at the same moment. You see it now as it stands: look, and accept"
+    " it again."
+)
 SAME = 0.5  # of 100: a mark that differs by less is the same on every sheet
 
 
@@ -33,20 +40,25 @@ def reasons(piece: Piece, since) -> str:
     return "; ".join(said)
 
 
-def confirm_handles(photograph, user) -> Correction:
-    """Say that the handles of a photograph are right where they stand: they count as put by hand,
-    and can be doubted again by undoing it.
-    """
+Places = dict[str, tuple[float, float]]
+
+
+def confirmed_places(photograph: Photograph) -> Places:
+    """Where the handles of a photograph stand now, by name, the focal point with them."""
     view = view_in_force(photograph)
+    return places_of(view.datum) | ({} if view.focal is None else {"focal": view.focal})
+
+
+def confirm_handles(photograph: Photograph, user, places: Places | None = None) -> Correction:
+    """Say that the handles of a photograph are right where they stand (`places`, worked out when
+    None): they count as put by hand, and can be doubted again by undoing it.
+    """
     return Correction.objects.create(
         photograph=photograph,
         gesture=f"confirmed-{secrets.token_hex(8)}",
         kind=Correction.Kind.CONTAINER,
         made_by=user,
-        what={
-            "confirmed": True,
-            "places": places_of(view.datum) | ({} if view.focal is None else {"focal": view.focal}),
-        },
+        what={"confirmed": True, "places": places or confirmed_places(photograph)},
     )
 
 
@@ -57,53 +69,51 @@ class NotSure(ValueError):
 
 
 def accept_marks(piece: Piece, user) -> Mark:
-    """Keep the piece's mark under the rule-set and core version in force, by whom and when. Raises
-    NotSure while its handles are doubtful, or whether it can hurt somebody is not answered.
+    """Keep the piece's mark under the rule-set and core version in force, by whom and when.
+
+    Raises NotSure while its handles are doubtful, whether it can hurt somebody is not answered, or
+    somebody changed it at the same moment. The piece is read before its lock is taken.
     """
     reading = read(piece)
-    verdict = reading.verdict
     if reading.to_check:
-        raise NotSure(
-            "Look at the handles first: put them right, or say that they are right (key S). Then"
-            " the mark can be accepted."
-        )
-    if verdict.to_answer:
-        raise NotSure(
-            f"Answer this first: {' '.join(verdict.to_answer)} Then the mark can be accepted."
-        )
+        raise NotSure(LOOK_FIRST)
+    if reading.verdict.to_answer:
+        asked = " ".join(reading.verdict.to_answer)
+        raise NotSure(f"Answer this first: {asked} Then the mark can be accepted.")
     with transaction.atomic():
-        before = Mark.objects.select_for_update().filter(piece=piece).first()
-        mark, _ = Mark.objects.update_or_create(
-            piece=piece,
-            defaults={
-                "photograph": reading.photograph,
-                "rule_set": verdict.rule_set.slug,
-                "rule_set_version": verdict.rule_set.version,
-                "core_version": VERSION,
-                "score": verdict.score,
-                "verdict": (
-                    verdict_document(verdict)
-                    | {
-                        "award": verdict.award,
-                        "groups": {g.family: _tenth(g.score) for g in verdict.groups},
-                    }
-                ),
-                "accepted_by": user,
-                "in_force": in_force(piece),
-            },
-        )
-        old = before.score if before else None
-        if (
-            before is None
-            or old is None
-            or verdict.score is None
-            or abs(old - verdict.score) >= SAME
-        ):
-            why = reasons(piece, before.accepted_at if before else None)
-            MarkChange.objects.create(
-                piece=piece, old=old, new=verdict.score, why=why, made_by=user
-            )
+        now = Piece.objects.select_for_update().get(pk=piece.pk)
+        if now.revision != piece.revision:
+            raise NotSure(CHANGED_MEANWHILE)
+        mark = _kept(piece, reading, user)
         piece.state, piece.reopened = Piece.State.MARKED, False
         piece.save(update_fields=["state", "reopened"])
-        keep_standing(piece, reading)
+        keep_snapshot(piece, reading)
+    return mark
+
+
+def _kept(piece: Piece, reading: Reading, user) -> Mark:
+    """The mark of a piece as it was read, and its change from the one before."""
+    verdict = reading.verdict
+    before = Mark.objects.filter(piece=piece).first()
+    mark, _ = Mark.objects.update_or_create(
+        piece=piece,
+        defaults={
+            "photograph": reading.photograph,
+            "rule_set": verdict.rule_set.slug,
+            "rule_set_version": verdict.rule_set.version,
+            "core_version": VERSION,
+            "score": verdict.score,
+            "verdict": verdict_document(verdict)
+            | {
+                "award": verdict.award,
+                "groups": {g.family: _tenth(g.score) for g in verdict.groups},
+            },
+            "accepted_by": user,
+            "in_force": in_force(piece),
+        },
+    )
+    old = before.score if before else None
+    if old is None or verdict.score is None or abs(old - verdict.score) >= SAME:
+        why = reasons(piece, before.accepted_at if before else None)
+        MarkChange.objects.create(piece=piece, old=old, new=verdict.score, why=why, made_by=user)
     return mark

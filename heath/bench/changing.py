@@ -4,9 +4,9 @@ from datetime import timedelta
 
 from django.utils import timezone
 
-from heath.bench.models import Correction, Presence
-from heath.intake.models import Piece
-from heath.interface.plain import whole
+from heath.assessment.models import Correction, Piece
+from heath.bench.models import Presence
+from heath.web.plain import whole
 
 HERE = 45  # seconds after which somebody who says nothing has left the bench
 
@@ -56,7 +56,7 @@ def put_back(piece: Piece, was: dict, user) -> None:
     piece.save(update_fields=["dominant"])
 
 
-def hindered(piece: Piece, user, seen: str) -> str:
+def obstacle(piece: Piece, user, seen: str) -> str:
     """Why a change may not be made, in words; '' if it may. `seen` is the revision that the person
     had before them.
     """
@@ -80,8 +80,8 @@ def hindered(piece: Piece, user, seen: str) -> str:
     return ""
 
 
-def company(piece: Piece, user) -> list:
-    """Say that a person has a piece on the bench; who else has."""
+def others_at_the_bench(piece: Piece, user) -> list:
+    """Note that a person has a piece on the bench; who else has."""
     now = timezone.now()
     Presence.objects.update_or_create(piece=piece, user=user, defaults={"seen_at": now})
     others = piece.presences.exclude(user=user).filter(seen_at__gt=now - timedelta(seconds=HERE))

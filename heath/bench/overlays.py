@@ -8,7 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from heath.bench.reading import DATUM_HANDLES, Reading, outline_of, read
+from heath.assessment.corrected import DATUM_HANDLES, outline
+from heath.assessment.reading import Reading, read
 from heath.planner.planned import stem_plan
 from juniper.scene import Datum
 
@@ -31,9 +32,7 @@ def as_found(piece, reading: Reading) -> LaidOver:
     """The outline and the handles as they were found, before any correction."""
     photograph, datum = reading.photograph, reading.photograph.core_scene().datum
     spots = tuple(getattr(datum, name) for name in DATUM_HANDLES)
-    return LaidOver(
-        "As it was found, before any correction.", (outline_of(photograph, ()),), spots=spots
-    )
+    return LaidOver("As it was found, before any correction.", (outline(photograph),), spots=spots)
 
 
 def wanted_form(piece, reading: Reading) -> LaidOver:
@@ -76,10 +75,10 @@ def exemplar_over(piece, reading: Reading) -> LaidOver:
             " the exemplar”."
         )
     other = read(exemplar)
-    outline = other.outer
+    edge = other.outer
     along, side = (
-        (outline - other.datum.rim) @ other.datum.up,
-        (outline - other.datum.rim) @ other.datum.right,
+        (edge - other.datum.rim) @ other.datum.up,
+        (edge - other.datum.rim) @ other.datum.right,
     )
     scale = reading.datum.height / other.datum.height
     own = (

@@ -8,10 +8,9 @@ from django.db import transaction
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods
 
-from heath.bench.changing import hindered, touch
-from heath.bench.models import Correction, places_of
-from heath.intake.adding import kept_copy, see_photograph
-from heath.intake.models import Piece
+from heath.assessment.models import Correction, Piece, places_of
+from heath.assessment.photographs import kept_copy, see_photograph
+from heath.bench.changing import obstacle, touch
 from heath.people.policy import find
 from juniper.scene import ContainerDrag, placed_by_drag
 
@@ -32,7 +31,7 @@ def draw_container(request, pk):
         )
     fault = ""
     if request.method == "POST":
-        fault = hindered(piece, request.user, request.POST.get("seen", "")) or _drawn(
+        fault = obstacle(piece, request.user, request.POST.get("seen", "")) or _drawn(
             request, piece, photograph
         )
         if not fault:

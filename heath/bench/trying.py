@@ -6,23 +6,19 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
-from functools import cached_property, lru_cache
+from functools import cached_property
+from threading import RLock
 from typing import Annotated, Literal
 
 import cv2
 import numpy as np
+from cachetools import LRUCache, cached
 from pydantic import BaseModel, Field, TypeAdapter
 
-from heath.bench.reading import (
-    Reading,
-    amended_raster,
-    anew,
-    brief_in_force,
-    marks_of,
-    picture_pixels,
-    view_in_force,
-)
-from heath.interface.templatetags.heath import figure
+from heath.assessment.corrected import Corrections, corrected, laid_over, pixels_of
+from heath.assessment.models import Photograph
+from heath.assessment.reading import Reading, anew, brief_in_force, view_in_force
+from heath.drawing.lines import figure
 from heath.shelf.models import Container
 from juniper.assessment import PieceView
 from juniper.colour.names import flower_name
@@ -44,6 +40,7 @@ from juniper.scene.trying import (
     stem_meant,
 )
 
+STEPS = 12  # trials kept by a process, each of some MB
 MOST = 20  # changes tried at once
 SAME = 0.05  # of ten: a mark that changes by less is the same on screen
 STRAIGHT = (0.5, 0.5)
@@ -174,9 +171,8 @@ def try_on(piece, reading: Reading, wishes: list[Wish]) -> Tried:
     """The piece with changes tried one after the other; one that cannot be made is passed over and
     says why.
     """
-    trial, said, brief = _attempted(
-        piece, reading.assessment.views[0], reading.marks, reading.brief, wishes
-    )
+    view = reading.assessment.views[0]
+    trial, said, brief = _made(piece, view, reading.laid_over, reading.brief, wishes)
     after = anew(
         piece, reading, trial.scene, trial.raster, trial.datum, trial.focal, trial.stems, brief
     )
@@ -185,44 +181,58 @@ def try_on(piece, reading: Reading, wishes: list[Wish]) -> Tried:
 
 def picture_of(piece, wishes: list[Wish]) -> Trial:
     """The picture with changes tried on it; nothing is measured for that."""
-    view, marks = view_in_force(piece.photograph), marks_of(piece.photograph.corrections.all())
-    return _attempted(piece, view, marks, brief_in_force(piece, view), wishes)[0]
+    view, over = view_in_force(piece.photograph), laid_over(piece.photograph.corrections.all())
+    return _made(piece, view, over, brief_in_force(piece, view), wishes)[0]
 
 
-def _attempted(
-    piece, view: PieceView, marks: tuple[int, ...], brief, wishes: list[Wish]
+def _made(
+    piece, view: PieceView, over: Corrections, brief: CoreBrief, wishes: list[Wish]
 ) -> tuple[Trial, tuple[Said, ...], CoreBrief]:
     """The picture after the changes that can be made, what became of each, and the brief that the
     piece is then held against.
     """
-    photograph = piece.photograph
-    key = (photograph.pk, photograph.raster.name, marks, view.datum, view.focal, view.stems)
+    start = _Start(piece.photograph, over, view)
     scale = (
         brief.container_height_cm
         / View(view.surface, view.datum, None, pose=view.scene.pose).container_height
     )
     done, said = (), []
     for wish in wishes:
-        trial = _trial(key, view.scene, done)
+        trial = _trial(start, done)
         try:
             change, words, brief = _meant(wish, trial, scale, brief, piece)
-            _trial(key, view.scene, (*done, change))
+            _trial(start, (*done, change))
         except (NoBloom, NoStem, ValueError) as error:
             said.append(Said("Not done", str(error)))
             continue
         done, said = (*done, change), [*said, Said(words)]
-    return _trial(key, view.scene, done), tuple(said), brief
+    return _trial(start, done), tuple(said), brief
 
 
-@lru_cache(maxsize=12)
-def _trial(key: tuple, scene, done: tuple) -> Trial:
+@dataclass(frozen=True, eq=False)
+class _Start:
+    """The picture that changes are tried on."""
+
+    photograph: Photograph
+    laid_over: Corrections
+    view: PieceView
+
+    def key(self, done: tuple) -> tuple:
+        """What a trial of some changes is known by."""
+        over, view = tuple(c.pk for c in self.laid_over), self.view
+        picture = (self.photograph.pk, self.photograph.raster.name, over)
+        return (*picture, view.scene, view.datum, view.focal, view.stems, done)
+
+
+@cached(LRUCache(STEPS), key=_Start.key, lock=RLock())
+def _trial(start: _Start, done: tuple) -> Trial:
     """The picture after some changes; each step is kept for the next."""
     if done:
-        return attempt(_trial(key, scene, done[:-1]), done[-1])
-    pk, name, marks, datum, focal, stems = key
-    return Trial.of(
-        scene, amended_raster(pk, name, marks), picture_pixels(pk, name), datum, focal, stems
-    )
+        return attempt(_trial(start, done[:-1]), done[-1])
+    view = start.view
+    raster = corrected(start.photograph, start.laid_over)[1]
+    pixels = pixels_of(start.photograph)
+    return Trial.of(view.scene, raster, pixels, view.datum, view.focal, view.stems)
 
 
 def _meant(wish: Wish, trial: Trial, scale: float, brief, piece):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from heath.interface.drawing import container_path
+from heath.drawing.evidence import container_path
 from juniper.planning import Pot, plan_stems
 from juniper.rules import FORMS, Brief, RuleSet, school, school_slugs
 from juniper.scene import Vessel
@@ -40,7 +40,7 @@ def target(values, shape: Vessel | None = None, rules: RuleSet | None = None) ->
         wide = float(values.get("container_width_cm") or "x")
     except (TypeError, ValueError):
         return None
-    slug = values.get("school")
+    slug = values.get("rule_set")
     if rules is None and slug in school_slugs():
         rules = school(slug)
     if rules is None or not (1 <= pot <= 300 and 1 <= wide <= 300):

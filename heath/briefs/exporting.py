@@ -12,8 +12,8 @@ from openpyxl import Workbook
 from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 
-from heath.intake.models import Piece
-from heath.interface.names import FAMILY_NAMES
+from heath.assessment.models import Piece
+from heath.web.names import FAMILY_NAMES
 from juniper.rules import FAMILIES
 
 HEAD = (

@@ -2,9 +2,9 @@
 
 from django import forms
 
+from heath.assessment.models import View
 from heath.briefs.models import Brief
 from heath.classes.models import Course
-from heath.intake.models import View
 from heath.people.policy import visible
 from heath.rulebook.sets import choices, released
 from heath.shelf.models import Container
@@ -43,7 +43,7 @@ class BriefForm(forms.ModelForm):
         help_text="Left empty, a students' link ends after a fortnight.",
         widget=forms.DateTimeInput(attrs={"type": "datetime-local"}, format="%Y-%m-%dT%H:%M"),
     )
-    school = forms.ChoiceField(label="School")
+    rule_set = forms.ChoiceField(label="School")
     near = forms.MultipleChoiceField(
         label="It will stand",
         required=False,
@@ -57,7 +57,7 @@ class BriefForm(forms.ModelForm):
         fields = (
             "name",
             "course",
-            "stands",
+            "shelf_container",
             "container",
             "container_height_cm",
             "container_width_cm",
@@ -66,7 +66,7 @@ class BriefForm(forms.ModelForm):
             "rings",
             "viewpoint",
             "form",
-            "school",
+            "rule_set",
             "scheme",
             "with_green",
             "split",
@@ -77,7 +77,7 @@ class BriefForm(forms.ModelForm):
             "views",
             "closes_at",
         )
-        widgets = {"stands": ShelfSelect(attrs={"data-fills": True})}
+        widgets = {"shelf_container": ShelfSelect(attrs={"data-fills": True})}
         help_texts = {
             "split": "Parts of a hundred: 60 : 30 : 10, or 65 : 25 : 10, or your own.",
             "made_of": (
@@ -94,7 +94,7 @@ class BriefForm(forms.ModelForm):
         }
         labels = {
             "name": "Name of the brief",
-            "stands": "From the shelf",
+            "shelf_container": "From the shelf",
             "course": "Class",
             "container": "Container",
             "container_height_cm": "Height, cm",
@@ -116,9 +116,9 @@ class BriefForm(forms.ModelForm):
         super().__init__(*args, **kwargs)
         self.fields["course"].queryset = visible(user, Course)
         self.fields["course"].empty_label = None
-        self.fields["school"].choices = choices(user.school)
-        self.fields["stands"].queryset = visible(user, Container)
-        self.fields["stands"].empty_label = "another container, not on the shelf"
+        self.fields["rule_set"].choices = choices(user.school)
+        self.fields["shelf_container"].queryset = visible(user, Container)
+        self.fields["shelf_container"].empty_label = "another container, not on the shelf"
         self.initial.setdefault("views", ["front"])
         self.fields["most_kinds"].required = self.fields["material"].required = False
         for field in self.fields.values():
@@ -144,11 +144,11 @@ class BriefForm(forms.ModelForm):
     def clean(self):
         """A brief keeps to the version that is the newest when it takes a rule set up."""
         cleaned = super().clean()
-        course, slug = cleaned.get("course"), cleaned.get("school")
+        course, slug = cleaned.get("course"), cleaned.get("rule_set")
         if (
             course
             and slug
-            and (slug != self.initial.get("school") or self.instance.rule_set_version is None)
+            and (slug != self.initial.get("rule_set") or self.instance.rule_set_version is None)
         ):
             own = released(course.school, slug)
             self.instance.rule_set_version = own.number if own else None

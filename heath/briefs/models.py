@@ -6,11 +6,12 @@ from django.contrib.postgres.fields import ArrayField
 from django.core.validators import MaxValueValidator, MinValueValidator, RegexValidator
 from django.db import models
 
+from heath.assessment.models import Piece
 from heath.rulebook.sets import in_force
 from heath.shelf.models import LENGTH
 from juniper.colour.schemes import NAMES as SCHEMES
 from juniper.planning import NEAR
-from juniper.rules import FORMS, VIEWPOINTS, school, school_slugs
+from juniper.rules import FORMS, VIEWPOINTS, RuleSet, school, school_slugs
 from juniper.rules import Brief as CoreBrief
 
 SPLIT = r"^\s*[1-9]\d?\s*:\s*[1-9]\d?\s*:\s*[1-9]\d?\s*$"
@@ -26,7 +27,7 @@ class Brief(models.Model):
 
     course = models.ForeignKey("classes.Course", on_delete=models.CASCADE, related_name="briefs")
     name = models.CharField(max_length=120)
-    stands = models.ForeignKey(
+    shelf_container = models.ForeignKey(
         "shelf.Container", on_delete=models.SET_NULL, null=True, blank=True, related_name="briefs"
     )
     container = models.CharField(max_length=80)
@@ -36,7 +37,7 @@ class Brief(models.Model):
         max_length=40, choices=[(v, v) for v in VIEWPOINTS], default=VIEWPOINTS[0]
     )
     form = models.CharField(max_length=40, choices=[(f, f) for f in FORMS], default=FORMS[0])
-    school = models.CharField(max_length=62, default="classical-line-mass")
+    rule_set = models.CharField(max_length=62, default="classical-line-mass")
     rule_set_version = models.PositiveIntegerField(null=True, blank=True, editable=False)
     scheme = models.CharField(
         max_length=40, blank=True, choices=[("", "no wish"), *((s, s) for s in SCHEMES)]
@@ -115,7 +116,7 @@ class Brief(models.Model):
     names_hidden = models.BooleanField(default=False, editable=False)
     locked_at = models.DateTimeField(null=True, editable=False)
     exemplar = models.ForeignKey(
-        "intake.Piece",
+        "assessment.Piece",
         on_delete=models.SET_NULL,
         null=True,
         blank=True,
@@ -143,13 +144,13 @@ class Brief(models.Model):
         return "code" if self.hides_names else "student__name"
 
     @property
-    def rule_set(self):
+    def rules(self) -> RuleSet:
         """The rule set that this brief is held against: a shipped one, or a version of the school's
         own.
         """
-        if self.school in school_slugs():
-            return school(self.school)
-        return in_force(self.course.school_id, self.school, self.rule_set_version)
+        if self.rule_set in school_slugs():
+            return school(self.rule_set)
+        return in_force(self.course.school_id, self.rule_set, self.rule_set_version)
 
     @property
     def parts(self) -> tuple[float, ...]:
@@ -162,7 +163,7 @@ class Brief(models.Model):
         """What its container is made of, as far as rules depend on it: as said, else as its picture
         on the shelf shows.
         """
-        shown = self.stands.vessel if self.stands_id else None
+        shown = self.shelf_container.vessel if self.shelf_container_id else None
         return self.made_of or ("clear" if shown and shown.clear else "opaque")
 
     def as_core(self, dominant: str = "") -> CoreBrief:
@@ -185,8 +186,6 @@ class Brief(models.Model):
 
     def give_pieces(self):
         """See that every student of the class has a piece for this brief."""
-        from heath.intake.models import Piece
-
         Piece.objects.bulk_create(
             [Piece(brief=self, student=s) for s in self.course.students.all()],
             ignore_conflicts=True,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from heath.intake.decoding import decoding
+from heath.assessment.decoding import decoding
 from juniper.assessment import analyse
 from juniper.colour.formats import Colour, NoPalette, read
 from juniper.colour.palette import palette_of

@@ -9,19 +9,19 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
+from heath.assessment.models import Piece
+from heath.assessment.tasks import see_again
 from heath.briefs.drawing import target
 from heath.briefs.exporting import as_csv, as_xlsx, rows
 from heath.briefs.forms import BriefForm
 from heath.briefs.models import Brief
 from heath.briefs.palette import LARGEST, wished_from
 from heath.classes.models import Course
-from heath.intake.models import Piece
-from heath.intake.tasks import see_again
-from heath.interface.plain import whole
 from heath.people.once import once
 from heath.people.policy import find, visible
 from heath.rulebook.sets import in_force
 from heath.shelf.models import Container
+from heath.web.plain import whole
 from juniper.colour.formats import NoPalette
 
 
@@ -43,7 +43,7 @@ def edit(request, pk=None):
     if request.method == "POST" and form.is_valid():
         brief = form.save()
         brief.give_pieces()
-        if "stands" in form.changed_data:
+        if "shelf_container" in form.changed_data:
             see_again(brief)
         return redirect("brief", pk=brief.pk)
     values = (
@@ -61,10 +61,10 @@ def edit(request, pk=None):
 def _drawn(user, values):
     """The drawing for what is filled in, by a shipped school or one of their own."""
     try:
-        rules = in_force(user.school, str(values.get("school") or ""))
+        rules = in_force(user.school, str(values.get("rule_set") or ""))
     except KeyError:
         return None
-    return target(values, _shape(user, values.get("stands")), rules)
+    return target(values, _shape(user, values.get("shelf_container")), rules)
 
 
 def _shape(user, number):
@@ -109,9 +109,11 @@ def _pieces(brief):
 
 def detail(request, pk):
     """A brief and all its pieces."""
-    brief = find(request.user, Brief, "course", "stands", pk=pk)
+    brief = find(request.user, Brief, "course", "shelf_container", pk=pk)
     pieces = list(_pieces(brief))
-    drawing = target(brief.__dict__, brief.stands.vessel if brief.stands else None, brief.rule_set)
+    drawing = target(
+        brief.__dict__, brief.shelf_container.vessel if brief.shelf_container else None, brief.rules
+    )
     states = Counter(p.state for p in pieces)
     context = {
         "brief": brief,

@@ -38,7 +38,7 @@ BODY_SECONDS = 30.0  # for a body to arrive, and besides
 # bytes a second: a body that comes more slowly is given up (the slowest mobile networks)
 BODY_RATE = 8_000.0
 # of each process; handles on their way and decoding take turns (heath.bench.overtaking,
-# heath.intake.decoding)
+# heath.assessment.decoding)
 THREADS = 12
 CONNECTIONS = 800  # sockets of each process
 MOST_FALLS = 20  # of processes, before the server gives up

@@ -1,5 +1,6 @@
 """All addresses of the site, one include for each place in the work."""
 
+from django.conf import settings
 from django.urls import include, path
 
 urlpatterns = [
@@ -10,9 +11,11 @@ urlpatterns = [
     path("", include("heath.intake.urls")),
     path("", include("heath.bench.urls")),
     path("", include("heath.planner.urls")),
-    path("", include("heath.lineup.urls")),
+    path("", include("heath.wall.urls")),
     path("", include("heath.returns.urls")),
     path("", include("heath.rulebook.urls")),
 ]
-handler404 = "heath.interface.views.not_found"
-handler500 = "heath.interface.views.broken"
+if settings.STANDINS:
+    urlpatterns.append(path("", include("heath.demo.urls")))
+handler404 = "heath.web.views.not_found"
+handler500 = "heath.web.views.broken"

@@ -10,12 +10,16 @@ from django.conf import settings
 from django.core.files.base import ContentFile
 from django.db import transaction
 from django.utils import timezone
+from procrastinate.contrib.django import app
 
-from heath.intake.adding import add_photograph, as_rows, too_large
+from heath.assessment.models import Piece, View
+from heath.assessment.photographs import add_photograph, as_rows, too_large
 from heath.intake.matching import code_in, person_in, view_in
-from heath.intake.models import Arrival, Piece, View
+from heath.intake.models import Arrival
 from heath.intake.quotas import no_room
 from juniper.photograph import UnusablePhotograph, read_with_copies
+
+LOOK = "intake.look_at_arrival"  # the task that looks at an arrival in the background
 
 
 def receive(brief, upload, user=None, link=None, said="", phone="") -> Arrival:
@@ -41,14 +45,11 @@ def receive(brief, upload, user=None, link=None, said="", phone="") -> Arrival:
 
 
 def _look_later(arrival):
-    from heath.intake.tasks import look_at_arrival
-
     # Several views of one piece that do not say which they are take the brief's views in the order
     # they came in.
     in_order = len(arrival.brief.views) > 1 and not (arrival.view or view_in(arrival.name))
-    look_at_arrival.configure(
-        lock=f"arrivals of brief {arrival.brief_id}" if in_order else None
-    ).defer(arrival_id=arrival.pk)
+    lock = f"arrivals of brief {arrival.brief_id}" if in_order else None
+    app.configure_task(LOOK, lock=lock).defer(arrival_id=arrival.pk)
 
 
 def look_at(pk: int) -> None:

@@ -2,7 +2,8 @@
 piece's views.
 """
 
-from heath.intake.models import Arrival, Piece, View
+from heath.assessment.models import Piece, View
+from heath.intake.models import Arrival
 
 
 def board(brief) -> dict:

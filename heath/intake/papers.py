@@ -4,7 +4,7 @@ from django.template.loader import render_to_string
 from django.utils import timezone
 
 from heath.intake.links import as_symbol
-from heath.interface.paper import INSIDE, pdf
+from heath.web.paper import INSIDE, pdf
 from juniper.photograph.card_layout import card_svg
 
 # The printer's engine styles a drawing only by what stands inside it.

@@ -3,7 +3,8 @@
 from django.conf import settings
 from django.db.models import Sum
 
-from heath.intake.models import Arrival, Photograph
+from heath.assessment.models import Photograph
+from heath.intake.models import Arrival
 
 MB = 1_000_000
 LINK_PICTURES = 600  # pictures of one link: thirty students, five views, four tries each

@@ -1,7 +1,6 @@
-from django.conf import settings
 from django.urls import path, re_path
 
-from heath.intake import standin, student, views
+from heath.intake import student, views
 
 urlpatterns = [
     path("pieces/<int:pk>/photograph/", views.add, name="photograph-add"),
@@ -25,8 +24,3 @@ urlpatterns = [
     path("add/<str:text>/<int:pk>.jpg", student.sent_picture, name="student-picture"),
     path("add/<str:text>/<int:pk>/take-back/", student.take_back, name="student-take-back"),
 ]
-if settings.STANDINS:
-    urlpatterns += [
-        path("camera/", standin.camera, name="camera"),
-        path("camera/picture/", standin.picture, name="camera-picture"),
-    ]

@@ -9,19 +9,20 @@ from django.urls import reverse
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_POST
 
+from heath.assessment.decoding import decoding
+from heath.assessment.models import Photograph, Piece, View
+from heath.assessment.photographs import add_photograph, read_upload, remove_photograph
 from heath.briefs.drawing import target
 from heath.briefs.models import Brief
-from heath.intake.adding import add_photograph, read_upload, remove_photograph
 from heath.intake.arriving import put_aside, receive, sort_by_hand, try_again
 from heath.intake.board import board
-from heath.intake.decoding import decoding
 from heath.intake.links import link_in_force, make_link, token, withdraw
-from heath.intake.models import Arrival, Photograph, Piece, View
+from heath.intake.models import Arrival
 from heath.intake.papers import SHEETS, cards, handout
 from heath.intake.quotas import no_room
-from heath.interface.plain import whole
 from heath.people.once import once
 from heath.people.policy import find
+from heath.web.plain import whole
 from juniper.photograph import LARGEST_BYTES, UnusablePhotograph
 
 

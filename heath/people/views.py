@@ -10,10 +10,10 @@ from django.db import transaction
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
-from heath.interface.plain import path_within
 from heath.people.models import Role, User
 from heath.people.once import once
 from heath.people.policy import find, visible
+from heath.web.plain import path_within
 
 
 class PersonForm(forms.ModelForm):

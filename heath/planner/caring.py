@@ -7,13 +7,13 @@ from django.shortcuts import render
 from django.utils import timezone
 from django.views.decorators.http import require_safe
 
-from heath.intake.models import Piece
-from heath.interface.paper import pdf
-from heath.interface.plain import day
+from heath.assessment.models import Piece
 from heath.people.policy import find
 from heath.planner.planned import Planned
 from heath.planner.preparing import calendar
 from heath.planner.views import planned_of
+from heath.web.paper import pdf
+from heath.web.plain import day
 from juniper.planning.aftercare import aftercare, entries
 from juniper.planning.calendar import as_ics
 

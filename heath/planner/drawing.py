@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from heath.interface.drawing import container_path
+from heath.drawing.evidence import container_path
 from juniper.planning import PlannedStem, Pot, StemPlan
 from juniper.rules import Brief, RuleSet
 from juniper.scene import Vessel

@@ -8,11 +8,11 @@ from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
-from heath.interface.plain import whole
 from heath.people.once import once
 from heath.people.policy import find
 from heath.planner.models import OwnMaterial, as_rows, row_of
 from heath.planner.planned import materials_of, own_workshop, workshop_of
+from heath.web.plain import whole
 from juniper.planning.materials import (
     CAUTIONS,
     COLOURS,

@@ -8,8 +8,8 @@ from functools import cached_property
 
 from django.http import Http404
 
-from heath.interface.plain import whole
 from heath.planner.models import OwnMaterial, Plan, Workshop
+from heath.web.plain import whole
 from juniper.planning import (
     Pot,
     StemPlan,
@@ -105,7 +105,7 @@ def stem_plan(brief, core: CoreBrief | None = None) -> tuple[StemPlan, Pot]:
     piece against. `core` is the brief as the piece has it: for a vessel of its own the plan is
     worked out anew, and tips that were moved for another are left out.
     """
-    plan, rules, core = saved_plan(brief), brief.rule_set, core or brief.as_core()
+    plan, rules, core = saved_plan(brief), brief.rules, core or brief.as_core()
     depth = float(plan.depth_cm) if plan.depth_cm else None
     pot = Pot(core.container_height_cm, core.container_width_cm, depth)
     stems = plan_stems(rules, pot, core)
@@ -125,7 +125,7 @@ class Planned:
     extending = EXTENDING
 
     def __init__(self, brief):
-        self.brief, self.plan, self.rules = brief, saved_plan(brief), brief.rule_set
+        self.brief, self.plan, self.rules = brief, saved_plan(brief), brief.rules
         self.core = brief.as_core()
         self.pot = pot_of(brief, self.plan)
         taught = plan_stems(self.rules, self.pot, self.core)
@@ -167,7 +167,7 @@ class Planned:
         shelf = {
             c.name: Pot(float(c.height_cm), float(c.width_cm))
             for c in self.brief.course.school.containers.all()
-            if c.measured and c.pk != self.brief.stands_id
+            if c.measured and c.pk != self.brief.shelf_container_id
         }
         schools = tuple(school(s) for s in school_slugs())
         return shortage(

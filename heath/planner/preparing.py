@@ -9,10 +9,10 @@ from django.utils import timezone
 from django.utils.http import urlencode
 from django.views.decorators.http import require_safe
 
-from heath.interface.paper import pdf
-from heath.interface.plain import moment, whole
 from heath.planner.planned import Planned
 from heath.planner.views import planned_of
+from heath.web.paper import pdf
+from heath.web.plain import moment, whole
 from juniper.planning.calendar import as_ics
 from juniper.planning.conditioning import MOST_PEOPLE, Need, countdown, entries, timetable
 from juniper.planning.materials import CAUTIONS

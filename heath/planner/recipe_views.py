@@ -7,9 +7,9 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
-from heath.interface.plain import whole
 from heath.planner.planned import MOST_ITEMS, Planned, faults_of, own_workshop, read_items
 from heath.planner.views import keep, planned_of
+from heath.web.plain import whole
 from juniper.planning.materials import COLOURS, ROLES
 from juniper.planning.recipe import VARIANTS
 

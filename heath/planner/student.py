@@ -9,9 +9,9 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_safe
 
 from heath.intake.links import link_of
-from heath.interface.paper import pdf
 from heath.planner.planned import Planned
 from heath.planner.views import shown
+from heath.web.paper import pdf
 
 
 def _link(text):

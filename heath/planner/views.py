@@ -7,12 +7,12 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
 from heath.briefs.models import Brief
-from heath.interface.paper import pdf
-from heath.interface.plain import path_within
 from heath.people.policy import find
 from heath.planner.drawing import drawn
 from heath.planner.models import Plan
 from heath.planner.planned import Planned, made_for, own_workshop
+from heath.web.paper import pdf
+from heath.web.plain import path_within
 from juniper.planning import moved
 from juniper.planning.holding import STEMS
 from juniper.planning.ways import BY_SLUG
@@ -58,7 +58,7 @@ class HoldingForm(forms.ModelForm):
 
 def planned_of(request, pk) -> Planned:
     """The plan of a brief that the person may see, or Http404."""
-    return Planned(find(request.user, Brief, "course__school", "stands", pk=pk))
+    return Planned(find(request.user, Brief, "course__school", "shelf_container", pk=pk))
 
 
 def keep(planned: Planned, user) -> None:
@@ -69,7 +69,7 @@ def keep(planned: Planned, user) -> None:
 
 def _drawn(planned: Planned) -> dict:
     """What the drawing's templates are given: all that answers while a tip moves."""
-    shape = planned.brief.stands.vessel if planned.brief.stands else None
+    shape = planned.brief.shelf_container.vessel if planned.brief.shelf_container else None
     drawing = drawn(planned.stems, planned.pot, planned.core, planned.rules, shape, planned.rings)
     return {"p": planned, "brief": planned.brief, "drawing": drawing}
 

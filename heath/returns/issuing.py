@@ -3,8 +3,8 @@
 from django.db import transaction
 from django.utils import timezone
 
-from heath.bench.reading import read
-from heath.intake.models import Piece
+from heath.assessment.models import Piece
+from heath.assessment.reading import read
 from heath.returns.models import ReturnSheet
 from heath.returns.sheet import figures
 

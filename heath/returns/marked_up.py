@@ -4,7 +4,7 @@ import base64
 
 from django.template.loader import render_to_string
 
-from heath.intake.models import Photograph
+from heath.assessment.models import Photograph
 
 
 def marked_up(sheet) -> str:

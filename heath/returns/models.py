@@ -23,7 +23,7 @@ class ReturnSheet(models.Model):
     address shows nothing any more.
     """
 
-    piece = models.ForeignKey("intake.Piece", on_delete=models.CASCADE, related_name="sheets")
+    piece = models.ForeignKey("assessment.Piece", on_delete=models.CASCADE, related_name="sheets")
     version = models.PositiveIntegerField()
     figures = models.JSONField()
     key = models.CharField(max_length=80, db_index=True, default=new_key)

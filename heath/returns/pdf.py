@@ -1,7 +1,7 @@
 """The return sheet as PDF, from the same parts as the screen; one, or those of a class together."""
 
-from heath.intake.models import Photograph
-from heath.interface.paper import INSIDE, laid_out, pdf
+from heath.assessment.models import Photograph
+from heath.web.paper import INSIDE, laid_out, pdf
 
 
 def _parts(sheet) -> tuple[str, dict, dict]:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from heath.bench.reading import Reading
-from heath.interface.drawing import drawable, ghost
-from heath.interface.names import FAMILY_NAMES
-from heath.interface.templatetags.heath import band_drawing, figure, spread
+from heath.assessment.reading import Reading
+from heath.drawing.bands import band_drawing
+from heath.drawing.evidence import drawable, ghost
+from heath.drawing.lines import figure, spread
 from heath.planner.planned import stem_plan
 from heath.returns.models import ReturnSheet
+from heath.web.names import FAMILY_NAMES
 
 CHANGED = 0.5  # of ten: a family's mark that differs by less is the same
 DETAILED = 8  # rules shown with their band

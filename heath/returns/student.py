@@ -8,7 +8,7 @@ from django.shortcuts import render
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_safe
 
-from heath.intake.models import Photograph
+from heath.assessment.models import Photograph
 from heath.planner.caring import of_piece
 from heath.planner.planned import Planned
 from heath.returns.links import in_force, sheet_at

@@ -5,7 +5,7 @@ import logging
 from django.core.files.base import ContentFile
 from procrastinate.contrib.django import app
 
-from heath.intake.models import Piece
+from heath.assessment.models import Piece
 from heath.returns.issuing import NotToReturn, issue_sheet
 from heath.returns.models import Bundle
 from heath.returns.pdf import pdf_of_all

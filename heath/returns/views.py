@@ -10,8 +10,8 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
+from heath.assessment.models import Piece
 from heath.briefs.models import Brief
-from heath.intake.models import Piece
 from heath.people.once import once
 from heath.people.policy import find
 from heath.returns.issuing import NamesHidden, NotToReturn, issue_sheet, withdraw_sheet

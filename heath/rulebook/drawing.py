@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from django.utils.html import format_html, format_html_join
 
-from heath.interface.drawing import drawable
+from heath.drawing.evidence import drawable
 from juniper.assessment import analyse
 from juniper.measures import DEFINITIONS, Definition
 from juniper.photobooth import frame

@@ -143,5 +143,5 @@ def release(draft: RuleSetVersion, briefs) -> None:
         draft.released_at = timezone.now()
         draft.save(update_fields=["released_at"])
         for brief in briefs:
-            brief.school, brief.rule_set_version = draft.slug, draft.number
-            brief.save(update_fields=["school", "rule_set_version"])
+            brief.rule_set, brief.rule_set_version = draft.slug, draft.number
+            brief.save(update_fields=["rule_set", "rule_set_version"])

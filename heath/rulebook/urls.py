@@ -8,7 +8,6 @@ urlpatterns = [
     path("rulebook/compare/", views.compare, name="compare"),
     path("rulebook/drafts/<int:pk>/", views.draft, name="draft"),
     path("rulebook/drafts/<int:pk>/change/", views.change, name="draft-change"),
-    path("rulebook/drafts/<int:pk>/release/", views.release_page, name="draft-release"),
     path("rulebook/drafts/<int:pk>/discard/", views.discard, name="draft-discard"),
     path("rulebook/versions/<int:pk>/back/", views.go_back, name="version-back"),
     path("rulebook/<slug:slug>/copy/", views.copy, name="rule-set-copy"),

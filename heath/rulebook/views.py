@@ -12,16 +12,13 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
-from heath.bench.models import Mark
-from heath.briefs.models import Brief
-from heath.intake.models import Piece
-from heath.interface.plain import whole
+from heath.assessment.models import Mark
 from heath.people.once import once
 from heath.people.policy import find, visible
 from heath.rulebook.drawing import band_on_scale, shown_measures, span_of
-from heath.rulebook.effects import effects
 from heath.rulebook.models import RuleSetVersion
-from heath.rulebook.sets import LARGEST, changed, draft_of, release, taken_in
+from heath.rulebook.sets import LARGEST, changed, draft_of, taken_in
+from heath.web.plain import whole
 from juniper.measures import DEFINITIONS
 from juniper.rules import FAMILIES, FaultyRuleSet, RuleSet, school, school_slugs
 from juniper.rules.document import SCHOOLS, fill_advice
@@ -307,42 +304,6 @@ def change(request, pk):
             else words[0].upper() + words[1:].rstrip(".") + "."
         )
     return render(request, "rulebook/_draft.html", _draft_context(request, one, fault, code))
-
-
-@once
-def release_page(request, pk):
-    """What a draft would have done to the pieces already marked, and its release."""
-    one = find(request.user, RuleSetVersion, pk=pk)
-    if one.released_at:
-        return redirect("rulebook")
-    base = one.slug.removesuffix("-own")
-    briefs = list(
-        visible(request.user, Brief)
-        .filter(school__in=(one.slug, base))
-        .select_related("course__school")
-    )
-    if request.method == "POST":
-        chosen = set(request.POST.getlist("brief"))
-        release(one, [b for b in briefs if str(b.pk) in chosen])
-        messages.success(request, f"{one} is released, and will not change any more.")
-        return redirect("rulebook")
-    marked = (
-        visible(request.user, Piece)
-        .filter(brief__in=briefs, mark__isnull=False)
-        .select_related("brief__course__school", "student", "mark")
-    )
-    done = effects(one, [p for p in marked if p.photograph and p.photograph.scene])
-    return render(
-        request,
-        "rulebook/release.html",
-        {
-            "draft": one,
-            "set": one.rule_set,
-            "briefs": briefs,
-            "effects": done,
-            "moves": sum(e.moves for e in done),
-        },
-    )
 
 
 @require_POST

@@ -6,8 +6,8 @@ from django.shortcuts import redirect, render
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_POST
 
-from heath.intake.adding import read_upload
-from heath.intake.decoding import decoding
+from heath.assessment.decoding import decoding
+from heath.assessment.photographs import read_upload
 from heath.people.policy import find, visible
 from heath.shelf.adding import add_container
 from heath.shelf.drawing import drawn

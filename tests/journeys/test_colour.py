@@ -6,7 +6,7 @@ import re
 
 from playwright.sync_api import expect
 
-from heath.bench.models import Correction
+from heath.assessment.models import Correction
 from tests.journeys.test_correcting import OnTheBench
 
 

@@ -6,13 +6,12 @@ import re
 
 from playwright.sync_api import expect
 
-from heath.bench.models import Correction
-from heath.bench.reading import read
+from heath.assessment.models import Correction, Piece
+from heath.assessment.reading import read
 from heath.briefs.models import Brief
 from heath.classes.models import Course, Student
-from heath.intake.models import Piece
-from heath.interface.testing import photographed
 from heath.people.models import School, User
+from heath.testing import photographed
 from tests.journeys.test_first_light import InTheBrowser
 
 

@@ -13,10 +13,9 @@ from django.urls import reverse
 from playwright.sync_api import expect
 from pypdf import PdfReader
 
-from heath.bench.models import Mark
+from heath.assessment.models import Mark, Photograph, Piece
 from heath.briefs.models import Brief
 from heath.classes.models import Course
-from heath.intake.models import Photograph, Piece
 from heath.people.models import School, User
 from heath.planner.models import Plan
 from heath.returns.models import Bundle, ReturnSheet
@@ -329,7 +328,7 @@ class Evening(InTheBrowser):
 
 class ByKeys(InTheBrowser):
     def test_a_piece_is_marked_by_the_keyboard_alone(self):
-        from heath.interface.testing import photographed
+        from heath.testing import photographed
 
         course = Course.objects.create(
             school=School.objects.get(), name="Tuesday class", term="Autumn"
@@ -395,7 +394,7 @@ class ByKeys(InTheBrowser):
 
     def test_what_a_colleague_changed_is_told_on_the_page(self):
         from heath.bench.changing import touch
-        from heath.interface.testing import photographed
+        from heath.testing import photographed
 
         school = School.objects.get()
         course = Course.objects.create(school=school, name="Tuesday class", term="Autumn")
@@ -413,7 +412,7 @@ class ByKeys(InTheBrowser):
         self.go(reverse("bench", args=[piece.pk]).lstrip("/"))
         expect(self.page.locator("#score")).to_have_text(re.compile(r"^\d+$"))
         self.page.wait_for_load_state("networkidle")
-        expect(self.page.locator("#company")).to_have_text("")
+        expect(self.page.locator("#others")).to_have_text("")
         touch(
             piece,
             User.objects.create_user(
@@ -424,7 +423,7 @@ class ByKeys(InTheBrowser):
                 role="instructor",
             ),
         )
-        expect(self.page.locator("#company")).to_contain_text(
+        expect(self.page.locator("#others")).to_contain_text(
             "Tam changed this piece", timeout=40_000
         )  # the page asks every 20 s
 

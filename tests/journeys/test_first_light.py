@@ -13,10 +13,9 @@ from playwright.sync_api import expect, sync_playwright
 from procrastinate.contrib.django import app
 from pypdf import PdfReader
 
-from heath.bench.models import Correction
-from heath.intake.models import Photograph
-from heath.interface.testing import picture
+from heath.assessment.models import Correction, Photograph
 from heath.people.models import School, User
+from heath.testing import picture
 
 CHROMIUM = "/usr/bin/chromium"
 SWITCHES = [

@@ -7,10 +7,11 @@ from pathlib import Path
 
 from playwright.sync_api import expect
 
+from heath.assessment.models import Photograph
 from heath.briefs.models import Brief
 from heath.classes.models import Course, Student
 from heath.intake.links import make_link, token
-from heath.intake.models import Arrival, Photograph
+from heath.intake.models import Arrival
 from heath.people.models import School, User
 from juniper.photobooth import Shot, frame, take, with_fault
 from tests.journeys.test_first_light import InTheBrowser, work_off

@@ -8,14 +8,14 @@ import re
 from playwright.sync_api import expect
 from pypdf import PdfReader
 
+from heath.assessment.models import Piece
+from heath.assessment.photographs import add_photograph, see_photograph
 from heath.briefs.models import Brief
 from heath.classes.models import Course
-from heath.intake.adding import add_photograph, see_photograph
-from heath.intake.models import Piece
-from heath.interface.testing import picture
 from heath.people.models import School, User
 from heath.planner.models import Plan
 from heath.returns.models import ReturnSheet
+from heath.testing import picture
 from tests.journeys.test_first_light import InTheBrowser
 
 # Container, its height and width (cm), form, viewpoint, school, piece of the roll that was made for
@@ -53,7 +53,7 @@ class Planning(InTheBrowser):
             container_width_cm=width,
             form=form,
             viewpoint=viewpoint,
-            school=slug,
+            rule_set=slug,
             pass_mark=50,
         )
         made.give_pieces()

@@ -8,9 +8,9 @@ from playwright.sync_api import expect
 
 from heath.briefs.models import Brief
 from heath.classes.models import Course, Student
-from heath.interface.testing import photographed
 from heath.people.models import School, User
 from heath.rulebook.models import RuleSetVersion
+from heath.testing import photographed
 from tests.journeys.test_first_light import InTheBrowser
 
 

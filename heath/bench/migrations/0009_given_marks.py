@@ -6,13 +6,13 @@ from django.db import migrations, models
 class Migration(migrations.Migration):
 
     dependencies = [
-        ('bench', '0008_container_drawn'),
+        ("bench", "0008_container_drawn"),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='mark',
-            name='in_force',
+            model_name="mark",
+            name="in_force",
             field=models.JSONField(null=True),
         ),
     ]

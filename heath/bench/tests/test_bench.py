@@ -2,9 +2,8 @@ import re
 
 from django.urls import reverse
 
-from heath.bench.models import Correction, Mark, Override
-from heath.intake.models import Piece
-from heath.interface.testing import SchoolTestCase, photographed, picture
+from heath.assessment.models import Correction, Mark, Override, Piece
+from heath.testing import SchoolTestCase, photographed, picture
 
 GESTURE = "abcdef123456"
 
@@ -69,7 +68,7 @@ class Bench(SchoolTestCase):
         self.assertTrue(Correction.objects.get().undone)
 
     def test_a_correction_survives_measuring_anew(self):
-        from heath.intake.adding import see_photograph
+        from heath.assessment.photographs import see_photograph
 
         self.move(y=540)
         see_photograph(self.piece.photograph)

@@ -3,10 +3,9 @@ import json
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
-from heath.bench.models import Correction
-from heath.bench.reading import read
-from heath.intake.models import Piece
-from heath.interface.testing import SchoolTestCase, photographed
+from heath.assessment.models import Correction, Piece
+from heath.assessment.reading import read
+from heath.testing import SchoolTestCase, photographed
 from juniper.colour import flowers_of
 from juniper.colour.formats import read as read_palette
 from juniper.photobooth import frame

@@ -3,11 +3,10 @@ from unittest import mock
 
 from django.urls import reverse
 
-from heath.bench.models import Correction
-from heath.bench.reading import read
-from heath.intake.adding import add_photograph, see_photograph
-from heath.intake.models import Piece
-from heath.interface.testing import SchoolTestCase, photographed, picture
+from heath.assessment.models import Correction, Piece
+from heath.assessment.photographs import add_photograph, see_photograph
+from heath.assessment.reading import read
+from heath.testing import SchoolTestCase, photographed, picture
 from juniper.scene import NothingFound
 from juniper.scene.usable import CUT_OFF
 

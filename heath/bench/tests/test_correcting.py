@@ -3,10 +3,9 @@ from unittest.mock import patch
 
 from django.urls import reverse
 
-from heath.bench.models import Correction
-from heath.bench.reading import read
-from heath.intake.models import Piece
-from heath.interface.testing import SchoolTestCase, photographed
+from heath.assessment.models import Correction, Piece
+from heath.assessment.reading import read
+from heath.testing import SchoolTestCase, photographed
 from juniper.scene import petals
 
 
@@ -60,7 +59,7 @@ class Correcting(SchoolTestCase):
         self.assertGreater(
             after.findings["foliage_share"].value, before.findings["foliage_share"].value
         )
-        self.assertNotEqual(before.marks, after.marks)
+        self.assertNotEqual(before.laid_over, after.laid_over)
         answer = self.change(
             "petal-02", points=[bloom.centre], radius=0.6 * bloom.radius, petal=True
         )
@@ -111,7 +110,7 @@ class Correcting(SchoolTestCase):
         taller = self.now().findings["height_ratio"].value
         photograph = self.piece.photograph
         old = photograph.raster.name
-        from heath.intake.adding import see_photograph
+        from heath.assessment.photographs import see_photograph
 
         see_photograph(photograph)
         self.assertNotEqual(Piece.objects.get(pk=self.piece.pk).photograph.raster.name, old)

@@ -2,9 +2,8 @@ import json
 
 from django.urls import reverse
 
-from heath.bench.models import Correction, Mark
-from heath.intake.models import Photograph, Piece
-from heath.interface.testing import SchoolTestCase, photographed
+from heath.assessment.models import Correction, Mark, Photograph, Piece
+from heath.testing import SchoolTestCase, photographed
 
 
 class Given(SchoolTestCase):

@@ -1,9 +1,9 @@
-from heath.bench.reading import read
-from heath.intake.adding import add_photograph, see_photograph
-from heath.interface.testing import SchoolTestCase, picture
+from heath.assessment.photographs import add_photograph, see_photograph
+from heath.assessment.reading import read
 from heath.planner.planned import stem_plan
 from heath.returns.sheet import planned
 from heath.shelf.models import Container
+from heath.testing import SchoolTestCase, picture
 from juniper.photobooth.capture import beside_card
 
 
@@ -44,7 +44,7 @@ class OwnVessel(SchoolTestCase):
     def test_one_as_high_as_the_brief_has_it_or_from_the_shelf_keeps_the_briefs_height(self):
         high = picture(0).truth["container"]["height_cm"]
         self.assertEqual(read(self.made(high)).brief.container_height_cm, high)
-        self.brief.stands = Container.objects.create(
+        self.brief.shelf_container = Container.objects.create(
             school=self.user.school, name="Tall cylinder", height_cm=16, width_cm=10
         )
         self.assertEqual(read(self.made(16)).brief.container_height_cm, 16)

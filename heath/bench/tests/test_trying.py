@@ -5,12 +5,11 @@ import numpy as np
 from django.urls import reverse
 from PIL import Image
 
-from heath.bench.models import Correction
-from heath.bench.reading import read
+from heath.assessment.models import Correction, Piece
+from heath.assessment.reading import read
 from heath.bench.trying import WISHES, try_on
-from heath.intake.models import Piece
-from heath.interface.testing import SchoolTestCase, photographed
 from heath.shelf.models import Container
+from heath.testing import SchoolTestCase, photographed
 
 
 class Trying(SchoolTestCase):

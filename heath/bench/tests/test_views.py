@@ -2,11 +2,10 @@
 
 from django.urls import reverse
 
-from heath.bench.models import Correction
-from heath.bench.reading import read
-from heath.intake.adding import add_photograph, see_photograph
-from heath.intake.models import Piece
-from heath.interface.testing import SchoolTestCase, photographed
+from heath.assessment.models import Correction, Piece
+from heath.assessment.photographs import add_photograph, see_photograph
+from heath.assessment.reading import read
+from heath.testing import SchoolTestCase, photographed
 from juniper.photobooth import Shot, frame, take
 
 

@@ -2,10 +2,11 @@ import re
 
 from django.urls import reverse
 
-from heath.bench.models import Cap, MarkChange, Override, Phrase, Remark
-from heath.interface.lengths import in_inches
-from heath.interface.testing import SchoolTestCase, photographed
+from heath.assessment.models import Cap, MarkChange, Override, Remark
+from heath.bench.models import Phrase
 from heath.people.models import User
+from heath.testing import SchoolTestCase, photographed
+from heath.web.lengths import in_inches
 
 
 class Word(SchoolTestCase):

@@ -8,18 +8,38 @@ from django.db import migrations, models
 class Migration(migrations.Migration):
 
     dependencies = [
-        ('briefs', '0008_the_evening'),
+        ("briefs", "0008_the_evening"),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='brief',
-            name='most_kinds',
-            field=models.PositiveSmallIntegerField(default=3, validators=[django.core.validators.MinValueValidator(1, 'One kind at least.'), django.core.validators.MaxValueValidator(12, 'Twelve kinds at the most.')]),
+            model_name="brief",
+            name="most_kinds",
+            field=models.PositiveSmallIntegerField(
+                default=3,
+                validators=[
+                    django.core.validators.MinValueValidator(1, "One kind at least."),
+                    django.core.validators.MaxValueValidator(12, "Twelve kinds at the most."),
+                ],
+            ),
         ),
         migrations.AddField(
-            model_name='brief',
-            name='near',
-            field=django.contrib.postgres.fields.ArrayField(base_field=models.CharField(choices=[('food', 'Near food or drink'), ('children', 'Where children reach it'), ('animals', 'Where animals reach it'), ('flame', 'Near candles or open flame'), ('electrics', 'Near lights or other electrics')], max_length=10), blank=True, default=list, size=None),
+            model_name="brief",
+            name="near",
+            field=django.contrib.postgres.fields.ArrayField(
+                base_field=models.CharField(
+                    choices=[
+                        ("food", "Near food or drink"),
+                        ("children", "Where children reach it"),
+                        ("animals", "Where animals reach it"),
+                        ("flame", "Near candles or open flame"),
+                        ("electrics", "Near lights or other electrics"),
+                    ],
+                    max_length=10,
+                ),
+                blank=True,
+                default=list,
+                size=None,
+            ),
         ),
     ]

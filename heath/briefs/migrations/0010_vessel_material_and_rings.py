@@ -7,23 +7,51 @@ from django.db import migrations, models
 class Migration(migrations.Migration):
 
     dependencies = [
-        ('briefs', '0009_planning'),
+        ("briefs", "0009_planning"),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='brief',
-            name='made_of',
-            field=models.CharField(blank=True, choices=[('', 'as its picture on the shelf shows'), ('opaque', 'pottery, wood or metal'), ('clear', 'clear glass'), ('basket', 'basketry')], default='', max_length=10),
+            model_name="brief",
+            name="made_of",
+            field=models.CharField(
+                blank=True,
+                choices=[
+                    ("", "as its picture on the shelf shows"),
+                    ("opaque", "pottery, wood or metal"),
+                    ("clear", "clear glass"),
+                    ("basket", "basketry"),
+                ],
+                default="",
+                max_length=10,
+            ),
         ),
         migrations.AddField(
-            model_name='brief',
-            name='material',
-            field=models.CharField(choices=[('flowers', 'flowers'), ('very large blooms', 'a few very large blooms'), ('no flowers', 'foliage or berries only')], default='flowers', max_length=20),
+            model_name="brief",
+            name="material",
+            field=models.CharField(
+                choices=[
+                    ("flowers", "flowers"),
+                    ("very large blooms", "a few very large blooms"),
+                    ("no flowers", "foliage or berries only"),
+                ],
+                default="flowers",
+                max_length=20,
+            ),
         ),
         migrations.AddField(
-            model_name='brief',
-            name='rings',
-            field=models.CharField(blank=True, default='', max_length=20, validators=[django.core.validators.RegexValidator('^\\s*\\d{1,2}(\\s*[,+ ]\\s*\\d{1,2}){0,5}\\s*$', 'Heads of each ring, the outermost first: 6, 6, 6.')]),
+            model_name="brief",
+            name="rings",
+            field=models.CharField(
+                blank=True,
+                default="",
+                max_length=20,
+                validators=[
+                    django.core.validators.RegexValidator(
+                        "^\\s*\\d{1,2}(\\s*[,+ ]\\s*\\d{1,2}){0,5}\\s*$",
+                        "Heads of each ring, the outermost first: 6, 6, 6.",
+                    )
+                ],
+            ),
         ),
     ]

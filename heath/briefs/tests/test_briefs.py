@@ -3,7 +3,7 @@ from django.urls import reverse
 
 from heath.briefs.drawing import target
 from heath.briefs.models import Brief
-from heath.interface.testing import SchoolTestCase
+from heath.testing import SchoolTestCase
 
 
 class Briefs(SchoolTestCase):
@@ -16,7 +16,7 @@ class Briefs(SchoolTestCase):
             "container_width_cm": "16",
             "viewpoint": "front only",
             "form": "symmetrical triangle",
-            "school": "classical-line-mass",
+            "rule_set": "classical-line-mass",
             "scheme": "analogous",
             "pass_mark": "55",
         } | changes
@@ -90,7 +90,7 @@ class Briefs(SchoolTestCase):
         # that (handbook, common practice).
         drawn = target(
             self.values(
-                school="three-stem-thirds",
+                rule_set="three-stem-thirds",
                 form="three-stem",
                 container_height_cm="5",
                 container_width_cm="30",
@@ -100,7 +100,7 @@ class Briefs(SchoolTestCase):
         self.assertEqual(lengths, [45, 30, 20])
         low = target(
             self.values(
-                school="low-table-piece",
+                rule_set="low-table-piece",
                 form="horizontal",
                 container_height_cm="10",
                 container_width_cm="20",

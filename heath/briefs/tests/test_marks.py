@@ -5,11 +5,11 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from openpyxl import load_workbook
 
+from heath.assessment.models import Piece
 from heath.briefs.exporting import HEAD, plain
 from heath.briefs.models import Brief
 from heath.intake.links import make_link, token
-from heath.intake.models import Piece
-from heath.interface.testing import SchoolTestCase, photographed, picture
+from heath.testing import SchoolTestCase, photographed, picture
 
 
 class Marks(SchoolTestCase):
@@ -123,8 +123,8 @@ class Marks(SchoolTestCase):
         again = Brief.objects.exclude(pk__in=(self.brief.pk, self.other_brief.pk)).get()
         self.assertRedirects(answer, reverse("brief-change", args=[again.pk]))
         self.assertEqual(
-            (again.form, again.scheme, again.school),
-            (self.brief.form, self.brief.scheme, self.brief.school),
+            (again.form, again.scheme, again.rule_set),
+            (self.brief.form, self.brief.scheme, self.brief.rule_set),
         )
         self.assertEqual(set(again.pieces.values_list("state", flat=True)), {"waiting"})
         other = self.client.post(

@@ -4,7 +4,7 @@ from django.urls import reverse
 
 from heath.classes.models import Course, Student
 from heath.classes.roster import read_roster
-from heath.interface.testing import SchoolTestCase
+from heath.testing import SchoolTestCase
 
 
 class Classes(SchoolTestCase):

@@ -11,11 +11,12 @@ from django.urls import reverse
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
-from heath.intake.adding import add_photograph, remove_photograph, see_photograph
+from heath.assessment.models import Photograph, Piece
+from heath.assessment.photographs import add_photograph, remove_photograph, see_photograph
 from heath.intake.arriving import look_at, receive, sort_by_hand, try_again
 from heath.intake.links import link_of, make_link, token, withdraw
-from heath.intake.models import Arrival, Photograph, Piece
-from heath.interface.testing import SchoolTestCase, picture, school
+from heath.intake.models import Arrival
+from heath.testing import SchoolTestCase, picture, school
 from juniper.photobooth import Shot, frame, take
 
 
@@ -123,7 +124,7 @@ class Sorting(SchoolTestCase):
         self.assertEqual(Arrival.objects.get(pk=done.pk).state, "waiting")
         look_at(done.pk)
         self.assertEqual(Arrival.objects.get(pk=done.pk).state, "failed")
-        with mock.patch("heath.intake.adding.LARGEST_BYTES", 1000):
+        with mock.patch("heath.assessment.photographs.LARGEST_BYTES", 1000):
             self.assertIn(
                 "MB is the most", receive(self.brief, SimpleUploadedFile("big.jpg", whole)).reason
             )
@@ -269,7 +270,7 @@ class Interrupted(TransactionTestCase):
         for moment in (
             "heath.intake.arriving.read_with_copies",
             "juniper.photograph.decode.Copies.made",
-            "heath.intake.adding.settle",
+            "heath.assessment.photographs.settle",
             "heath.intake.arriving._hand_on",
         ):
             arrival = receive(brief, SimpleUploadedFile("a.jpg", data), user=user)
@@ -284,7 +285,7 @@ class Interrupted(TransactionTestCase):
         look_at(arrival.pk)
         self.assertEqual(Photograph.objects.count(), 1)
         self.assertEqual(
-            ProcrastinateJob.objects.filter(task_name="intake.measure_photograph").count(), 1
+            ProcrastinateJob.objects.filter(task_name="assessment.measure_photograph").count(), 1
         )
 
     def test_two_workers_at_one_picture(self):

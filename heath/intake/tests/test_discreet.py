@@ -7,11 +7,11 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from django.utils import timezone
 
+from heath.assessment.decoding import AT_MOST, decoding
 from heath.intake.arriving import let_originals_go, put_aside
-from heath.intake.decoding import AT_MOST, decoding
 from heath.intake.models import Arrival
 from heath.intake.tests.test_arriving import arrive
-from heath.interface.testing import SchoolTestCase, photographed, picture
+from heath.testing import SchoolTestCase, photographed, picture
 from juniper.photograph import UnusablePhotograph
 
 
@@ -102,7 +102,7 @@ class Turns(SchoolTestCase):
 
     def _all_there(self):
         """Wait until no place is left."""
-        from heath.intake import decoding as module
+        from heath.assessment import decoding as module
 
         for _ in range(200):
             if not module._places.acquire(timeout=0.01):

@@ -9,13 +9,15 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from PIL import Image
 
+from heath.assessment.models import Piece
+from heath.assessment.tasks import GIVEN_UP, MOST_TRIES, tried
+from heath.assessment import tasks as assessment_tasks
 from heath.intake import arriving, quotas, tasks
 from heath.intake.arriving import receive
 from heath.intake.links import make_link, token
-from heath.intake.models import Arrival, Piece
-from heath.intake.tasks import GIVEN_UP, MOST_TRIES, tried
+from heath.intake.models import Arrival
 from heath.intake.tests.test_arriving import arrive
-from heath.interface.testing import SchoolTestCase, photographed, picture
+from heath.testing import SchoolTestCase, photographed, picture
 
 
 def job(attempts):
@@ -30,7 +32,7 @@ class GivenUp(SchoolTestCase):
             for attempts in range(MOST_TRIES - 1):
                 with self.assertRaises(MemoryError):
                     tasks.look_at_arrival(job(attempts), arrival.pk)
-            with self.assertLogs("heath.intake.tasks", "ERROR"):
+            with self.assertLogs("heath.assessment.tasks", "ERROR"):
                 tasks.look_at_arrival(job(MOST_TRIES - 1), arrival.pk)
         arrival.refresh_from_db()
         self.assertEqual((arrival.state, arrival.reason), (Arrival.State.FAILED, GIVEN_UP))
@@ -43,7 +45,7 @@ class GivenUp(SchoolTestCase):
 
     def test_what_takes_its_workers_down_is_not_begun_again(self):
         done = []
-        with self.assertLogs("heath.intake.tasks", "ERROR"):
+        with self.assertLogs("heath.assessment.tasks", "ERROR"):
             tried(job(MOST_TRIES), lambda: done.append("begun"), done.append)
         self.assertEqual(done, [GIVEN_UP])
 
@@ -53,20 +55,20 @@ class GivenUp(SchoolTestCase):
         piece.photograph.save()
         Piece.objects.filter(pk=piece.pk).update(state=Piece.State.MEASURING)
         with (
-            mock.patch.object(tasks, "see_photograph", side_effect=MemoryError),
-            self.assertLogs("heath.intake.tasks", "ERROR"),
+            mock.patch.object(assessment_tasks, "see_photograph", side_effect=MemoryError),
+            self.assertLogs("heath.assessment.tasks", "ERROR"),
         ):
-            tasks.measure_photograph(job(MOST_TRIES - 1), piece.photograph.pk)
+            assessment_tasks.measure_photograph(job(MOST_TRIES - 1), piece.photograph.pk)
         piece = Piece.objects.get(pk=piece.pk)
         self.assertEqual((piece.state, piece.photograph.fault), (Piece.State.FAILED, GIVEN_UP))
 
     def test_one_that_was_seen_before_stays_as_it_was(self):
         piece = photographed(self.brief, self.user, 30)
         with (
-            mock.patch.object(tasks, "see_photograph", side_effect=MemoryError),
-            self.assertLogs("heath.intake.tasks", "ERROR"),
+            mock.patch.object(assessment_tasks, "see_photograph", side_effect=MemoryError),
+            self.assertLogs("heath.assessment.tasks", "ERROR"),
         ):
-            tasks.measure_photograph(job(MOST_TRIES - 1), piece.photograph.pk)
+            assessment_tasks.measure_photograph(job(MOST_TRIES - 1), piece.photograph.pk)
         self.assertEqual(Piece.objects.get(pk=piece.pk).photograph.fault, "")
 
     def test_odd_pictures_that_match_nobody(self):

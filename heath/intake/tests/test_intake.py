@@ -9,9 +9,9 @@ from django.urls import reverse
 from PIL import Image
 from procrastinate.contrib.django.models import ProcrastinateJob
 
-from heath.intake.adding import add_photograph, see_photograph
-from heath.intake.models import Photograph, Piece
-from heath.interface.testing import SchoolTestCase, picture, school
+from heath.assessment.models import Photograph, Piece
+from heath.assessment.photographs import add_photograph, see_photograph
+from heath.testing import SchoolTestCase, picture, school
 
 
 class Adding(SchoolTestCase):
@@ -34,7 +34,7 @@ class Adding(SchoolTestCase):
         kept = Photograph.objects.get()
         self.assertEqual((kept.width, kept.height, kept.added_by), (900, 1200, self.user))
         self.assertEqual(
-            ProcrastinateJob.objects.filter(task_name="intake.measure_photograph").count(), 1
+            ProcrastinateJob.objects.filter(task_name="assessment.measure_photograph").count(), 1
         )
         see_photograph(kept)
         self.assertEqual(Piece.objects.get(pk=self.piece.pk).state, Piece.State.MARKING)
@@ -59,7 +59,7 @@ class Adding(SchoolTestCase):
             ),
             "No file came",
         )
-        with mock.patch("heath.intake.adding.LARGEST_BYTES", 1000):
+        with mock.patch("heath.assessment.photographs.LARGEST_BYTES", 1000):
             self.assertContains(self.add(whole), "MB; ")
         self.assertFalse(Photograph.objects.exists())
         self.assertEqual(Piece.objects.get(pk=self.piece.pk).state, Piece.State.WAITING)

@@ -6,9 +6,9 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from PIL import Image
 
-from heath.intake.adding import see_photograph
-from heath.intake.models import Photograph, Piece
-from heath.interface.testing import SchoolTestCase, picture
+from heath.assessment.models import Photograph, Piece
+from heath.assessment.photographs import see_photograph
+from heath.testing import SchoolTestCase, picture
 
 
 class OddPictures(SchoolTestCase):

@@ -8,10 +8,10 @@ from django.urls import reverse
 
 from heath.briefs.models import Brief
 from heath.intake.models import StudentLink
-from heath.interface.testing import photographed, school
 from heath.people.models import Press
 from heath.returns.models import ReturnSheet
 from heath.rulebook.models import RuleSetVersion
+from heath.testing import photographed, school
 
 BRIEF = {
     "name": "Tide line",
@@ -20,7 +20,7 @@ BRIEF = {
     "container_width_cm": "26",
     "viewpoint": "front only",
     "form": "horizontal",
-    "school": "classical-line-mass",
+    "rule_set": "classical-line-mass",
     "scheme": "",
     "split": "60 : 30 : 10",
     "most_kinds": "3",

@@ -6,11 +6,11 @@ from heath.people.policy import PATHS
 HELD_BY_OTHERS = {
     "people.Press",
     "people.School",
-    "bench.Correction",
-    "bench.MarkChange",
+    "assessment.Correction",
+    "assessment.MarkChange",
     "bench.Phrase",
     "bench.Presence",
-    "bench.Standing",
+    "assessment.PieceSnapshot",
 }
 
 

@@ -8,9 +8,9 @@ from django.test import override_settings
 from django.urls import NoReverseMatch, get_resolver, reverse
 from django.urls.resolvers import URLResolver
 
-from heath.interface.testing import SchoolTestCase
 from heath.people.models import Role, School, User
 from heath.people.policy import CHANGES, PAGES, needed
+from heath.testing import SchoolTestCase
 
 # What a stranger may ask for; each guards itself by a signed link or a password.
 OPEN = {

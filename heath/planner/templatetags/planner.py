@@ -1,8 +1,7 @@
 """Words and figures of the planner's pages."""
 
 from django import template
-
-from heath.interface.templatetags.heath import MONTHS
+from django.utils.dates import MONTHS
 
 register = template.Library()
 PLACES = (

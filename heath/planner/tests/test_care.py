@@ -5,9 +5,9 @@ from django.urls import reverse
 from pypdf import PdfReader
 
 from heath.bench.accepting import accept_marks
-from heath.interface.testing import SchoolTestCase, photographed
 from heath.planner.models import OwnMaterial, Plan
 from heath.returns.issuing import issue_sheet
+from heath.testing import SchoolTestCase, photographed
 from juniper.planning.materials import as_csv, catalogue
 
 A6 = (298, 420)  # points (ISO 216: 105 by 148 mm)

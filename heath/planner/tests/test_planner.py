@@ -4,9 +4,9 @@ import re
 from django.urls import reverse
 from pypdf import PdfReader
 
-from heath.interface.testing import SchoolTestCase
 from heath.planner.drawing import drawn
 from heath.planner.models import Plan
+from heath.testing import SchoolTestCase
 from juniper.planning import Pot, plan_stems
 from juniper.rules import Brief, school
 

@@ -1,7 +1,7 @@
 from django.urls import reverse
 
-from heath.interface.testing import SchoolTestCase
 from heath.planner.models import Plan, Workshop
+from heath.testing import SchoolTestCase
 
 
 def lines(*rows):
@@ -101,7 +101,7 @@ class Recipe(SchoolTestCase):
         self.assertEqual([i["slug"] for i in Plan.objects.get().items], ["carnation"])
 
     def test_an_edible_bunch_asks_by_itself(self):
-        self.brief.school = "edible-and-herb-bunch"
+        self.brief.rule_set = "edible-and-herb-bunch"
         self.brief.save()
         self.client.post(self.url, lines(("Mint", "", "", ""), ("Foxglove", "", "", "1")))
         self.assertContains(self.client.get(self.url), "Foxglove in an edible bunch: poisonous")

@@ -1,11 +1,11 @@
 from django.urls import reverse
 
+from heath.assessment.reading import read
 from heath.bench.overlays import wanted_form
-from heath.bench.reading import read
-from heath.interface.testing import SchoolTestCase, photographed
 from heath.planner.models import Plan, Workshop
 from heath.planner.planned import stem_plan
 from heath.returns.sheet import planned
+from heath.testing import SchoolTestCase, photographed
 
 
 class Stems(SchoolTestCase):

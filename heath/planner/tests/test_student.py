@@ -1,8 +1,8 @@
 from django.urls import reverse
 
 from heath.intake.links import make_link, token, withdraw
-from heath.interface.testing import SchoolTestCase
 from heath.planner.models import Plan
+from heath.testing import SchoolTestCase
 
 
 class AtTheBench(SchoolTestCase):

@@ -7,13 +7,12 @@ from django.urls import reverse
 from django.utils import timezone
 from pypdf import PdfReader
 
-from heath.bench.models import Mark
-from heath.bench.reading import read
+from heath.assessment.models import Mark, Piece
+from heath.assessment.reading import read
 from heath.briefs.models import Brief
-from heath.intake.models import Piece
-from heath.interface.testing import SchoolTestCase, photographed
 from heath.returns.models import Bundle, ReturnSheet
 from heath.returns.tasks import make_bundle
+from heath.testing import SchoolTestCase, photographed
 
 
 class Sheets(SchoolTestCase):
@@ -32,7 +31,7 @@ class Sheets(SchoolTestCase):
         self.assertEqual(self.client.get(reverse("sheet", args=[self.piece.pk])).status_code, 404)
 
     def test_nothing_is_returned_while_a_question_of_safety_is_open(self):
-        self.brief.school = "edible-and-herb-bunch"
+        self.brief.rule_set = "edible-and-herb-bunch"
         self.brief.save()
         page = self.issue()  # it cannot even be accepted
         self.assertContains(page, "Is every kind edible and unsprayed")
@@ -250,7 +249,7 @@ class Sheets(SchoolTestCase):
         self.assertIsNone(self.piece.sheets.get().figures["before"])
 
     def test_the_pdf_fetches_nothing_from_outside(self):
-        from heath.interface.paper import _Inside
+        from heath.web.paper import _Inside
 
         own = "https://sheet.invalid/photograph/1"
         inside = _Inside({own: lambda: ("image/jpeg", b"\xff\xd8")})

@@ -2,12 +2,11 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from django.utils.html import escape
 
+from heath.assessment.models import Mark, Piece
 from heath.bench.accepting import accept_marks
-from heath.bench.models import Mark
 from heath.briefs.models import Brief
-from heath.intake.models import Piece
-from heath.interface.testing import SchoolTestCase, photographed
 from heath.rulebook.models import RuleSetVersion
+from heath.testing import SchoolTestCase, photographed
 from juniper.measures import DEFINITIONS
 from juniper.rules import read_rule_set, school, school_slugs, write_rule_set
 
@@ -175,8 +174,8 @@ class Versions(SchoolTestCase):
         before = Mark.objects.get()
         self.client.post(reverse("draft-release", args=[draft.pk]), {"brief": [self.brief.pk]})
         brief = Brief.objects.get(pk=self.brief.pk)
-        self.assertEqual((brief.school, brief.rule_set_version), ("classical-line-mass-own", 1))
-        self.assertEqual(brief.rule_set.name, "Classical line-mass, our own")
+        self.assertEqual((brief.rule_set, brief.rule_set_version), ("classical-line-mass-own", 1))
+        self.assertEqual(brief.rules.name, "Classical line-mass, our own")
         text = RuleSetVersion.objects.get().text
         self.assertContains(
             self.change(draft, code="visible-height", weight="9"), "never changes", status_code=200
@@ -196,7 +195,7 @@ class Versions(SchoolTestCase):
         self.change(second, code="visible-height", weight="1")
         self.client.post(reverse("draft-release", args=[second.pk]))
         self.assertEqual(
-            (second.number, Brief.objects.get(pk=self.brief.pk).rule_set.version), (2, "1")
+            (second.number, Brief.objects.get(pk=self.brief.pk).rules.version), (2, "1")
         )
         self.client.post(reverse("version-back", args=[first.pk]))
         third = RuleSetVersion.objects.get(released_at__isnull=True)

@@ -4,9 +4,9 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from heath.briefs.models import Brief
-from heath.interface.testing import SchoolTestCase, photographed
 from heath.shelf.adding import add_container, name_from
 from heath.shelf.models import Container
+from heath.testing import SchoolTestCase, photographed
 from juniper.photobooth import Shot, frame, take
 from juniper.photobooth.containers import SHELF
 from juniper.photobooth.roll import EMPTY
@@ -85,10 +85,12 @@ class Shelf(SchoolTestCase):
 
     def test_taken_off_the_shelf_briefs_keep_their_sizes(self):
         one = add_container(self.user.school, empty("jug"), "jug.jpg", self.user)
-        Brief.objects.filter(pk=self.brief.pk).update(stands=one)
+        Brief.objects.filter(pk=self.brief.pk).update(shelf_container=one)
         self.client.post(reverse("container-remove", args=[one.pk]))
         self.brief.refresh_from_db()
-        self.assertEqual((self.brief.stands, self.brief.container), (None, "Tall cylinder"))
+        self.assertEqual(
+            (self.brief.shelf_container, self.brief.container), (None, "Tall cylinder")
+        )
 
     def test_names_from_file_names(self):
         for filename, name in (
@@ -112,15 +114,17 @@ class InABrief(SchoolTestCase):
         self.assertContains(page, f'data-container_height_cm="{float(self.vase.height_cm):g}"')
         self.assertNotContains(page, f'<option value="{theirs.pk}" data-container')
         values = {
-            "stands": self.vase.pk,
+            "shelf_container": self.vase.pk,
             "container_height_cm": "21",
             "container_width_cm": "17.2",
             "form": "round",
-            "school": "classical-line-mass",
+            "rule_set": "classical-line-mass",
         }
         shaped = self.client.post(reverse("brief-new"), values, headers={"HX-Request": "true"})
         plain = self.client.post(
-            reverse("brief-new"), values | {"stands": theirs.pk}, headers={"HX-Request": "true"}
+            reverse("brief-new"),
+            values | {"shelf_container": theirs.pk},
+            headers={"HX-Request": "true"},
         )
         self.assertGreater(shaped.content.count(b"L"), plain.content.count(b"L") + 60)
 
@@ -130,13 +134,13 @@ class InABrief(SchoolTestCase):
         form = {
             "name": self.brief.name,
             "course": self.brief.course_id,
-            "stands": self.vase.pk,
+            "shelf_container": self.vase.pk,
             "container": "Flared vase",
             "container_height_cm": "25",
             "container_width_cm": "14",
             "viewpoint": "front only",
             "form": "vertical",
-            "school": "classical-line-mass",
+            "rule_set": "classical-line-mass",
             "scheme": "",
             "pass_mark": "50",
         }
@@ -144,10 +148,10 @@ class InABrief(SchoolTestCase):
         from procrastinate.contrib.django.models import ProcrastinateJob
 
         jobs = ProcrastinateJob.objects.filter(
-            task_name="intake.measure_photograph", args__photograph_id=piece.photograph.pk
+            task_name="assessment.measure_photograph", args__photograph_id=piece.photograph.pk
         )
         self.assertEqual(jobs.count(), 2)  # when it was added, and now
-        from heath.intake.adding import see_photograph
+        from heath.assessment.photographs import see_photograph
 
         see_photograph(type(piece).objects.get(pk=piece.pk).photograph)
         after = type(piece).objects.get(pk=piece.pk).photograph.core_scene().datum

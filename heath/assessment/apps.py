@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class AssessmentConfig(AppConfig):
+    name = "heath.assessment"
+    label = "assessment"

@@ -1,0 +1,20 @@
+"""Pieces, their photographs, what markers say of them, and their marks."""
+
+from heath.assessment.models.marks import Mark, MarkChange, PieceSnapshot
+from heath.assessment.models.photographs import Photograph, Piece, View
+from heath.assessment.models.words import Answer, Cap, Correction, Override, Remark, places_of
+
+__all__ = [
+    "Answer",
+    "Cap",
+    "Correction",
+    "Mark",
+    "MarkChange",
+    "Override",
+    "Photograph",
+    "Piece",
+    "PieceSnapshot",
+    "Remark",
+    "View",
+    "places_of",
+]

@@ -1,0 +1,63 @@
+"""Marks that were given, and how pieces stood when they were last read."""
+
+from django.db import models
+
+
+class Mark(models.Model):
+    """The accepted mark of a piece, under one rule-set version; `verdict` is what it rests on, and
+    `in_force` what people had done to the piece.
+    """
+
+    piece = models.OneToOneField("assessment.Piece", on_delete=models.CASCADE, related_name="mark")
+    photograph = models.ForeignKey("assessment.Photograph", on_delete=models.CASCADE)
+    rule_set = models.CharField(max_length=60)
+    rule_set_version = models.CharField(max_length=20)
+    core_version = models.CharField(max_length=20)
+    score = models.FloatField(null=True)
+    verdict = models.JSONField()
+    in_force = models.JSONField(null=True)
+    accepted_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True)
+    accepted_at = models.DateTimeField(auto_now=True)
+
+
+class MarkChange(models.Model):
+    """A mark that was accepted, or accepted anew: what it was, what it became, and why."""
+
+    piece = models.ForeignKey(
+        "assessment.Piece", on_delete=models.CASCADE, related_name="mark_changes"
+    )
+    old = models.FloatField(null=True)
+    new = models.FloatField(null=True)
+    why = models.TextField(blank=True)
+    made_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("pk",)
+
+
+class PieceSnapshot(models.Model):
+    """How a piece stood when it was last read, kept so that a wall of them need not be read anew:
+    its score, its measures by name, and its outline and vessel as SVG paths about the rim point,
+    upright, in thousandths of the container's height, which is `container_cm` by the reference
+    card, else by the brief. `upright` is what turns the photograph's pixels to these units.
+
+    It holds for `revision` of the piece, one photograph and one version of the rules, which `key`
+    tells together.
+    """
+
+    piece = models.OneToOneField(
+        "assessment.Piece", on_delete=models.CASCADE, related_name="snapshot"
+    )
+    photograph = models.ForeignKey("assessment.Photograph", on_delete=models.CASCADE)
+    key = models.CharField(max_length=120)
+    score = models.FloatField(null=True)
+    measures = models.JSONField(default=dict)
+    plant = models.TextField(blank=True)
+    vessel = models.TextField(blank=True)
+    container_cm = models.FloatField()
+    left = models.FloatField()
+    right = models.FloatField()
+    top = models.FloatField()
+    bottom = models.FloatField()
+    upright = models.CharField(max_length=120)

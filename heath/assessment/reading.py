@@ -1,0 +1,323 @@
+"""A piece as it now reads: automatic scene, corrections laid over it, findings, verdict."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass, replace
+from functools import cached_property
+from threading import RLock
+
+import numpy as np
+from cachetools import LRUCache, cached
+
+from heath.assessment.corrected import (
+    DATUM_HANDLES,
+    OPEN,
+    Corrections,
+    corrected,
+    first_stems,
+    handles_put,
+    laid_over,
+    outline,
+    pixels_of,
+    surface,
+)
+from heath.assessment.models import Cap, Correction, Override, Photograph, Piece
+from juniper.assessment import (
+    ALL_ROUND,
+    BACK,
+    FRONT,
+    SIDE,
+    TOP,
+    Assessment,
+    PieceView,
+    Word,
+    assess,
+    brief_by_card,
+    measured_view,
+    view_of,
+)
+from juniper.measures import Findings, View, surface_of
+from juniper.measures.lines import stem_lean, stem_length
+from juniper.rules import Brief as CoreBrief
+from juniper.rules import Ceiling, Verdict
+from juniper.rules import Override as CoreOverride
+from juniper.scene import Bloom, Datum, Raster, Scene, Stem, like_blooms, prepare
+from juniper.scene.blooms import SLENDER
+
+
+@dataclass(frozen=True)
+class Group:
+    """Like blooms of a piece: `number` from 1, and the part most of them play."""
+
+    number: int
+    role: str
+    blooms: tuple[Bloom, ...]
+
+    @property
+    def slender(self) -> bool:
+        """Whether they are line flowers by their shape."""
+        return self.blooms[0].slender >= SLENDER
+
+
+@dataclass(frozen=True, eq=False)
+class Reading:
+    """What bench and sheet show of a piece. `stems` are the main lines in force, in the
+    photograph's pixels: those found under this datum, with a person's changes laid over them;
+    `answers` those to checks, by rule. `photograph` and all that is drawn are of one view; `shown`
+    is what that view tells by itself, `findings` what the piece is judged by.
+    """
+
+    photograph: Photograph
+    scene: Scene
+    datum: Datum
+    focal: tuple[float, float] | None
+    moved: frozenset[str]
+    findings: Findings
+    verdict: Verdict
+    overrides: tuple[Override, ...]
+    corrections: tuple[Correction, ...]
+    laid_over: Corrections
+    stems: tuple[Stem, ...]
+    answers: dict[str, float]
+    shown: Findings
+    caps: tuple[Cap, ...]
+    brief: CoreBrief
+    assessment: Assessment
+
+    @property
+    def view(self) -> str:
+        """Which view is shown."""
+        return self.photograph.view
+
+    @property
+    def pixels(self) -> np.ndarray:
+        """The picture at its raster's size: sRGB (h, w, 3) uint8."""
+        return pixels_of(self.photograph)
+
+    @property
+    def raster(self) -> Raster:
+        """The raster in force."""
+        return corrected(self.photograph, self.laid_over)[1]
+
+    def prepare(self) -> None:
+        """Open and look at the picture ahead of a correction."""
+        prepare(self.raster, self.pixels)
+
+    @cached_property
+    def groups(self) -> tuple[Group, ...]:
+        """The blooms in force, like ones together."""
+        groups = like_blooms(self.scene.blooms)
+        return tuple(
+            Group(n, Counter(b.role for b in g).most_common(1)[0][0], g)
+            for n, g in enumerate(groups, 1)
+        )
+
+    @property
+    def outline(self) -> str:
+        """The plant's outline and its openings as an SVG path in the photograph's pixels."""
+        return outline(self.photograph, self.laid_over)
+
+    @property
+    def outer(self) -> np.ndarray:
+        """The plant's closed outline, points (n, 2) in the photograph's pixels."""
+        return surface(self.photograph, self.laid_over).outline
+
+    def run_of(self, stem: Stem) -> tuple[float, float]:
+        """A main line's visible length in pixels and its lean in degrees, to the viewer's right
+        above 0, as they are measured.
+        """
+        surface_seen = surface(self.photograph, self.laid_over)
+        view = View(surface_seen, self.datum, None, pose=self.scene.pose)
+        return stem_length(view, stem), stem_lean(view, stem)
+
+    @property
+    def hands(self) -> int:
+        """How many of the datum's four handles a person has put."""
+        return len(self.moved & set(DATUM_HANDLES))
+
+    @property
+    def confirmed(self) -> bool:
+        """Whether the last that a person did to the handles was to say that they are right."""
+        placing = [
+            c for c in self.corrections if not c.undone and c.places.keys() & set(DATUM_HANDLES)
+        ]
+        return bool(placing) and placing[-1].confirms
+
+    @property
+    def to_check(self) -> bool:
+        """Whether a doubtful automatic datum still stands in some handle."""
+        return self.datum.needs_check
+
+
+@dataclass(frozen=True, eq=False)
+class Corrected:
+    """One photograph with a person's corrections laid over it."""
+
+    photograph: Photograph
+    corrections: Corrections
+    laid_over: Corrections
+    moved: frozenset[str]
+    view: PieceView
+
+
+def _see(photograph: Photograph, moving: bool = False) -> Corrected:
+    """A photograph with its corrections. While a handle is `moving` the main lines stay as they
+    were found first.
+    """
+    corrections = tuple(photograph.corrections.select_related("made_by"))
+    over, put = laid_over(corrections), handles_put(corrections)
+    scene, raster = corrected(photograph, over)
+    stems = Correction.Kind.STEM
+    view = view_of(
+        scene,
+        raster,
+        surface(photograph, over),
+        photograph.view,
+        put,
+        tuple(c.as_core() for c in corrections if c.kind == stems and not c.undone),
+        first_stems(photograph, over) if moving else None,
+    )
+    return Corrected(photograph, corrections, over, frozenset(put), view)
+
+
+def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) -> Reading:
+    """The piece as it now reads, `shown` by one of its photographs (the front if None). The piece
+    must have a front photograph with a scene. While a handle is `moving` the main lines stay as
+    they were found first; they are found anew when it rests.
+    """
+    front, shown = piece.photograph, shown or piece.photograph
+    # The back speaks only of a piece that is seen all round: else nothing of it is read, above all
+    # not while a handle moves.
+    names = (
+        SIDE,
+        *((BACK,) if piece.brief.viewpoint == ALL_ROUND else ()),
+        *((TOP,) if piece.brief.rings else ()),
+    )
+    others = [p for p in map(piece.view, names) if p is not None and p.scene]
+    seen = {front.pk: _see(front, moving)} | {p.pk: _see(p, moving=True) for p in others}
+    brief = brief_in_force(piece, seen[front.pk].view)
+    overrides, caps = (
+        tuple(said.filter(taken_back=False)) for said in (piece.overrides, piece.caps)
+    )
+    answers = {a.rule: a.value for a in piece.answers.all()}
+    views = tuple(s.view for s in seen.values())
+    assessment = assess(
+        views,
+        brief,
+        piece.brief.rules,
+        _word(overrides, caps, answers),
+        _unsure_while(moving, seen[front.pk]),
+    )
+    at, own = seen[front.pk], assessment.own[FRONT]
+    if shown != front:
+        at = _see(shown, moving)
+        own = measured_view(at.view, brief, _unsure_while(moving, at), piece.brief.rules.weighing)
+    return Reading(
+        shown,
+        at.view.scene,
+        at.view.datum,
+        at.view.focal,
+        at.moved,
+        assessment.findings,
+        assessment.verdict,
+        overrides,
+        at.corrections,
+        at.laid_over,
+        at.view.stems,
+        answers,
+        own,
+        caps,
+        brief,
+        assessment,
+    )
+
+
+def _word(overrides, caps, answers) -> Word:
+    said = tuple(CoreOverride(o.rule, o.score, o.reason) for o in overrides)
+    return Word(said, answers, tuple(Ceiling(c.family, c.at, c.reason) for c in caps))
+
+
+def _place(seen: Corrected) -> tuple:
+    """What the uncertainty of a photograph's geometry hangs on: the picture, what was corrected,
+    and which handles a person has put. Where exactly these are hardly changes it.
+    """
+    over = tuple(c.pk for c in seen.laid_over)
+    return (seen.photograph.pk, seen.photograph.raster.name, over, seen.moved)
+
+
+@cached(LRUCache(OPEN), key=_place, lock=RLock())
+def _unsure(seen: Corrected) -> dict[str, float]:
+    """Uncertainty of each measure where the handles were when first asked, for as long as they
+    move.
+    """
+    scene, raster = corrected(seen.photograph, seen.laid_over)
+    at = surface(seen.photograph, seen.laid_over)
+    view = PieceView(FRONT, scene, raster, at, seen.view.datum, seen.view.focal, ())
+    found = measured_view(view, CoreBrief(form=""))
+    return {name: f.uncertainty for name, f in found.by_name.items() if f.measured}
+
+
+def _unsure_while(moving: bool, seen: Corrected) -> dict[str, float] | None:
+    """The uncertainties to take over while a handle moves; None when it rests."""
+    return _unsure(seen) if moving else None
+
+
+def brief_in_force(piece, front: PieceView) -> CoreBrief:
+    """The brief as the rules read it, for a vessel off the shelf or one of the student's own."""
+    brief = piece.brief.as_core(piece.dominant)
+    card = piece.photograph.card or {}
+    return (
+        brief
+        if piece.brief.shelf_container_id
+        else brief_by_card(brief, front.datum.height, card.get("px_per_cm"))
+    )
+
+
+def anew(piece, reading: Reading, scene, raster, datum, focal, stems, brief) -> Reading:
+    """The reading with another front picture, datum and (core) brief in its place: what would be,
+    were it so.
+    """
+    before = reading.assessment
+    front = PieceView(FRONT, scene, raster, surface_of(raster), datum, focal, stems)
+    after = assess((front, *before.views[1:]), brief, before.verdict.rule_set, before.word)
+    return replace(
+        reading,
+        scene=scene,
+        datum=datum,
+        focal=focal,
+        stems=stems,
+        findings=after.findings,
+        verdict=after.verdict,
+        shown=after.own[FRONT],
+        brief=brief,
+        assessment=after,
+    )
+
+
+def view_in_force(photograph: Photograph) -> PieceView:
+    """A photograph with everything that people corrected laid over it."""
+    return _see(photograph).view
+
+
+def handles(reading: Reading) -> list[dict]:
+    """The handles to draw: name, place, and what to call each."""
+    out = []
+    for handle in Correction.Handle:
+        if handle == "focal" and reading.view != "front":
+            continue
+        point = reading.focal if handle == "focal" else getattr(reading.datum, handle)
+        if point is None:
+            # No focal point was found: its handle waits above the rim, to be dragged.
+            up = reading.datum.up * 0.2 * reading.datum.height
+            point = (reading.datum.rim[0] + up[0], reading.datum.rim[1] + up[1])
+        out.append(
+            {
+                "name": handle.value,
+                "label": handle.label,
+                "x": point[0],
+                "y": point[1],
+                "moved": handle.value in reading.moved,
+            }
+        )
+    return out

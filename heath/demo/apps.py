@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class DemoConfig(AppConfig):
+    name = "heath.demo"
+    label = "demo"

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class DrawingConfig(AppConfig):
+    name = "heath.drawing"
+    label = "drawing"

@@ -1,0 +1,90 @@
+"""A verdict's lines as they are written on page and paper."""
+
+from django.utils.text import slugify
+
+from heath.drawing.bands import band_drawing, band_svg
+from juniper.rules import ANSWERS
+
+
+def figure(finding):
+    """A finding's value as it is written: two decimals for ratios, whole numbers for counts."""
+    if not finding.measured:
+        return "not measured" if finding.applies else "–"
+    if finding.unit == "answer":
+        return ANSWERS[finding.value]
+    if finding.unit in ("count", "L*"):
+        return f"{finding.value:.0f}"
+    if finding.unit == "degrees":
+        return f"{finding.value:.0f}°"
+    if finding.unit == "cm":
+        return f"{finding.value:.0f} cm"
+    return f"{finding.value:.2f}"
+
+
+def spread(finding):
+    """A finding's uncertainty, or nothing where it is none."""
+    if not finding.measured or finding.uncertainty < 0.005:
+        return ""
+    return (
+        f"±{finding.uncertainty:.0f}"
+        if finding.unit in ("L*", "degrees", "cm")
+        else f"±{finding.uncertainty:.2f}"
+    )
+
+
+def mark_of(line):
+    """A line's mark as it is written: out of ten, what is proposed, "shown" for a rule without
+    marks, or why there is none.
+    """
+    if line.proposal:
+        return f"proposed: {line.proposal}"
+    if line.score is None:
+        return line.state
+    return f"{line.score:.1f}" if line.rule.weight else "shown"
+
+
+def product(line):
+    """A line's mark times its weight."""
+    return line.score * line.rule.weight
+
+
+def products(lines):
+    """Sum of the marks times their weights of the lines that count."""
+    return sum(product(x) for x in lines if x.score is not None)
+
+
+def _all_weight(verdict):
+    return sum(g.weight for g in verdict.groups if g.score is not None)
+
+
+def group_points(verdict, group):
+    """What a family gives to the total of 100."""
+    return 10 * group.score * group.weight / _all_weight(verdict)
+
+
+def group_share(verdict, group):
+    """A family's weight as a share of 100, in whole figures."""
+    return f"{100 * group.weight / _all_weight(verdict):.0f}"
+
+
+def stem_words(stem, reading):
+    """Length and lean of a stem in words."""
+    scale, (length, lean) = reading.shown.cm_per_px, reading.run_of(stem)
+    long = f"{length * scale:.0f} cm" if scale else f"{length:.0f} px"
+    return (
+        f"{long}, upright"
+        if abs(lean) < 2
+        else f"{long}, leans {abs(lean):.0f}° {'right' if lean > 0 else 'left'}"
+    )
+
+
+def moving_line(line):
+    """What of a line changes on screen while a handle moves: figure, spread, mark, state, band as
+    SVG, advice and sums.
+    """
+    fig = figure(line.finding)
+    says = f"{line.rule.title}: {fig}, wanted {line.rule.band.words}"
+    mark = mark_of(line)
+    shows = line.state != "met" or line.borderline  # the band of a met one is folded away
+    band = band_svg(band_drawing(line), says) if shows else ""
+    return fig, spread(line.finding), mark, slugify(line.state), band, line.advice, line.arithmetic

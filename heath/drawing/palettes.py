@@ -1,0 +1,89 @@
+"""A palette as other eyes see it, beside the brief's own, and before a cloth or wall."""
+
+import numpy as np
+from django.utils.html import format_html, format_html_join
+
+from juniper.colour import flowers_of
+from juniper.colour.circle import hue_name
+from juniper.colour.deficiency import MATRICES, confused
+from juniper.colour.palette import Swatch
+from juniper.colour.ratios import relation
+from juniper.colour.spaces import ciede2000, from_hex, lab_from_srgb
+
+COUNTED = 0.05  # share from which a colour is looked at by other eyes
+
+
+LOST = 12.0  # CIEDE2000 to what is behind it under which a colour hardly shows
+
+
+THERE = 18.0  # CIEDE2000 to the nearest colour of a palette under which a wished one is there
+
+
+def cone_filters():
+    """SVG filters that show a picture as eyes that lack one kind of cone see it."""
+    rows = {
+        kind: " ".join(" ".join(f"{v:.6f}" for v in row) + " 0 0" for row in matrix) + " 0 0 0 1 0"
+        for kind, matrix in MATRICES.items()
+    }
+    filters = format_html_join(
+        "",
+        '<filter id="{}" color-interpolation-filters="linearRGB"><feColorMatrix type="matrix"'
+        ' values="{}"/></filter>',
+        rows.items(),
+    )
+    return format_html(
+        '<svg class="visually-hidden" aria-hidden="true" width="0" height="0">{}</svg>', filters
+    )
+
+
+def confusions(palette):
+    """(kind of eye, colour, colour) of a palette's flowers that such an eye can hardly tell
+    apart.
+    """
+    flowers = [s for s in palette if s.part == "flower" and s.share >= COUNTED]
+    srgb = np.array([from_hex(s.chip) for s in flowers]).reshape(-1, 3)
+    return [
+        (kind, flowers[i].name, flowers[j].name)
+        for kind in MATRICES
+        for i, j in confused(srgb, kind)
+    ]
+
+
+def wished_of(palette, wished):
+    """The brief's colours, each with the nearest of a palette's flowers and whether it is there."""
+    flowers = flowers_of(palette)
+    out = []
+    for one in wished:
+        lab = lab_from_srgb(from_hex(one["hex"]))
+        apart = [
+            min(
+                float(ciede2000(lab, np.array(c))) for c in (s.own, lab_from_srgb(from_hex(s.chip)))
+            )
+            for s in flowers
+        ]
+        at = int(np.argmin(apart)) if apart else None
+        out.append(
+            {
+                **one,
+                "nearest": one["hex"] if at is None else flowers[at].chip,
+                "there": at is not None and apart[at] < THERE,
+            }
+        )
+    return out
+
+
+def before_setting(palette, setting):
+    """In a sentence, how the flowers stand before the cloth or wall that the brief tells of."""
+    lab = lab_from_srgb(from_hex(setting))
+    word, nearest = relation(Swatch("setting", tuple(lab), setting, hue_name(lab), 1.0), palette)
+    flowers = [s for s in palette if s.part == "flower" and s.share >= COUNTED]
+    lost = [
+        s.name for s in flowers if float(ciede2000(lab, lab_from_srgb(from_hex(s.chip)))) < LOST
+    ]
+    if lost:
+        return f"Before the brief's cloth or wall {' and '.join(lost)} would hardly show."
+    return {
+        "neutral": "The brief's cloth or wall is neutral, and every colour shows before it.",
+        "echo": f"The brief's cloth or wall echoes {nearest}.",
+        "contrast": "The brief's cloth or wall stands in contrast to the flowers.",
+    }[word]

@@ -1,0 +1,32 @@
+"""Drawings and figures of measures for templates."""
+
+from django import template
+
+from heath.drawing import bands, circle, evidence, lines, palettes, tally
+from juniper.rules.mending import mends
+
+register = template.Library()
+for one in (
+    bands.band_drawing,
+    circle.bars_of,
+    circle.circle_of,
+    circle.ticks_of,
+    evidence.crop,
+    evidence.lenses,
+    lines.figure,
+    lines.group_points,
+    lines.group_share,
+    lines.mark_of,
+    lines.product,
+    lines.products,
+    lines.spread,
+    lines.stem_words,
+    mends,
+    palettes.before_setting,
+    palettes.confusions,
+    palettes.wished_of,
+    tally.tally,
+):
+    register.filter(one.__name__, one)
+register.simple_tag(bands.band_svg)
+register.simple_tag(palettes.cone_filters)

@@ -1,6 +1,0 @@
-from django.apps import AppConfig
-
-
-class LineupConfig(AppConfig):
-    name = "heath.lineup"
-    label = "lineup"

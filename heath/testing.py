@@ -1,0 +1,63 @@
+"""What the site's tests share: a school with people, a class, a brief, and a simulated
+photograph.
+"""
+
+from functools import cache
+
+from django.test import TestCase
+
+from heath.assessment.photographs import add_photograph, see_photograph
+from heath.briefs.models import Brief
+from heath.classes.models import Course, Student
+from heath.people.models import Role, School, User
+from juniper.photobooth import Shot, frame, take
+
+
+@cache
+def picture(number=30, **shot):
+    """A simulated photograph, taken once."""
+    return take(frame(number), Shot(**shot))
+
+
+def school(name="Cliffend College", username="ruth"):
+    """A school with an instructor, a class of two students and a brief: (user, brief)."""
+    place = School.objects.create(name=name)
+    user = User.objects.create_user(
+        username, password="a-long-password", school=place, role=Role.OWNER
+    )
+    course = Course.objects.create(school=place, name="Tuesday class", term="Autumn")
+    for student in ("Ada Shore", "Bo Strand"):
+        Student.objects.create(course=course, name=student)
+    brief = Brief.objects.create(
+        course=course,
+        name="Column",
+        container="Tall cylinder",
+        container_height_cm=24,
+        container_width_cm="10.4",
+        viewpoint="front only",
+        form="symmetrical triangle",
+        scheme="analogous",
+        pass_mark=50,
+    )
+    brief.give_pieces()
+    return user, brief
+
+
+def photographed(brief, user, number=30):
+    """The first piece of a brief with a photograph that has been measured."""
+    piece = brief.pieces.order_by("student__name").first()
+    photograph, _ = add_photograph(piece, picture(number).data, "piece.jpg", user)
+    see_photograph(photograph)
+    return type(piece).objects.get(pk=piece.pk)
+
+
+class SchoolTestCase(TestCase):
+    """A signed-in instructor, and another school's instructor who must see nothing of it."""
+
+    @classmethod
+    def setUpTestData(cls):
+        cls.user, cls.brief = school()
+        cls.stranger, cls.other_brief = school("Far Harbour School", "stranger")
+
+    def setUp(self):
+        self.client.force_login(self.user)

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class WallConfig(AppConfig):
+    name = "heath.wall"
+    label = "wall"

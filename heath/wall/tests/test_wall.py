@@ -1,0 +1,98 @@
+import re
+
+from django.urls import reverse
+
+from heath.assessment.models import Piece, PieceSnapshot
+from heath.assessment.photographs import add_photograph, see_photograph
+from heath.assessment.reading import read
+from heath.assessment.snapshot import keep_snapshot, key_of
+from heath.testing import SchoolTestCase, photographed, picture
+
+
+class LineUp(SchoolTestCase):
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.first = photographed(cls.brief, cls.user)
+        second = cls.brief.pieces.order_by("student__name").last()
+        photograph, _ = add_photograph(second, picture(20).data, "piece.jpg", cls.user)
+        see_photograph(photograph)
+        cls.second = Piece.objects.get(pk=second.pk)
+
+    def wall(self, **way):
+        return self.client.get(reverse("line-up", args=[self.brief.pk]), way).content.decode()
+
+    def test_containers_are_equal_and_rims_on_one_line(self):
+        for piece in (self.first, self.second):
+            kept = keep_snapshot(piece)
+            seen = read(piece)
+            # The rim point is the wall's origin, the base point a thousand below it, the top as
+            # high as the picture shows it.
+            numbers = [float(n) for n in re.findall(r"-?[\d.]+", kept.upright.split("(")[1])]
+            a, b, c, d, e, f = numbers
+
+            def onto(p, m=(a, b, c, d, e, f)):
+                return m[0] * p[0] + m[2] * p[1] + m[4], m[1] * p[0] + m[3] * p[1] + m[5]
+
+            for place, wanted in ((seen.datum.rim, (0, 0)), (seen.datum.base, (0, 1000))):
+                self.assertAlmostEqual(onto(place)[0], wanted[0], delta=1.5)
+                self.assertAlmostEqual(onto(place)[1], wanted[1], delta=1.5)
+            self.assertAlmostEqual(
+                -kept.top / 1000, seen.findings["height_ratio_image"].value, delta=0.03
+            )
+
+    def test_order_by_a_measure_and_groups_by_its_band(self):
+        ratio = {
+            p.student.name: keep_snapshot(p).measures["height_ratio"]
+            for p in (self.first, self.second)
+        }
+        page = self.wall(by="height_ratio")
+        places = sorted(ratio, key=lambda name: page.index(f"<figcaption><b>{name}"))
+        self.assertEqual(places, sorted(ratio, key=ratio.get, reverse=True))
+        self.assertIn("the band", self.wall(by="governing_ratio", group="1"))
+        self.assertIn("<image", self.wall(show="photo"))
+        self.assertIn("as large as they are", self.wall(**{"in": "cm"}))
+        self.assertIn("Ada Shore", self.wall(by="no such measure"))
+
+    def test_two_are_laid_over_one_another(self):
+        page = self.wall(over=f"{self.first.pk},{self.second.pk}")
+        self.assertIn("laid over one another", page)
+        self.assertNotIn("laid over one another", self.wall(over=f"{self.first.pk},999999"))
+
+    def test_what_changed_is_read_anew_and_nothing_else(self):
+        self.wall()
+        before = {s.piece_id: s.key for s in PieceSnapshot.objects.all()}
+        self.client.post(
+            reverse("override", args=[self.first.pk]),
+            {"rule": "visible-height", "score": "1", "reason": "x"},
+        )
+        self.assertNotEqual(key_of(Piece.objects.get(pk=self.first.pk)), before[self.first.pk])
+        self.wall()
+        after = {s.piece_id: s.key for s in PieceSnapshot.objects.all()}
+        self.assertEqual([p for p in before if before[p] != after[p]], [self.first.pk])
+
+    def test_a_changed_brief_makes_every_standing_old(self):
+        self.wall()
+        before = set(PieceSnapshot.objects.values_list("key", flat=True))
+        self.brief.container_height_cm = 30
+        self.brief.save()
+        self.wall()
+        self.assertFalse(before & set(PieceSnapshot.objects.values_list("key", flat=True)))
+
+    def test_a_marked_piece_stands_on_the_wall_already(self):
+        self.client.post(reverse("accept", args=[self.first.pk]))
+        self.assertEqual(
+            PieceSnapshot.objects.get().key, key_of(Piece.objects.get(pk=self.first.pk))
+        )
+
+    def test_few_queries_and_own_school_only(self):
+        self.wall()
+        with self.assertNumQueries(7):
+            self.wall(by="mark")
+        self.assertEqual(
+            self.client.get(reverse("line-up", args=[self.other_brief.pk])).status_code, 404
+        )
+
+    def test_an_empty_wall_says_what_to_do(self):
+        Piece.objects.update(state=Piece.State.WAITING)
+        self.assertIn("Bring its photographs in", self.wall())

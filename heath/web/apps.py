@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class WebConfig(AppConfig):
+    name = "heath.web"
+    label = "web"

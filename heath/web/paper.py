@@ -1,0 +1,54 @@
+"""Pages as PDF, from templates, fetching nothing from outside."""
+
+from collections.abc import Callable
+from io import BytesIO
+from pathlib import Path
+
+from django.contrib.staticfiles import finders
+from django.template.loader import render_to_string
+from PIL import ImageFile
+from weasyprint import HTML
+from weasyprint.urls import URLFetcher, URLFetcherResponse
+
+# The PDF maker tells Pillow to take half a picture for a whole one; intake must not.
+ImageFile.LOAD_TRUNCATED_IMAGES = False
+# An address that cannot exist (RFC 2606): joined like any other, answered only from within.
+INSIDE = "https://sheet.invalid/"
+KINDS = {".css": "text/css", ".woff2": "font/woff2"}
+
+
+class _Inside(URLFetcher):
+    """Answers the page's own pictures and the site's style and fonts; nothing else."""
+
+    def __init__(self, pictures: dict[str, Callable[[], tuple[str, bytes]]]):
+        super().__init__(allowed_protocols=["https"], allow_redirects=False)
+        self.pictures = pictures
+
+    def fetch(self, url, headers=None):
+        kind, body = self._body(url)
+        return URLFetcherResponse(url, BytesIO(body), {"Content-Type": kind})
+
+    def _body(self, url: str) -> tuple[str, bytes]:
+        if url in self.pictures:
+            return self.pictures[url]()
+        name = url.removeprefix(f"{INSIDE}static/")
+        path = finders.find(f"web/{name}") if name != url and ".." not in name else None
+        if path and Path(path).suffix in KINDS:
+            return KINDS[Path(path).suffix], Path(path).read_bytes()
+        raise ValueError("a page fetches nothing from outside")
+
+
+Pictures = dict[str, Callable[[], tuple[str, bytes]]]
+
+
+def laid_out(template: str, context: dict, pictures: Pictures):
+    """A template laid out on pages; `pictures` answers its own addresses under INSIDE with (media
+    type, bytes).
+    """
+    text = render_to_string(template, context)
+    return HTML(string=text, base_url=f"{INSIDE}static/", url_fetcher=_Inside(pictures)).render()
+
+
+def pdf(template: str, context: dict, pictures: Pictures) -> bytes:
+    """PDF bytes of a template; see laid_out()."""
+    return laid_out(template, context, pictures).write_pdf()
