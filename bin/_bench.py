@@ -24,12 +24,12 @@ from _private import private_site
 from PIL import Image
 
 from juniper.assessment import analyse
+from juniper.camera import PHONE, Shot, frame, take
 from juniper.measures import measure
-from juniper.photobooth import PHONE, Shot, frame, take
-from juniper.photograph import ladder, read_photograph
+from juniper.photograph import read_photograph, renditions
 from juniper.rules import Brief, judge, school
-from juniper.scene.petals import forget, frame_of, look_at
-from juniper.scene.segment import look_at_picture
+from juniper.scene.petals import forget, frame_of, sort_arrival
+from juniper.scene.segment import part_probabilities
 
 MEGAPIXELS_12 = (3000, 4000)
 
@@ -69,7 +69,7 @@ def taken_in(data: bytes) -> str:
     """
     cv2.setNumThreads(1)
     read_photograph(data)
-    copies = ladder(data)
+    copies = renditions(data)
     return analyse(copies["full"]).scene.datum.source
 
 
@@ -138,13 +138,13 @@ def made(people: int):
 def network_seconds(data: bytes, runs: int) -> float:
     """The passes of all networks on one picture."""
     photograph = read_photograph(data)
-    look = look_at_picture(photograph.pixels)
+    look = part_probabilities(photograph.pixels)
     frame = frame_of(look.piece > 0.5)
-    parts = seconds(lambda: look_at_picture(photograph.pixels), runs)
+    parts = seconds(lambda: part_probabilities(photograph.pixels), runs)
 
     def petals() -> None:
         forget()
-        look_at(photograph.pixels, frame)
+        sort_arrival(photograph.pixels, frame)
 
     return parts + seconds(petals, runs)
 

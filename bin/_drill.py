@@ -189,14 +189,14 @@ def names(site: Site):
     from django.core.files.uploadedfile import SimpleUploadedFile
 
     from heath.assessment.models import Piece
-    from heath.intake.arriving import look_at, receive
+    from heath.intake.arriving import receive, sort_arrival
     from heath.testing import picture
 
     before = Piece.objects.get(pk=site.piece.pk).photograph.pk
     arrival = receive(
         site.brief, SimpleUploadedFile("a.jpg", picture(11).data), said=site.piece.student.name
     )
-    look_at(arrival.pk)
+    sort_arrival(arrival.pk)
     arrival.refresh_from_db()
     kept = Piece.objects.get(pk=site.piece.pk).photograph.pk == before
     return (

@@ -14,12 +14,12 @@ from PIL import Image
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
-from juniper.photobooth.containers import SHELF
-from juniper.photobooth.examples import example, graded
-from juniper.photobooth.invented import invented, staged_by_chance
-from juniper.photobooth.pieces import PIECES
-from juniper.photobooth.roll import EMPTY, FOLDER, TRIALS, VIEWS
-from juniper.photobooth.tracing import Stage, photograph, staged, staged_empty, truth
+from juniper.camera.containers import SHELF
+from juniper.camera.examples import example, graded
+from juniper.camera.pieces import PIECES
+from juniper.camera.random_pieces import invented, staged_by_chance
+from juniper.camera.roll import EMPTY, FOLDER, TRIALS, VIEWS
+from juniper.camera.tracing import Stage, photograph, staged, staged_empty, truth
 
 
 def wanted(number: int, view: str) -> bool:

@@ -21,9 +21,9 @@ from onnx import numpy_helper
 from torch import nn
 from torch.nn import functional as F
 
-from juniper.photobooth.invented import Lesson, lesson
-from juniper.photobooth.lessons import Book
+from juniper.camera.random_pieces import Lesson, lesson
 from juniper.scene.petals import BLOCK, DEVIATION, MEAN, PETAL, WEIGHTS
+from juniper.training.petal_lessons import Book
 
 ROOT = Path(__file__).resolve().parent.parent
 FOLDER, SCENES = ROOT / "data" / "lessons", ROOT / "data" / "scenes"
@@ -217,7 +217,7 @@ def export(learnt: Path) -> None:
 
 def parts(said: argparse.Namespace) -> None:
     """What is asked of the network that tells parts and keypoints."""
-    from juniper.scene.segment.look import WEIGHTS as PARTS
+    from juniper.scene.segment.probabilities import WEIGHTS as PARTS
     from juniper.training import export as out
     from juniper.training.light import fetched
     from juniper.training.scenes import Scenery, example
@@ -236,7 +236,7 @@ def parts(said: argparse.Namespace) -> None:
     elif said.act == "teach":
         torch.set_num_threads(2)
         taught(
-            [SCENES, ROOT / "juniper" / "photobooth" / "roll", *said.more],
+            [SCENES, ROOT / "roll", *said.more],
             said.rooms,
             learnt,
             said.steps,

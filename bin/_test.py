@@ -8,7 +8,9 @@ import signal
 import subprocess
 import sys
 import tempfile
+import threading
 import time
+from dataclasses import dataclass
 from pathlib import Path
 
 from _cluster import Cluster, Trouble, die_with_parent
@@ -28,34 +30,67 @@ ALONE = (
 )
 
 
+@dataclass(frozen=True)
+class Suite:
+    """Tests that one command runs."""
+
+    title: str
+    command: list[str]
+    environment: dict[str, str]
+
+
 class Count:
     """Tests passed and failed so far."""
 
     def __init__(self):
         self.passed = self.failed = 0
+        self._lock = threading.Lock()
 
-    def run(self, title: str, command: list[str], environment: dict[str, str]) -> None:
-        print(f"== {title}", flush=True)
+    def run_lanes(self, *lanes: list[Suite]) -> None:
+        """Run lanes of suites beside each other, and the suites of a lane one after the other."""
+        used = [lane for lane in lanes if lane]
+        alone = len(used) == 1
+        threads = [
+            threading.Thread(target=self._run_lane, args=(x, alone), daemon=True) for x in used
+        ]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+
+    def _run_lane(self, lane: list[Suite], alone: bool) -> None:
+        for suite in lane:
+            self.run(suite, alone)
+
+    def run(self, suite: Suite, alone: bool) -> None:
+        """Run a suite; what it says is shown at once when it runs `alone`, else when it is over."""
+        print(f"== {suite.title}{'' if alone else ' begins'}", flush=True)
         began = time.monotonic()
         process = subprocess.Popen(
-            command,
+            suite.command,
             cwd=ROOT,
-            env=environment,
+            env=suite.environment,
             stdout=subprocess.PIPE,
             stderr=subprocess.STDOUT,
             text=True,
             preexec_fn=die_with_parent,
         )
-        text = []
+        lines = []
         for line in process.stdout:
-            text.append(line)
-            print(line, end="", flush=True)
-        code = process.wait()
-        ran = sum(int(n) for n in re.findall(r"^Ran (\d+) tests?", "".join(text), re.M))
-        lost = sum(
-            int(n)
-            for n in re.findall(r"(?:failures|errors|unexpected successes)=(\d+)", "".join(text))
-        )
+            lines.append(line)
+            if alone:
+                print(line, end="", flush=True)
+        code, text = process.wait(), "".join(lines)
+        with self._lock:
+            if not alone:
+                print(f"== {suite.title}\n{text}", end="", flush=True)
+            self._add(suite.title, code, text)
+            print(f"   {time.monotonic() - began:.0f} s", flush=True)
+
+    def _add(self, title: str, code: int, text: str) -> None:
+        ran = sum(int(n) for n in re.findall(r"^Ran (\d+) tests?", text, re.M))
+        kinds = r"(?:failures|errors|unexpected successes)=(\d+)"
+        lost = sum(int(n) for n in re.findall(kinds, text))
         if code and not lost:
             lost, ran = 1, max(ran, 1)
         if not ran:
@@ -63,7 +98,6 @@ class Count:
             lost = ran = 1
         self.failed += min(lost, ran)
         self.passed += max(0, ran - lost)
-        print(f"   {time.monotonic() - began:.0f} s", flush=True)
 
 
 def modules(paths: list[str]) -> list[str]:
@@ -75,6 +109,32 @@ def modules(paths: list[str]) -> list[str]:
             raise Trouble(f"There is nothing at {path}.")
         out.append(".".join(place.with_suffix("").parts))
     return out
+
+
+def _core(place: str, environment: dict[str, str]) -> Suite:
+    folder = (ROOT / place).is_dir()
+    aim = ["discover", "-s", place, "-t", "."] if folder else modules([place])
+    return Suite(f"core: {place}", [sys.executable, "-c", ALONE, *aim], environment)
+
+
+def _django(title: str, paths: list[str], environment: dict[str, str]) -> Suite:
+    """Tests by Django's runner, on a database of their own."""
+    own = environment | {
+        "HEATH_DB_NAME": f"heath_{title}",
+        "HEATH_DATA": f"{environment['HEATH_DATA']}/{title}",
+    }
+    command = [sys.executable, "manage.py", "test", *modules(paths)]
+    return Suite(title, command, own)
+
+
+def _database(folder: str, port: int) -> dict[str, str]:
+    return {
+        "DJANGO_SETTINGS_MODULE": "heath.config.testing",
+        "HEATH_DATA": folder,
+        "HEATH_SECRET_KEY": "for-tests-only-" + "x" * 40,
+        "HEATH_DB_PASSWORD": PASSWORD,
+        "HEATH_DB_PORT": str(port),
+    }
 
 
 def main() -> int:
@@ -91,49 +151,27 @@ def main() -> int:
     everything = not paths
     count = Count()
     plain = os.environ | {"PYTHONPATH": str(ROOT), "PYTHONWARNINGS": "ignore::ResourceWarning"}
-    for place in core or (["juniper"] if everything else []):
-        name = modules([place])[0]
-        folder = (ROOT / place).is_dir()
-        aim = ["discover", "-s", place, "-t", "."] if folder else [name]
-        count.run(f"core: {place}", [sys.executable, "-c", ALONE, *aim], plain)
+    pure = [_core(place, plain) for place in core or (["juniper"] if everything else [])]
     if everything or house:
-        count.run(
-            "house",
-            [sys.executable, "-m", "unittest", "discover", "-s", "tests/house", "-t", "."],
-            plain,
-        )
-    if everything or site or journeys:
+        discover = [sys.executable, "-m", "unittest", "discover", "-s", "tests/house", "-t", "."]
+        pure.append(Suite("house", discover, plain))
+    if not (everything or site or journeys):
+        count.run_lanes(pure)
+    else:
         with tempfile.TemporaryDirectory(prefix="heath-tests-", dir="/var/tmp") as folder:
             os.chmod(folder, 0o755)
             cluster = Cluster(Path(folder) / "cluster", Path(folder) / "database.log", quick=True)
             try:
                 cluster.make(PASSWORD)
                 cluster.start()
-                inside = plain | {
-                    "DJANGO_SETTINGS_MODULE": "heath.config.testing",
-                    "HEATH_DATA": folder,
-                    "HEATH_SECRET_KEY": "for-tests-only-" + "x" * 40,
-                    "HEATH_DB_NAME": "postgres",
-                    "HEATH_DB_PASSWORD": PASSWORD,
-                    "HEATH_DB_PORT": str(cluster.port),
-                }
-                if everything or site:
-                    count.run(
-                        "site",
-                        [sys.executable, "manage.py", "test", *(modules(site) or ["heath"])],
-                        inside,
-                    )
+                inside = plain | _database(folder, cluster.port)
+                lanes = [], pure
                 if everything or journeys:
-                    count.run(
-                        "journeys",
-                        [
-                            sys.executable,
-                            "manage.py",
-                            "test",
-                            *(modules(journeys) or ["tests.journeys"]),
-                        ],
-                        inside,
-                    )
+                    lanes[0].append(_django("journeys", journeys or ["tests/journeys"], inside))
+                if everything or site:
+                    # The longest lane is the browser's: all else runs beside it.
+                    lanes[1].insert(0, _django("site", site or ["heath"], inside))
+                count.run_lanes(*lanes)
             finally:
                 cluster.stop()
                 if cluster.folder.parent != Path(folder):

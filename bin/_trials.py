@@ -21,14 +21,20 @@ import cv2
 import numpy as np
 
 from juniper.evaluation.accuracy import pictures
+from juniper.evaluation.brush_trials import touched_job
+from juniper.evaluation.colour_trials import coloured_job, summary
 from juniper.evaluation.coverage import coverage, crossed, held_to_truth
+from juniper.evaluation.fault_trials import judged, table
 from juniper.evaluation.perfect import every_school, perfect_lines
+from juniper.evaluation.quality_trials import (
+    CARD_KINDS,
+    card_case,
+    fault_jobs,
+    fault_table,
+    fault_trial,
+)
 from juniper.evaluation.repeat import repeat, shots_of
 from juniper.evaluation.spread import by_eye, grades, marked, spread
-from juniper.photobooth.faulty import judged, table
-from juniper.photobooth.hues import coloured_job, summary
-from juniper.photobooth.touching import touched_job
-from juniper.photobooth.trials import CARD_KINDS, card_case, fault_jobs, fault_table, fault_trial
 from juniper.rules import school, school_slugs
 
 

@@ -9,8 +9,12 @@ from django.test import TestCase
 from heath.assessment.photographs import add_photograph, see_photograph
 from heath.briefs.models import Brief
 from heath.classes.models import Course, Student
+from heath.intake.arriving import sort_arrival
+from heath.intake.models import Arrival
+from heath.jobs.models import Job
+from heath.jobs.work import run
 from heath.people.models import Role, School, User
-from juniper.photobooth import Shot, frame, take
+from juniper.camera import Shot, frame, take
 
 
 @cache
@@ -61,3 +65,23 @@ class SchoolTestCase(TestCase):
 
     def setUp(self):
         self.client.force_login(self.user)
+
+
+def done(answer):
+    """The job that an answer leads to, after it was done as a worker does it."""
+    job = Job.objects.get(secret=answer.url.rstrip("/").rpartition("/")[2])
+    run(job.pk)
+    job.refresh_from_db()
+    return job
+
+
+def printed(answer) -> bytes:
+    """The file that a job made, to which an answer leads."""
+    with done(answer).file.open("rb") as file:
+        return file.read()
+
+
+def look_at_arrivals() -> None:
+    """Look at every picture that waits, as a worker does."""
+    for arrival in Arrival.objects.filter(state=Arrival.State.WAITING):
+        sort_arrival(arrival.pk)

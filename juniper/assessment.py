@@ -14,7 +14,7 @@ from functools import lru_cache
 import numpy as np
 
 from juniper import VERSION
-from juniper.aside import aside
+from juniper.background import in_background
 from juniper.colour.heaviness import LIGHTNESS
 from juniper.measures import (
     Finding,
@@ -32,6 +32,7 @@ from juniper.photograph import Advice, Photograph, read_photograph
 from juniper.planning.stems import LARGEST
 from juniper.rules import Brief, Ceiling, NextCut, Override, RuleSet, Verdict, judge
 from juniper.scene import (
+    ContainerShape,
     CutOut,
     Datum,
     NoStem,
@@ -39,13 +40,12 @@ from juniper.scene import (
     Scene,
     Stem,
     StemChange,
-    Vessel,
     change_stems,
     framing,
     framing_advice,
     see,
 )
-from juniper.scene.trying import Cut, Trial, attempt
+from juniper.scene.trying import Cut, Trial, apply_change
 
 FRONT, SIDE, BACK, TOP, ALL_ROUND = "front", "side", "back", "top", "all round"
 # views whose findings are kept, each with its surface of some 10 MB: those of the pieces that
@@ -83,7 +83,7 @@ def analyse(
     data: bytes | Photograph,
     name: str = "",
     given: Datum | None = None,
-    known: Vessel | None = None,
+    known: ContainerShape | None = None,
     cutout: CutOut | None = None,
     container_height_cm: float | None = None,
     view: str = FRONT,
@@ -98,7 +98,7 @@ def analyse(
     photograph = data if isinstance(data, Photograph) else read_photograph(data, name)
     scene, raster = see(photograph, given, known, cutout, container_height_cm, view=view)
     datum = scene.datum.scaled(raster.scale)
-    framed = aside(
+    framed = in_background(
         framing, raster.labels, photograph.pixels, datum, photograph.focal, photograph.card
     )
     surface = surface_of(raster)
@@ -185,9 +185,14 @@ class Assessment:
         """
         if rules.weighing != self.findings.weighing:
             return assess(self.views, self.brief, rules, self.word)
-        verdict = _verdict(self.findings, rules, self.brief, self.word)
-        new = replace(self, verdict=verdict)
-        return replace(new, verdict=replace(verdict, next_cut=_tried(new)))
+        new = replace(self, verdict=self.verdict_under(rules))
+        return replace(new, verdict=replace(new.verdict, next_cut=_tried(new)))
+
+    def verdict_under(self, rules: RuleSet) -> Verdict:
+        """What another rule set says of the same piece; its next cut is not tried on the piece."""
+        if rules.weighing != self.findings.weighing:
+            return assess(self.views, self.brief, rules, self.word).verdict
+        return _verdict(self.findings, rules, self.brief, self.word)
 
 
 def assess(
@@ -329,7 +334,7 @@ def _after_cuts(
     after = Trial.of(view.scene, view.raster, shades, view.datum, view.focal, view.stems)
     for number, (tip, length) in enumerate(cuts):
         try:
-            after = attempt(after, Cut(tip, length))
+            after = apply_change(after, Cut(tip, length))
         except (NoStem, ValueError):
             if number == 0:
                 return None

@@ -13,9 +13,9 @@ import cv2
 from juniper import VERSION
 from juniper.assessment import Analysis, Word, analyse, assess
 from juniper.documents import read_json, read_toml
-from juniper.measures import Findings
+from juniper.measures import Findings, Measured
 from juniper.photograph import UnusablePhotograph
-from juniper.planning import Pot, plan_stems
+from juniper.planning import ContainerSize, plan_stems
 from juniper.rules import (
     ANSWERS,
     DOMINANTS,
@@ -225,7 +225,7 @@ def _plan(options) -> int:
     rules = _rules(options.rules)
     brief, _ = _brief(options.brief)
     try:
-        pot = Pot(
+        pot = ContainerSize(
             options.container_height_cm, options.container_width_cm, options.container_depth_cm
         )
     except ValueError as error:
@@ -265,7 +265,7 @@ def _plan(options) -> int:
 
 
 def _picture(options) -> int:
-    from juniper.photobooth import PHONE, Shot, frame, take, with_fault
+    from juniper.camera import PHONE, Shot, frame, take, with_fault
     from juniper.photograph.code import typed_code
 
     if options.piece < 0:
@@ -328,11 +328,11 @@ def as_document(done: Analysis, findings: Findings) -> dict:
         },
         "findings": {
             name: {
-                "value": None if f.value is None else round(f.value, 4),
+                "value": round(f.value, 4) if isinstance(f, Measured) else None,
                 "unit": f.unit,
-                "uncertainty": round(f.uncertainty, 4),
+                "uncertainty": round(f.uncertainty, 4) if isinstance(f, Measured) else 0.0,
                 "measured": f.measured,
-                "reason": f.reason,
+                "reason": f.reason or None,
             }
             for name, f in findings.by_name.items()
         },
@@ -376,7 +376,7 @@ def verdict_document(verdict: Verdict) -> dict:
             {
                 "rule": x.rule.code,
                 "measure": x.rule.measure,
-                "value": None if x.finding.value is None else round(x.finding.value, 4),
+                "value": (round(x.finding.value, 4) if isinstance(x.finding, Measured) else None),
                 "score": None if x.score is None else round(x.score, 2),
                 "weight": x.rule.weight,
                 "state": x.state,

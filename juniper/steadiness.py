@@ -15,12 +15,12 @@ import cv2
 import numpy as np
 
 from juniper.assessment import FRONT, Analysis, PieceView, measured_view
-from juniper.measures import DEFINITIONS, Finding, stems_under, surface_of
+from juniper.measures import DEFINITIONS, Finding, Measured, stems_under, surface_of
 from juniper.measures.allround import TURNED
 from juniper.measures.seeing import SEEING
 from juniper.photograph import Photograph
 from juniper.rules import Brief
-from juniper.scene import CutOut, Datum, NothingFound, Raster, Scene, Vessel, see
+from juniper.scene import ContainerShape, CutOut, Datum, NothingFound, Raster, Scene, see
 from juniper.scene.container.pose import Pose
 
 Point = tuple[float, float]
@@ -141,7 +141,7 @@ class Again:
 
 def seen_again(
     photograph: Photograph,
-    known: Vessel | None = None,
+    known: ContainerShape | None = None,
     cutout: CutOut | None = None,
     container_height_cm: float | None = None,
     view: str = FRONT,
@@ -180,9 +180,9 @@ def findings_again(base: PieceView, again: Again, brief: Brief) -> dict[str, Fin
     found = _values(view, brief)
     if np.linalg.det(matrix[:, :2]) < 0:
         turned = {
-            n: replace(found[n], value=turn(found[n].value))
+            n: replace(one, value=turn(one.value))
             for n, turn in TURNED.items()
-            if n in found and found[n].measured
+            if isinstance(one := found.get(n), Measured)
         }
         found = found | turned
     return found
@@ -204,7 +204,8 @@ def steadied(analysis: Analysis, brief: Brief, again: tuple[Again, ...]) -> Anal
     others = [findings_again(base, one, brief) for one in again]
     unsteady = []
     for name, finding in own.items():
-        values = [f[name].value for f in (own, *others) if name in f and f[name].measured]
-        if name in SEEING and finding.measured and len(values) > LEAST:
+        every = (f.get(name) for f in (own, *others))
+        values = [one.value for one in every if isinstance(one, Measured)]
+        if name in SEEING and isinstance(finding, Measured) and len(values) > LEAST:
             unsteady.append((name, float(np.std(values, ddof=1))))
     return replace(analysis, scene=replace(analysis.scene, unsteady=tuple(unsteady)))

@@ -13,10 +13,9 @@ from juniper import VERSION
 from juniper.assessment import Analysis, analyse
 from juniper.measures import surface_of
 from juniper.photograph import (
-    LADDER,
     LARGEST_BYTES,
+    RENDITIONS,
     Card,
-    Copies,
     UnusablePhotograph,
     read_photograph,
     read_with_copies,
@@ -37,15 +36,6 @@ def too_large(size: int) -> str:
         f"The file has {size / 1e6:.0f} MB; {LARGEST_BYTES // 1_000_000} MB is the most. "
         "Save the photograph at a lower quality and add it again."
     )
-
-
-def read_upload(upload) -> bytes:
-    """The bytes of an uploaded file. Raises UnusablePhotograph before reading one that is too
-    large.
-    """
-    if words := too_large(upload.size):
-        raise UnusablePhotograph(words)
-    return upload.read()
 
 
 def as_rows(advice) -> list[dict]:
@@ -78,7 +68,7 @@ def add_photograph(
     user,
     view=View.FRONT,
     read: Read | None = None,
-    copies: Copies | None = None,
+    copies: dict[str, bytes] | None = None,
 ) -> tuple[Photograph, str]:
     """Keep a photograph of one view and set it to be measured: (photograph, remark for the person).
 
@@ -86,10 +76,12 @@ def add_photograph(
     given when the bytes were read and copied already. Raises UnusablePhotograph with a sentence for
     the person; nothing is changed then.
     """
-    photo, found = (read, copies) if read and copies else read_with_copies(data, name)
-    copies = found.made()
+    if read is None or copies is None:
+        read, found = read_with_copies(data, name)
+        copies = found.made()
+    photo = read
     digest = hashlib.sha256(data).hexdigest()
-    shrink = min(1.0, LADDER["full"][0] / max(photo.width, photo.height))
+    shrink = min(1.0, RENDITIONS["full"][0] / max(photo.width, photo.height))
     with transaction.atomic():
         piece = Piece.objects.select_for_update().get(pk=piece.pk)
         if piece.brief.locked_at:
@@ -101,7 +93,7 @@ def add_photograph(
         if same:
             same.current = True
             same.save(update_fields=["current"])
-            settle(piece)
+            update_state(piece)
             return (
                 same,
                 "An earlier photograph of this piece is in force again, with the marks made on it.",
@@ -123,12 +115,12 @@ def add_photograph(
         for step, copy in copies.items():
             getattr(new, step).save("copy.jpg", ContentFile(copy), save=False)
         new.save()
-        settle(piece)
+        update_state(piece)
         app.configure_task(MEASURE).defer(photograph_id=new.pk)
     return new, "The earlier photograph is kept; the new one is in force." if replaced else ""
 
 
-def settle(piece: Piece):
+def update_state(piece: Piece):
     """Bring a piece's state in line with its front photograph. Marks already accepted stay as they
     are.
     """
@@ -160,7 +152,7 @@ def remove_photograph(photograph: Photograph):
         if piece.brief.locked_at:
             raise UnusablePhotograph(LOCKED)
         Photograph.objects.filter(pk=photograph.pk).update(current=False)
-        settle(piece)
+        update_state(piece)
 
 
 def see_photograph(photograph: Photograph, cutout: CutOut | None = None) -> bool:
@@ -195,7 +187,7 @@ def see_photograph(photograph: Photograph, cutout: CutOut | None = None) -> bool
             update_fields=["scene", "raster", "raster_scale", "fault", "advice", "core_version"]
         )
         photograph.arrivals.update(advice=photograph.advice)
-        settle(piece)
+        update_state(piece)
     return doubtful
 
 
@@ -275,7 +267,7 @@ def give_up_photograph(pk: int, words: str) -> None:
         piece = Piece.objects.select_for_update().get(pk=photograph.piece_id)
         photograph.fault = words
         photograph.save(update_fields=["fault"])
-        settle(piece)
+        update_state(piece)
 
 
 def _drawn(photograph: Photograph) -> Datum | None:

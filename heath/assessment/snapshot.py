@@ -6,12 +6,18 @@ from hashlib import blake2b
 
 import cv2
 import numpy as np
+from django.db import transaction
+from procrastinate.contrib.django import app
+from procrastinate.exceptions import AlreadyEnqueued
 
 from heath.assessment.models import Piece, PieceSnapshot
 from heath.assessment.reading import Reading, read
 from juniper import VERSION
+from juniper.scene import Datum
 from juniper.scene.parts import Label
 
+KEEP = "assessment.keep_snapshot"  # the task that keeps a snapshot in the background
+SETTLE = 10  # seconds after a change
 UNIT = 1000.0  # of the container's height
 FINE = 3.0  # of these units: how far a simplified outline may lie from the true one
 LEAST = 60.0  # of them squared: a smaller speck is left out
@@ -34,42 +40,67 @@ def key_of(piece: Piece) -> str:
     return blake2b(repr(facts).encode(), digest_size=20).hexdigest()
 
 
-def keep_snapshot(piece: Piece, reading: Reading | None = None) -> PieceSnapshot:
-    """Keep how a piece stands; `reading` where it was read already, of its front view."""
+def snapshot_of(piece: Piece, reading: Reading | None = None) -> PieceSnapshot:
+    """How a piece stands now, not kept yet; `reading` where it was read already, of its front
+    view.
+    """
     reading = reading or read(piece)
-    labels = reading.raster
-    datum, scale = reading.datum, labels.scale
-    paths, reach = [], []
-    for label in (Label.PLANT, Label.CONTAINER):
-        path, points = _path((labels.labels == label).astype(np.uint8), scale, datum)
-        paths.append(path)
-        reach.append(points)
-    every = np.vstack(reach) if any(len(r) for r in reach) else np.zeros((1, 2))
-    up, right = datum.up, datum.right
-    turn = UNIT / datum.height
-    # Photograph pixels to the wall: right and down from the rim point.
-    a, b = right[0] * turn, -up[0] * turn
-    c, d = right[1] * turn, -up[1] * turn
-    e, f = -(datum.rim[0] * a + datum.rim[1] * c), -(datum.rim[0] * b + datum.rim[1] * d)
-    return PieceSnapshot.objects.update_or_create(
+    labels, datum = reading.raster, reading.datum
+    (plant, plant_points), (vessel, vessel_points) = (
+        _path((labels.labels == label).astype(np.uint8), labels.scale, datum)
+        for label in (Label.PLANT, Label.CONTAINER)
+    )
+    every = np.vstack([np.zeros((1, 2)), plant_points, vessel_points])
+    if len(every) > 1:
+        every = every[1:]
+    return PieceSnapshot(
         piece=piece,
-        defaults={
-            "photograph": reading.photograph,
-            "key": key_of(piece),
-            "score": reading.verdict.score,
-            "measures": {
-                n: round(x.value, 4) for n, x in reading.findings.by_name.items() if x.measured
-            },
-            "plant": paths[0],
-            "vessel": paths[1],
-            "container_cm": reading.brief.container_height_cm,
-            "left": float(every[:, 0].min()),
-            "right": float(every[:, 0].max()),
-            "top": float(every[:, 1].min()),
-            "bottom": float(every[:, 1].max()),
-            "upright": f"matrix({a:.5g} {b:.5g} {c:.5g} {d:.5g} {e:.5g} {f:.5g})",
-        },
-    )[0]
+        photograph=reading.photograph,
+        key=key_of(piece),
+        score=reading.verdict.score,
+        measures={n: round(x.value, 4) for n, x in reading.findings.by_name.items() if x.measured},
+        plant=plant,
+        vessel=vessel,
+        container_cm=reading.brief.container_height_cm,
+        left=float(every[:, 0].min()),
+        right=float(every[:, 0].max()),
+        top=float(every[:, 1].min()),
+        bottom=float(every[:, 1].max()),
+        upright=_upright(datum),
+    )
+
+
+def _upright(datum: Datum) -> str:
+    """What turns the photograph's pixels to the wall's units, right and down from the rim point, as
+    an SVG transform.
+    """
+    turn = UNIT / datum.height
+    a, b = datum.right[0] * turn, -datum.up[0] * turn
+    c, d = datum.right[1] * turn, -datum.up[1] * turn
+    e, f = -(datum.rim[0] * a + datum.rim[1] * c), -(datum.rim[0] * b + datum.rim[1] * d)
+    return f"matrix({a:.5g} {b:.5g} {c:.5g} {d:.5g} {e:.5g} {f:.5g})"
+
+
+def keep_snapshot(piece: Piece, reading: Reading | None = None) -> PieceSnapshot:
+    """Keep how a piece stands in the place of what was kept before; see snapshot_of()."""
+    now = snapshot_of(piece, reading)
+    values = {f.name: getattr(now, f.name) for f in PieceSnapshot._meta.fields if not f.primary_key}
+    del values["piece"]
+    return PieceSnapshot.objects.update_or_create(piece=piece, defaults=values)[0]
+
+
+def keep_later(*pieces: int) -> None:
+    """Have it kept in the background how pieces (by number) stand, once nobody has changed them
+    for some seconds.
+    """
+    for piece in pieces:
+        try:
+            with transaction.atomic():
+                app.configure_task(
+                    KEEP, queueing_lock=f"snapshot {piece}", schedule_in={"seconds": SETTLE}
+                ).defer(piece_id=piece)
+        except AlreadyEnqueued:
+            continue
 
 
 def _path(mask: np.ndarray, scale: float, datum) -> tuple[str, np.ndarray]:

@@ -12,7 +12,7 @@ from procrastinate.exceptions import AlreadyEnqueued
 
 from heath.assessment.models import Photograph, Piece, View
 from heath.assessment.photographs import MEASURE, give_up_photograph, look_again, see_photograph
-from heath.assessment.snapshot import keep_snapshot
+from heath.assessment.snapshot import KEEP, keep_snapshot
 from juniper import VERSION
 from juniper.scene import NoCutOut, installed_cutout
 
@@ -162,3 +162,11 @@ async def take_up_dropped_work(context, timestamp: int):
     """Hand on what a worker that died had in its hands."""
     for job in await app.job_manager.get_stalled_jobs():
         await app.job_manager.retry_job(job)
+
+
+@app.task(name=KEEP, retry=RETRY)
+def keep_snapshot_of(piece_id: int):
+    """Keep how a piece stands, so that the line-up need not read it."""
+    piece = Piece.objects.filter(pk=piece_id).first()
+    if piece is not None and piece.photograph is not None and piece.photograph.scene:
+        keep_snapshot(piece)

@@ -5,6 +5,7 @@ from datetime import timedelta
 from django.utils import timezone
 
 from heath.assessment.models import Correction, Piece
+from heath.assessment.snapshot import keep_later
 from heath.bench.models import Presence
 from heath.web.plain import whole
 
@@ -20,6 +21,7 @@ def touch(piece: Piece, user) -> None:
     if piece.reopened and piece.given and piece.given.in_force == in_force(piece):
         piece.reopened = False
     piece.save(update_fields=["reopened", "revision", "changed_by", "changed_at"])
+    keep_later(piece.pk)
 
 
 def in_force(piece: Piece) -> dict:
@@ -62,7 +64,7 @@ def obstacle(piece: Piece, user, seen: str) -> str:
     """
     if piece.brief.locked_at:
         return "The marks of this brief are locked. Unlock them on the brief's page first."
-    if piece.settled:
+    if piece.is_closed:
         return (
             "The mark of this piece is given. Press “Change this mark” first; until then nothing of"
             " it moves."

@@ -36,8 +36,8 @@ from juniper.scene import (
     placed_by_drag,
 )
 from juniper.scene.amending import change_bloom
+from juniper.scene.colour_changes import with_colours_changed
 from juniper.scene.painting import plant_under
-from juniper.scene.tinting import tinted
 
 NEAREST = 8  # pixels of the photograph that two handles of one line keep apart
 LIES_ON = "Two handles would lie on one another; the last place that made sense is kept."
@@ -173,7 +173,7 @@ def _tried_on(piece: Piece, made: Made) -> dict:
     elif isinstance(change, PetalStroke):
         plant_under(now.scene, now.raster, change)
     elif isinstance(change, ColourChange):
-        tinted(now.scene, now.raster, now.pixels, change)
+        with_colours_changed(now.scene, now.raster, now.pixels, change)
     return {}
 
 

@@ -20,8 +20,8 @@ from juniper.scene import (
     StemChange,
     Stroke,
 )
+from juniper.scene.colour_changes import LONGEST
 from juniper.scene.stems import LINES
-from juniper.scene.tinting import LONGEST
 
 Change = Stroke | PetalStroke | BloomChange | StemChange | ColourChange | ContainerDrag
 CHANGE = TypeAdapter(Change)

@@ -26,7 +26,7 @@ from juniper.colour.spaces import from_hex, lab_from_srgb
 from juniper.measures import View
 from juniper.rules import Brief as CoreBrief
 from juniper.rules import Line
-from juniper.scene import NoBloom, NoStem, Vessel
+from juniper.scene import ContainerShape, NoBloom, NoStem
 from juniper.scene.amending import bloom_at
 from juniper.scene.trying import (
     Cut,
@@ -35,7 +35,7 @@ from juniper.scene.trying import (
     Swap,
     TakeOut,
     Trial,
-    attempt,
+    apply_change,
     cut_to,
     stem_meant,
 )
@@ -228,7 +228,7 @@ class _Start:
 def _trial(start: _Start, done: tuple) -> Trial:
     """The picture after some changes; each step is kept for the next."""
     if done:
-        return attempt(_trial(start, done[:-1]), done[-1])
+        return apply_change(_trial(start, done[:-1]), done[-1])
     view = start.view
     raster = corrected(start.photograph, start.laid_over)[1]
     pixels = pixels_of(start.photograph)
@@ -254,7 +254,7 @@ def _meant(wish: Wish, trial: Trial, scale: float, brief, piece):
         high, wide = float(one.height_cm), float(one.width_cm)
         half = one.vessel.half if one.vessel else STRAIGHT
         # As wide as it was measured, whatever the picture of it shows.
-        shape = Vessel(tuple(h * wide / (2 * max(half) * high) for h in half))
+        shape = ContainerShape(tuple(h * wide / (2 * max(half) * high) for h in half))
         brief = replace(brief, container_height_cm=high, container_width_cm=wide)
         return Swap(shape, high / scale), f"Set in {one.name}, {high:g} cm high", brief
     if isinstance(wish, ColourWish):

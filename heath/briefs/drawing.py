@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from heath.drawing.evidence import container_path
-from juniper.planning import Pot, plan_stems
+from juniper.planning import ContainerSize, plan_stems
 from juniper.rules import FORMS, Brief, RuleSet, school, school_slugs
-from juniper.scene import Vessel
+from juniper.scene import ContainerShape
 
 HEIGHT = 420
 WIDTH = 360
@@ -30,7 +30,9 @@ class Target:
     tips: tuple[tuple[float, float, str], ...] = ()
 
 
-def target(values, shape: Vessel | None = None, rules: RuleSet | None = None) -> Target | None:
+def target(
+    values, shape: ContainerShape | None = None, rules: RuleSet | None = None
+) -> Target | None:
     """The drawing for a brief's values (a mapping) over a container of a shape, straight-sided
     without one, by `rules` (those of the shipped school that is named, if None); None while the
     sizes make no sense.
@@ -47,7 +49,9 @@ def target(values, shape: Vessel | None = None, rules: RuleSet | None = None) ->
         return None
     form = values.get("form") or FORMS[0]
     plan = plan_stems(
-        rules, Pot(pot, wide), Brief(form=form, container_height_cm=pot, container_width_cm=wide)
+        rules,
+        ContainerSize(pot, wide),
+        Brief(form=form, container_height_cm=pot, container_width_cm=wide),
     )
     low_cm, high_cm, top_cm, half_cm = plan.low, plan.high, plan.height, max(plan.half, wide * 0.55)
     three = "main" in plan.by_name

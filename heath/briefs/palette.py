@@ -5,7 +5,9 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from heath.assessment.decoding import decoding
+from heath.briefs.models import Brief
+from heath.jobs.models import Job
+from heath.jobs.work import NotDone, handles
 from juniper.assessment import analyse
 from juniper.colour.formats import Colour, NoPalette, read
 from juniper.colour.palette import palette_of
@@ -18,11 +20,33 @@ MOST = 8  # colours picked from a photograph
 SHOWS = 0.04  # share from which a colour of a photograph is picked
 
 
+def is_palette(name: str) -> bool:
+    """Whether a file is a palette by its name; any other is taken for a photograph."""
+    return name.lower().endswith((".gpl", ".csv", ".svg"))
+
+
+PICK = "palette"
+
+
+@handles(PICK)
+def pick(job: Job) -> None:
+    """Take the palette that a brief wishes for from a photograph."""
+    with job.sent.open("rb") as file:
+        data = file.read()
+    try:
+        wished = wished_from(job.given["name"], data)
+    except NoPalette as error:
+        raise NotDone(str(error)) from None
+    of_school = Brief.objects.filter(pk=job.given["brief"], course__school=job.school)
+    of_school.update(wished=wished)
+    job.to = job.back
+
+
 def wished_from(name: str, data: bytes) -> list[dict]:
     """[{name, hex}] from a file. Raises NoPalette, with a sentence for the user."""
     if len(data) > LARGEST:
         raise NoPalette("The file is larger than 25 MB. Give a smaller picture, or a palette.")
-    if name.lower().endswith((".gpl", ".csv", ".svg")):
+    if is_palette(name):
         if len(data) > TEXT:
             raise NoPalette("The file is too large for a palette. Give one of 256 kB at most.")
         try:
@@ -39,8 +63,7 @@ def wished_from(name: str, data: bytes) -> list[dict]:
 def _picked(data: bytes, name: str) -> tuple[Colour, ...]:
     """The flowers' colours in a photograph of a piece; of any other picture its main colours."""
     try:
-        with decoding():
-            return _seen(data, name)
+        return _seen(data, name)
     except UnusablePhotograph as error:
         raise NoPalette(str(error)) from None
 

@@ -12,5 +12,6 @@ urlpatterns = [
     path("briefs/<int:pk>/names/", views.names, name="brief-names"),
     re_path(r"^briefs/(?P<pk>\d+)/marks\.(?P<suffix>csv|xlsx)$", views.marks, name="brief-marks"),
     path("briefs/<int:pk>/change/", views.edit, name="brief-change"),
+    path("rulebook/drafts/<int:pk>/preview/", releasing.preview, name="draft-preview"),
     path("rulebook/drafts/<int:pk>/release/", releasing.release_page, name="draft-release"),
 ]

@@ -10,13 +10,15 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
 from heath.assessment.models import Piece
+from heath.assessment.snapshot import keep_later
 from heath.assessment.tasks import see_again
 from heath.briefs.drawing import target
 from heath.briefs.exporting import as_csv, as_xlsx, rows
 from heath.briefs.forms import BriefForm
 from heath.briefs.models import Brief
-from heath.briefs.palette import LARGEST, wished_from
+from heath.briefs.palette import LARGEST, PICK, is_palette, wished_from
 from heath.classes.models import Course
+from heath.jobs.work import start
 from heath.people.once import once
 from heath.people.policy import find, visible
 from heath.rulebook.sets import in_force
@@ -45,6 +47,8 @@ def edit(request, pk=None):
         brief.give_pieces()
         if "shelf_container" in form.changed_data:
             see_again(brief)
+        ready = brief.pieces.filter(photographs__current=True).distinct()
+        keep_later(*ready.values_list("pk", flat=True))
         return redirect("brief", pk=brief.pk)
     values = (
         form.data
@@ -85,18 +89,27 @@ def palette(request, pk):
     brief = find(request.user, Brief, pk=pk)
     file = request.FILES.get("file")
     if request.POST.get("none"):
-        brief.wished = []
-    elif file is None:
+        return _wish(brief, [])
+    if file is None:
         messages.error(request, "Choose a palette's file or a photograph first.")
         return redirect("brief", pk=pk)
-    else:
-        try:
-            brief.wished = wished_from(file.name, file.read(LARGEST + 1))
-        except NoPalette as error:
-            messages.error(request, str(error))
-            return redirect("brief", pk=pk)
+    data = file.read(LARGEST + 1)
+    if not is_palette(file.name) and len(data) <= LARGEST:
+        back, given = reverse("brief", args=[pk]), {"brief": pk, "name": file.name}
+        title = f"Colours for {brief.name}"
+        job = start(PICK, brief.course.school, request.user, title, given, data, back)
+        return redirect("job", job.secret)
+    try:
+        return _wish(brief, wished_from(file.name, data))
+    except NoPalette as error:
+        messages.error(request, str(error))
+        return redirect("brief", pk=pk)
+
+
+def _wish(brief: Brief, wished: list[dict]):
+    brief.wished = wished
     brief.save(update_fields=["wished"])
-    return redirect("brief", pk=pk)
+    return redirect("brief", pk=brief.pk)
 
 
 def _pieces(brief):
@@ -110,7 +123,7 @@ def _pieces(brief):
 def detail(request, pk):
     """A brief and all its pieces."""
     brief = find(request.user, Brief, "course", "shelf_container", pk=pk)
-    pieces = list(_pieces(brief))
+    pieces = list(_pieces(brief).prefetch_related("arrivals"))
     drawing = target(
         brief.__dict__, brief.shelf_container.vessel if brief.shelf_container else None, brief.rules
     )

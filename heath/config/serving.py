@@ -37,8 +37,7 @@ HEADERS_SECONDS = 15.0  # for the headers to arrive
 BODY_SECONDS = 30.0  # for a body to arrive, and besides
 # bytes a second: a body that comes more slowly is given up (the slowest mobile networks)
 BODY_RATE = 8_000.0
-# of each process; handles on their way and decoding take turns (heath.bench.overtaking,
-# heath.assessment.decoding)
+# of each process; handles on their way take turns (heath.bench.overtaking)
 THREADS = 12
 CONNECTIONS = 800  # sockets of each process
 MOST_FALLS = 20  # of processes, before the server gives up

@@ -27,13 +27,13 @@ INSTALLED_APPS = [
     "django.contrib.sessions",
     "django.contrib.messages",
     "django.contrib.staticfiles",
-    "django_htmx",
     "csp",
     "procrastinate.contrib.django",
     "axes",
     "heath.web",
     "heath.drawing",
     "heath.people",
+    "heath.jobs",
     "heath.assessment",
     "heath.classes",
     "heath.shelf",
@@ -49,6 +49,7 @@ INSTALLED_APPS = [
 
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
+    "django.middleware.gzip.GZipMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
@@ -142,7 +143,7 @@ STATIC_ROOT = DATA / "static"
 MEDIA_ROOT = DATA / "media"
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
-    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+    "staticfiles": {"BACKEND": "heath.web.storage.ModuleStorage"},
 }
 FILE_UPLOAD_MAX_MEMORY_SIZE = 2_500_000
 DATA_UPLOAD_MAX_MEMORY_SIZE = 2_500_000

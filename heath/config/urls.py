@@ -5,6 +5,7 @@ from django.urls import include, path
 
 urlpatterns = [
     path("", include("heath.people.urls")),
+    path("", include("heath.jobs.urls")),
     path("", include("heath.classes.urls")),
     path("", include("heath.shelf.urls")),
     path("", include("heath.briefs.urls")),

@@ -15,8 +15,8 @@ from heath.briefs.models import Brief
 from heath.intake.arriving import receive
 from heath.people.policy import visible
 from heath.web.plain import whole
-from juniper.photobooth import FAULTS, PHONE, Shot, frame, frames, take, with_fault
-from juniper.photobooth.roll import TRIALS
+from juniper.camera import FAULTS, PHONE, Shot, frame, frames, take, with_fault
+from juniper.camera.roll import TRIALS
 
 KINDS = (
     ("jpg", "JPEG"),

@@ -16,7 +16,7 @@ from heath.briefs.models import Brief
 from heath.classes.models import Course, Student
 from heath.people.models import School, User
 from heath.returns.models import ReturnSheet
-from juniper.photobooth.capture import beside_card
+from juniper.camera.capture import beside_card
 from juniper.photograph.code import new_code
 
 CLASS, BRIEFS = 40, 25  # students of a class, briefs it was set

@@ -21,10 +21,10 @@ from heath.people.models import Role, School, User
 from heath.planner.models import Plan, Workshop
 from heath.returns.issuing import issue_sheet
 from heath.shelf.adding import add_container
-from juniper.photobooth import Shot, frame, take
-from juniper.photobooth.capture import beside_card
-from juniper.photobooth.containers import SHELF
-from juniper.photobooth.roll import EMPTY
+from juniper.camera import Shot, frame, take
+from juniper.camera.capture import beside_card
+from juniper.camera.containers import SHELF
+from juniper.camera.roll import EMPTY
 from juniper.rules.verdict import ANSWERS
 
 CARD = "K7Q2M9XA"  # on the card that stands beside empty containers; no piece has it

@@ -4,6 +4,8 @@ import math
 
 from django.utils.html import format_html
 
+from juniper.measures import Missing
+
 WIDTH, MARGIN = 260.0, 8.0
 
 
@@ -29,7 +31,7 @@ def band_drawing(line):
     None for a line without a value, or for a count or fit without a scale worth drawing.
     """
     finding, band = line.finding, line.rule.band
-    if not finding.measured:
+    if isinstance(finding, Missing):
         return None
     edges = [e for e in band.edges if math.isfinite(e)]
     value, spread = finding.value, finding.uncertainty

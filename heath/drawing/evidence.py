@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from juniper.measures import Findings, Mark
+from juniper.measures import EvidenceMark, Findings
 
 LENS_OF = {
     "proportion": ("height_ratio", "width_ratio"),
@@ -16,7 +16,7 @@ LENS_OF = {
 }
 
 
-def drawable(mark: Mark) -> dict:
+def drawable(mark: EvidenceMark) -> dict:
     """A mark as JSON for the template: kind, path, place of its label."""
     points = np.asarray(mark.points, float)
     middle = points.mean(axis=0)
@@ -70,7 +70,7 @@ def lenses(findings: Findings) -> list[dict]:
     return out
 
 
-def ghost(reading, ratio: float) -> tuple[Mark, ...]:
+def ghost(reading, ratio: float) -> tuple[EvidenceMark, ...]:
     """The piece after a cut to a height ratio: its outline with all that stands higher brought
     down, and the line it is cut to.
     """
@@ -84,13 +84,13 @@ def ghost(reading, ratio: float) -> tuple[Mark, ...]:
     over = np.maximum(0.0, step @ datum.up - along)
     after = reading.outer - over[:, None] * datum.up
     return (
-        Mark(
+        EvidenceMark(
             "dashed",
             (tuple(centre - half), tuple(centre + half)),
             "cut to here",
             "Height after the next cut.",
         ),
-        Mark(
+        EvidenceMark(
             "outline",
             tuple(map(tuple, after[:: max(1, len(after) // 160)])),
             "",

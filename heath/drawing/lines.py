@@ -3,12 +3,13 @@
 from django.utils.text import slugify
 
 from heath.drawing.bands import band_drawing, band_svg
+from juniper.measures import Missing
 from juniper.rules import ANSWERS
 
 
 def figure(finding):
     """A finding's value as it is written: two decimals for ratios, whole numbers for counts."""
-    if not finding.measured:
+    if isinstance(finding, Missing):
         return "not measured" if finding.applies else "–"
     if finding.unit == "answer":
         return ANSWERS[finding.value]
@@ -23,7 +24,7 @@ def figure(finding):
 
 def spread(finding):
     """A finding's uncertainty, or nothing where it is none."""
-    if not finding.measured or finding.uncertainty < 0.005:
+    if isinstance(finding, Missing) or finding.uncertainty < 0.005:
         return ""
     return (
         f"±{finding.uncertainty:.0f}"

@@ -4,6 +4,7 @@ to be sorted by hand.
 
 import hashlib
 import re
+from dataclasses import dataclass
 from datetime import timedelta
 
 from django.conf import settings
@@ -17,19 +18,24 @@ from heath.assessment.photographs import add_photograph, as_rows, too_large
 from heath.intake.matching import code_in, person_in, view_in
 from heath.intake.models import Arrival
 from heath.intake.quotas import no_room
+from juniper.photograph import Photograph as Read
 from juniper.photograph import UnusablePhotograph, read_with_copies
 
 LOOK = "intake.look_at_arrival"  # the task that looks at an arrival in the background
 
 
-def receive(brief, upload, user=None, link=None, said="", phone="") -> Arrival:
-    """Keep a file as it was sent and set it to be looked at. What cannot be used is kept as such
-    with its reason.
+def receive(
+    brief, upload, user=None, link=None, said="", phone="", piece: Piece | None = None, view=""
+) -> Arrival:
+    """Keep a file as it was sent and set it to be looked at; a `piece` and `view` that are given
+    say whose it is. What cannot be used is kept as such with its reason.
     """
     name = re.sub(r"[^\w .()\-]+", "_", (upload.name or "").rsplit("/", 1)[-1])[-160:]
     arrival = Arrival(
         brief=brief, link=link, name=name, said=said[:120], phone=phone, added_by=user
     )
+    if piece is not None:
+        arrival.piece, arrival.view, arrival.matched = piece, view, Arrival.By.HAND
     if words := too_large(upload.size) or no_room(brief.course.school, upload.size):
         arrival.state, arrival.reason = Arrival.State.FAILED, words
         arrival.save()
@@ -52,54 +58,64 @@ def _look_later(arrival):
     app.configure_task(LOOK, lock=lock).defer(arrival_id=arrival.pk)
 
 
-def look_at(pk: int) -> None:
-    """Read an arrival, find whose it is and hand it on. Safe to run again: what is settled stays as
-    it is.
+def sort_arrival(pk: int) -> None:
+    """Read an arrival, find whose it is and hand it on. Safe to run again: what is sorted stays as
+    it is. The picture is decoded before anything is locked.
     """
+    arrival = Arrival.objects.filter(pk=pk, state=Arrival.State.WAITING).first()
+    if arrival is None:
+        return
+    try:
+        with arrival.file.open("rb") as file:
+            data = file.read()
+        read, found = read_with_copies(data, arrival.name)
+        copies = found.made()
+    except FileNotFoundError:
+        give_up_arrival(pk, "The file is not there any more. Send the picture again.")
+        return
+    except UnusablePhotograph as error:
+        give_up_arrival(pk, str(error))
+        return
     with transaction.atomic():
-        arrival = (
-            Arrival.objects.select_for_update(skip_locked=True)
-            .filter(pk=pk, state=Arrival.State.WAITING)
-            .first()
-        )
-        if arrival is None:
-            return
-        try:
-            with arrival.file.open("rb") as file:
-                data = file.read()
-            read, copies = read_with_copies(data, arrival.name)
-        except FileNotFoundError:
-            _fail(arrival, "The file is not there any more. Send the picture again.")
-            return
-        except UnusablePhotograph as error:
-            _fail(arrival, str(error))
-            return
-        arrival.advice = as_rows(read.advice)
-        twin = _twin(arrival)
-        if twin is not None:
-            arrival.state, arrival.piece, arrival.photograph = (
-                Arrival.State.DUPLICATE,
-                twin.piece,
-                twin.photograph,
-            )
-            arrival.reason = "The same picture came before."
-            arrival.thumb.save("thumb.jpg", ContentFile(copies.made("thumb")["thumb"]), save=False)
-            arrival.save()
-            return
-        arrival.view = arrival.view or view_in(arrival.name)
-        piece, arrival.matched = _whose(arrival, read.card.code if read.card else None)
-        if (
-            piece is not None
-            and arrival.matched != Arrival.By.CARD
-            and (words := _in_the_way(arrival, piece))
-        ):
-            piece, arrival.matched, arrival.reason = None, "", words
-        arrival.thumb.save("thumb.jpg", ContentFile(copies.made("thumb")["thumb"]), save=False)
-        if piece is None:
-            arrival.state = Arrival.State.UNMATCHED
-            arrival.save()
-            return
-        _hand_on(arrival, piece, data, read, copies)
+        waiting = Arrival.objects.select_for_update(of=("self",), skip_locked=True)
+        arrival = waiting.filter(pk=pk, state=Arrival.State.WAITING).first()
+        if arrival is not None:
+            arrival.advice = as_rows(read.advice)
+            arrival.thumb.save("thumb.jpg", ContentFile(copies["thumb"]), save=False)
+            _sort(arrival, Picture(data, read, copies))
+
+
+@dataclass(frozen=True)
+class Picture:
+    """A picture as it was sent, read, and copied to each size."""
+
+    data: bytes
+    read: Read
+    copies: dict[str, bytes]
+
+
+def _sort(arrival: Arrival, picture: Picture) -> None:
+    """Hand an arrival on to its piece, or keep it to be sorted by hand."""
+    if arrival.matched == Arrival.By.HAND and arrival.piece is not None:
+        _hand_on(arrival, arrival.piece, picture)
+        return
+    twin = _twin(arrival)
+    if twin is not None:
+        arrival.state, arrival.reason = Arrival.State.DUPLICATE, "The same picture came before."
+        arrival.piece, arrival.photograph = twin.piece, twin.photograph
+        arrival.save()
+        return
+    arrival.view = arrival.view or view_in(arrival.name)
+    card = picture.read.card
+    piece, arrival.matched = _whose(arrival, card.code if card else None)
+    by_words = piece is not None and arrival.matched != Arrival.By.CARD
+    if by_words and (words := _in_the_way(arrival, piece)):
+        piece, arrival.matched, arrival.reason = None, "", words
+    if piece is None:
+        arrival.state = Arrival.State.UNMATCHED
+        arrival.save()
+        return
+    _hand_on(arrival, piece, picture)
 
 
 def let_originals_go() -> int:
@@ -192,12 +208,18 @@ def _free_view(piece: Piece) -> str:
     return next((v for v in View if v in piece.brief.views and v not in have), View.FRONT)
 
 
-def _hand_on(arrival, piece, data, read=None, copies=None):
+def _hand_on(arrival: Arrival, piece: Piece, picture: Picture) -> None:
     piece = Piece.objects.select_for_update().get(pk=piece.pk)
     arrival.view = arrival.view or _free_view(piece)
     try:
         photograph, remark = add_photograph(
-            piece, data, arrival.name, arrival.added_by, arrival.view, read, copies
+            piece,
+            picture.data,
+            arrival.name,
+            arrival.added_by,
+            arrival.view,
+            picture.read,
+            picture.copies,
         )
     except UnusablePhotograph as error:
         _fail(arrival, str(error))
@@ -211,15 +233,15 @@ def _hand_on(arrival, piece, data, read=None, copies=None):
 
 
 def sort_by_hand(arrival: Arrival, piece: Piece, view: str) -> Arrival:
-    """Give a picture that could not be matched to a piece."""
+    """Give a picture that could not be matched to a piece; it is handed on in the background."""
     with transaction.atomic():
         arrival = Arrival.objects.select_for_update().get(pk=arrival.pk)
         if arrival.state != Arrival.State.UNMATCHED:
             return arrival
-        with arrival.file.open("rb") as file:
-            data = file.read()
         arrival.matched, arrival.view, arrival.reason = Arrival.By.HAND, view, ""
-        _hand_on(arrival, piece, data)
+        arrival.piece, arrival.state = piece, Arrival.State.WAITING
+        arrival.save()
+        _look_later(arrival)
     return arrival
 
 

@@ -4,7 +4,7 @@ from django.template.loader import render_to_string
 from django.utils import timezone
 
 from heath.intake.links import as_symbol
-from heath.web.paper import INSIDE, pdf
+from heath.web.paper import INSIDE, Pictures
 from juniper.photograph.card_layout import card_svg
 
 # The printer's engine styles a drawing only by what stands inside it.
@@ -14,6 +14,7 @@ STYLE = (
     ".pot{fill:#efece3;stroke:#1d2623;stroke-width:1.5}"
     ".bandline{stroke:#87366f;fill:none}text{font-size:12px;font-family:sans-serif}</style>"
 )
+Page = tuple[str, dict, Pictures]  # template, context, own pictures
 SHEETS = {
     "a4": ("A6", 4, "four on A4, to be cut"),
     "a6": ("A6", 1, "A6, one a page"),
@@ -21,8 +22,8 @@ SHEETS = {
 }
 
 
-def cards(brief, pieces, sheet: str = "a4") -> bytes:
-    """PDF of the reference cards of some pieces of a brief, true to size."""
+def cards(brief, pieces, sheet: str = "a4") -> Page:
+    """The reference cards of some pieces of a brief, true to size."""
     size, on_page, _ = SHEETS[sheet]
     pictures, places = {}, []
     for piece in pieces:
@@ -31,11 +32,11 @@ def cards(brief, pieces, sheet: str = "a4") -> bytes:
         pictures[address] = lambda body=svg: ("image/svg+xml", body)
         places.append(address)
     pages = [places[i : i + on_page] for i in range(0, len(places), on_page)]
-    return pdf("intake/cards.html", {"pages": pages, "sheet": sheet, "size": size}, pictures)
+    return "intake/cards.html", {"pages": pages, "sheet": sheet, "size": size}, pictures
 
 
-def handout(brief, drawing, address: str, closes) -> bytes:
-    """PDF of what the students are given: the brief, how to photograph, and the link as address and
+def handout(brief, drawing, address: str, closes) -> Page:
+    """What the students are given: the brief, how to photograph, and the link as address and
     symbol.
     """
     symbol, picture = f"{INSIDE}link.svg", f"{INSIDE}drawing.svg"
@@ -56,4 +57,4 @@ def handout(brief, drawing, address: str, closes) -> bytes:
         symbol: lambda: ("image/svg+xml", as_symbol(address)),
         picture: lambda: ("image/svg+xml", drawn.encode()),
     }
-    return pdf("intake/handout.html", context, own)
+    return "intake/handout.html", context, own

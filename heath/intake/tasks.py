@@ -3,13 +3,15 @@
 from procrastinate.contrib.django import app
 
 from heath.assessment.tasks import RETRY, tried
-from heath.intake.arriving import LOOK, give_up_arrival, let_originals_go, look_at
+from heath.intake.arriving import LOOK, give_up_arrival, let_originals_go, sort_arrival
 
 
 @app.task(name=LOOK, retry=RETRY, pass_context=True)
 def look_at_arrival(context, arrival_id: int):
     """Look at a picture that has arrived."""
-    tried(context, lambda: look_at(arrival_id), lambda words: give_up_arrival(arrival_id, words))
+    tried(
+        context, lambda: sort_arrival(arrival_id), lambda words: give_up_arrival(arrival_id, words)
+    )
 
 
 @app.periodic(cron="17 3 * * *")

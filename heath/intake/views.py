@@ -9,9 +9,8 @@ from django.urls import reverse
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_POST
 
-from heath.assessment.decoding import decoding
 from heath.assessment.models import Photograph, Piece, View
-from heath.assessment.photographs import add_photograph, read_upload, remove_photograph
+from heath.assessment.photographs import LOCKED, remove_photograph
 from heath.briefs.drawing import target
 from heath.briefs.models import Brief
 from heath.intake.arriving import put_aside, receive, sort_by_hand, try_again
@@ -19,7 +18,7 @@ from heath.intake.board import board
 from heath.intake.links import link_in_force, make_link, token, withdraw
 from heath.intake.models import Arrival
 from heath.intake.papers import SHEETS, cards, handout
-from heath.intake.quotas import no_room
+from heath.jobs.printing import print_later
 from heath.people.once import once
 from heath.people.policy import find
 from heath.web.plain import whole
@@ -35,36 +34,30 @@ def _view(request) -> str:
 
 @require_POST
 def add(request, pk):
-    """Add a photograph to a piece. The answer is the piece's row; a fault stands in it in words."""
-    piece = find(request.user, Piece, pk=pk)
-    upload = request.FILES.get("photograph")
-    fault = remark = ""
-    if upload is None:
+    """Add a photograph to a piece: it is read in the background. The answer is the piece's row; a
+    fault stands in it in words.
+    """
+    piece = find(request.user, Piece, "brief__course__school", pk=pk)
+    upload, fault = request.FILES.get("photograph"), ""
+    if piece.brief.locked_at:
+        fault = LOCKED
+    elif upload is None:
         fault = "No file came with it. Choose the photograph again."
     else:
-        try:
-            if words := no_room(request.user.school, upload.size):
-                raise UnusablePhotograph(words)
-            with decoding():
-                _, remark = add_photograph(
-                    piece, read_upload(upload), upload.name or "", request.user, _view(request)
-                )
-        except UnusablePhotograph as error:
-            fault = str(error)
-    piece = find(request.user, Piece, pk=pk)
-    if not request.htmx:
-        if fault:
-            return render(
-                request, "intake/refused.html", {"piece": piece, "fault": fault}, status=422
-            )
-        return redirect("brief", pk=piece.brief_id)
-    return render(request, "intake/_row.html", {"piece": piece, "fault": fault, "remark": remark})
+        view = _view(request)
+        receive(piece.brief, upload, user=request.user, piece=piece, view=view)
+    if request.htmx:
+        piece = find(request.user, Piece, pk=pk)
+        return render(request, "intake/_row.html", {"piece": piece, "fault": fault})
+    if fault:
+        messages.error(request, fault)
+    return redirect("brief", pk=piece.brief_id)
 
 
 def row(request, pk):
     """A piece's row, asked for while it is being measured."""
     piece = find(request.user, Piece, pk=pk)
-    return render(request, "intake/_row.html", {"piece": piece})
+    return render(request, "intake/_row.html", {"piece": piece, "fresh": True})
 
 
 @require_POST
@@ -126,11 +119,7 @@ def sort(request, pk):
         try_again(arrival)
     else:
         piece = find(request.user, Piece, pk=request.POST.get("piece") or 0, brief=arrival.brief_id)
-        try:
-            with decoding():
-                sort_by_hand(arrival, piece, _view(request))
-        except UnusablePhotograph as error:
-            Arrival.objects.filter(pk=arrival.pk).update(reason=str(error))
+        sort_by_hand(arrival, piece, _view(request))
     brief = arrival.brief
     return (
         render(request, "intake/_board.html", board(brief))
@@ -152,31 +141,30 @@ def link(request, pk):
     return redirect("intake", pk=brief.pk)
 
 
-def _pdf(body, name):
-    answer = HttpResponse(body, content_type="application/pdf")
-    answer["Content-Disposition"] = f'inline; filename="{name}.pdf"'
-    return answer
-
-
+@require_POST
 def cards_pdf(request, pk, sheet):
     """The reference cards of a brief, or of one piece of it."""
     brief = find(request.user, Brief, pk=pk)
     if sheet not in SHEETS:
         raise Http404
     pieces = brief.pieces.select_related("student").order_by("student__name")
-    one = request.GET.get("piece", "")
-    pieces = pieces.filter(pk=whole(one)) if whole(one) is not None else pieces
+    one = whole(request.GET.get("piece", ""))
+    pieces = pieces if one is None else pieces.filter(pk=one)
     if not pieces:
         raise Http404
-    return _pdf(cards(brief, pieces, sheet), "reference-cards")
+    template, context, pictures = cards(brief, pieces, sheet)
+    school = brief.course.school
+    return print_later(request, school, template, context, "reference-cards", pictures)
 
 
+@require_POST
 def handout_pdf(request, pk):
     """The brief's handout with the students' link."""
     brief = find(request.user, Brief, pk=pk)
     found = _link(request, brief)
     closes = found["link"].closes_at if found["link"] else None
-    return _pdf(handout(brief, target(brief.__dict__), found["address"], closes), "handout")
+    template, context, pictures = handout(brief, target(brief.__dict__), found["address"], closes)
+    return print_later(request, brief.course.school, template, context, "handout", pictures)
 
 
 def _file(field):

@@ -5,14 +5,14 @@ from datetime import date
 from django.http import Http404, HttpResponse
 from django.shortcuts import render
 from django.utils import timezone
-from django.views.decorators.http import require_safe
+from django.views.decorators.http import require_POST, require_safe
 
 from heath.assessment.models import Piece
+from heath.jobs.printing import print_later
 from heath.people.policy import find
 from heath.planner.planned import Planned
 from heath.planner.preparing import calendar
 from heath.planner.views import planned_of
-from heath.web.paper import pdf
 from heath.web.plain import day
 from juniper.planning.aftercare import aftercare, entries
 from juniper.planning.calendar import as_ics
@@ -48,7 +48,7 @@ def care(request, pk):
     )
 
 
-@require_safe
+@require_POST
 def care_pdf(request, pk):
     """One card on A6 for each piece of a class; made on the day that is asked for, else on each
     piece's own.
@@ -60,22 +60,18 @@ def care_pdf(request, pk):
         .order_by(planned.brief.order)
     )
     own = [
-        (p.shown_name, _care(planned, _made(request) if request.GET.get("made") else made_on(p)))
-        for p in pieces
+        (p.shown_name, _care(planned, day(request.GET.get("made")) or made_on(p))) for p in pieces
     ]
-    return cards(planned, own or [("", _care(planned, _made(request)))], f"care-{pk}")
+    nobody = [("", _care(planned, day(request.GET.get("made")) or timezone.localdate()))]
+    return cards(request, planned, own or nobody, f"care-{pk}")
 
 
-def cards(planned: Planned, own, name: str) -> HttpResponse:
-    """Cards (whose, care) as one PDF of A6 pages."""
+def cards(request, planned: Planned, own, name: str) -> HttpResponse:
+    """Cards (whose, care) as one PDF of A6 pages; Http404 while the recipe names nothing."""
     if any(c is None for _, c in own):
         raise Http404
-    answer = HttpResponse(
-        pdf("planner/care_paper.html", {"brief": planned.brief, "cards": own}, {}),
-        content_type="application/pdf",
-    )
-    answer["Content-Disposition"] = f'inline; filename="{name}.pdf"'
-    return answer
+    context, school = {"brief": planned.brief, "cards": own}, planned.brief.course.school
+    return print_later(request, school, "planner/care_paper.html", context, name)
 
 
 @require_safe
@@ -93,15 +89,29 @@ def days(planned: Planned, made: date, name: str) -> HttpResponse:
     return calendar(as_ics(entries(found), planned.brief.name, timezone.now()), name)
 
 
+def _piece(request, pk) -> Piece:
+    return find(request.user, Piece, "brief__course__school", "student", pk=pk)
+
+
 @require_safe
-def piece_care(request, pk, suffix):
-    """The card of one piece, as PDF or calendar."""
-    return of_piece(find(request.user, Piece, "brief__course__school", "student", pk=pk), suffix)
+def piece_care(request, pk):
+    """The care of one piece as a calendar."""
+    return days_of_piece(_piece(request, pk))
 
 
-def of_piece(piece, suffix: str) -> HttpResponse:
-    """The card of a piece, as PDF or calendar; Http404 while its brief's recipe names nothing."""
-    planned, made = Planned(piece.brief), made_on(piece)
-    if suffix == "ics":
-        return days(planned, made, f"care-{piece.code}")
-    return cards(planned, [(piece.shown_name, _care(planned, made))], f"care-{piece.code}")
+@require_POST
+def piece_care_pdf(request, pk):
+    """The card of one piece, as PDF."""
+    return card_of_piece(request, _piece(request, pk))
+
+
+def days_of_piece(piece) -> HttpResponse:
+    """The care of a piece as a calendar; Http404 while its brief's recipe names nothing."""
+    return days(Planned(piece.brief), made_on(piece), f"care-{piece.code}")
+
+
+def card_of_piece(request, piece) -> HttpResponse:
+    """The card of a piece, as PDF; Http404 while its brief's recipe names nothing."""
+    planned = Planned(piece.brief)
+    own = [(piece.shown_name, _care(planned, made_on(piece)))]
+    return cards(request, planned, own, f"care-{piece.code}")

@@ -10,9 +10,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from heath.drawing.evidence import container_path
-from juniper.planning import PlannedStem, Pot, StemPlan
+from juniper.planning import ContainerSize, PlannedStem, StemPlan
 from juniper.rules import Brief, RuleSet
-from juniper.scene import Vessel
+from juniper.scene import ContainerShape
 
 FRONT, ASIDE, HEIGHT = 560.0, 200.0, 600.0
 ROOM = 34.0  # about the drawing, for words
@@ -98,10 +98,10 @@ class Drawing:
 
 def drawn(
     plan: StemPlan,
-    pot: Pot,
+    pot: ContainerSize,
     brief: Brief,
     rules: RuleSet | None = None,
-    shape: Vessel | None = None,
+    shape: ContainerShape | None = None,
     rings: dict[str, int] | None = None,
 ) -> Drawing:
     """Draw a plan over a container of a shape, straight-sided without one; `rings` are the flowers

@@ -11,7 +11,7 @@ from django.http import Http404
 from heath.planner.models import OwnMaterial, Plan, Workshop
 from heath.web.plain import whole
 from juniper.planning import (
-    Pot,
+    ContainerSize,
     StemPlan,
     cautions_for,
     choose_holding,
@@ -67,10 +67,10 @@ def materials_of(school_id) -> dict[str, Material]:
     return dict(sorted(both.items(), key=lambda m: m[1].common.lower()))
 
 
-def pot_of(brief, plan: Plan | None = None) -> Pot:
+def pot_of(brief, plan: Plan | None = None) -> ContainerSize:
     """The container that a brief names."""
     depth = plan.depth_cm if plan else None
-    return Pot(
+    return ContainerSize(
         float(brief.container_height_cm),
         float(brief.container_width_cm),
         float(depth) if depth else None,
@@ -88,7 +88,7 @@ def made_for(brief, rules: RuleSet) -> str:
     return f"{rules.slug} {rules.version} {brief.form} {sizes}"
 
 
-def with_tips(stems: StemPlan, pot: Pot, tips: dict) -> StemPlan:
+def with_tips(stems: StemPlan, pot: ContainerSize, tips: dict) -> StemPlan:
     """The plan with its moved tips; one that no longer makes sense is left where the rules have
     it.
     """
@@ -100,14 +100,14 @@ def with_tips(stems: StemPlan, pot: Pot, tips: dict) -> StemPlan:
     return stems
 
 
-def stem_plan(brief, core: CoreBrief | None = None) -> tuple[StemPlan, Pot]:
+def stem_plan(brief, core: CoreBrief | None = None) -> tuple[StemPlan, ContainerSize]:
     """The stems that a brief asks for, as planned, and its container: what bench and sheet hold a
     piece against. `core` is the brief as the piece has it: for a vessel of its own the plan is
     worked out anew, and tips that were moved for another are left out.
     """
     plan, rules, core = saved_plan(brief), brief.rules, core or brief.as_core()
     depth = float(plan.depth_cm) if plan.depth_cm else None
-    pot = Pot(core.container_height_cm, core.container_width_cm, depth)
+    pot = ContainerSize(core.container_height_cm, core.container_width_cm, depth)
     stems = plan_stems(rules, pot, core)
     own = core.container_height_cm != float(brief.container_height_cm)
     return (
@@ -165,7 +165,7 @@ class Planned:
         if self.plan.longest_cm is None:
             return None
         shelf = {
-            c.name: Pot(float(c.height_cm), float(c.width_cm))
+            c.name: ContainerSize(float(c.height_cm), float(c.width_cm))
             for c in self.brief.course.school.containers.all()
             if c.measured and c.pk != self.brief.shelf_container_id
         }

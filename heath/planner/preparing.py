@@ -7,11 +7,11 @@ from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.utils.http import urlencode
-from django.views.decorators.http import require_safe
+from django.views.decorators.http import require_POST, require_safe
 
+from heath.jobs.printing import print_later
 from heath.planner.planned import Planned
 from heath.planner.views import planned_of
-from heath.web.paper import pdf
 from heath.web.plain import moment, whole
 from juniper.planning.calendar import as_ics
 from juniper.planning.conditioning import MOST_PEOPLE, Need, countdown, entries, timetable
@@ -125,16 +125,14 @@ def conditioning(request, pk):
     return render(request, "planner/conditioning.html", context | {"rows": rows, "fault": fault})
 
 
-@require_safe
+@require_POST
 def conditioning_pdf(request, pk):
     """The timetable on A4, to hang up."""
     planned = planned_of(request, pk)
     context = _table(planned, _asked(request, planned))
-    answer = HttpResponse(
-        pdf("planner/conditioning_paper.html", context, {}), content_type="application/pdf"
-    )
-    answer["Content-Disposition"] = f'inline; filename="conditioning-{pk}.pdf"'
-    return answer
+    school = planned.brief.course.school
+    template, name = "planner/conditioning_paper.html", f"conditioning-{pk}"
+    return print_later(request, school, template, context, name)
 
 
 @require_safe

@@ -3,15 +3,15 @@ mind; no marks, no rules' scores.
 """
 
 from django.contrib.auth.decorators import login_not_required
-from django.http import Http404, HttpResponse
+from django.http import Http404
 from django.shortcuts import render
 from django.views.decorators.cache import never_cache
-from django.views.decorators.http import require_safe
+from django.views.decorators.http import require_POST, require_safe
 
 from heath.intake.links import link_of
+from heath.jobs.printing import print_later
 from heath.planner.planned import Planned
 from heath.planner.views import shown
-from heath.web.paper import pdf
 
 
 def _link(text):
@@ -37,14 +37,11 @@ def plan(request, text):
 
 @login_not_required
 @never_cache
-@require_safe
+@require_POST
 def plan_pdf(request, text):
     """The same on paper."""
     link = _link(text)
     if not link.open:
         raise Http404
-    answer = HttpResponse(
-        pdf("planner/paper.html", shown(Planned(link.brief)), {}), content_type="application/pdf"
-    )
-    answer["Content-Disposition"] = 'inline; filename="plan.pdf"'
-    return answer
+    context, school = shown(Planned(link.brief)), link.brief.course.school
+    return print_later(request, school, "planner/paper.html", context, "plan")

@@ -19,9 +19,8 @@ urlpatterns = [
     path("briefs/<int:pk>/care/", caring.care, name="care"),
     path("briefs/<int:pk>/care.pdf", caring.care_pdf, name="care-pdf"),
     path("briefs/<int:pk>/care.ics", caring.care_ics, name="care-ics"),
-    re_path(
-        r"^pieces/(?P<pk>\d+)/care\.(?P<suffix>pdf|ics)$", caring.piece_care, name="piece-care"
-    ),
+    path("pieces/<int:pk>/care.ics", caring.piece_care, name="piece-care"),
+    path("pieces/<int:pk>/care.pdf", caring.piece_care_pdf, name="piece-care-pdf"),
     path("materials/", materials.materials, name="materials"),
     path("materials/bring/", materials.bring, name="materials-bring"),
     path("materials/add/", materials.add, name="materials-add"),

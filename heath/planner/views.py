@@ -2,16 +2,16 @@
 
 from django import forms
 from django.contrib import messages
-from django.http import HttpResponse, HttpResponseBadRequest
+from django.http import HttpResponseBadRequest
 from django.shortcuts import redirect, render
-from django.views.decorators.http import require_POST, require_safe
+from django.views.decorators.http import require_POST
 
 from heath.briefs.models import Brief
+from heath.jobs.printing import print_later
 from heath.people.policy import find
 from heath.planner.drawing import drawn
 from heath.planner.models import Plan
 from heath.planner.planned import Planned, made_for, own_workshop
-from heath.web.paper import pdf
 from heath.web.plain import path_within
 from juniper.planning import moved
 from juniper.planning.holding import STEMS
@@ -134,15 +134,12 @@ def move(request, pk):
     return render(request, "planner/_live.html", _drawn(planned))
 
 
-@require_safe
+@require_POST
 def plan_pdf(request, pk):
     """The students' handout: the plan on A4, without any marks."""
-    answer = HttpResponse(
-        pdf("planner/paper.html", shown(planned_of(request, pk)), {}),
-        content_type="application/pdf",
-    )
-    answer["Content-Disposition"] = f'inline; filename="plan-{pk}.pdf"'
-    return answer
+    planned = planned_of(request, pk)
+    school = planned.brief.course.school
+    return print_later(request, school, "planner/paper.html", shown(planned), f"plan-{pk}")
 
 
 @require_POST

@@ -4,9 +4,9 @@ from django.db import transaction
 from django.utils import timezone
 
 from heath.assessment.models import Piece
-from heath.assessment.reading import read
+from heath.assessment.reading import Reading, read
 from heath.returns.models import ReturnSheet
-from heath.returns.sheet import figures
+from heath.returns.sheet import sheet_of
 
 
 class NotToReturn(ValueError):
@@ -15,6 +15,10 @@ class NotToReturn(ValueError):
 
 class NamesHidden(NotToReturn):
     """Sheets carry names: they are issued once the marks are locked."""
+
+
+class ChangedMeanwhile(NotToReturn):
+    """Somebody changed the piece while its sheet was being made."""
 
 
 class SafetyOpen(NotToReturn):
@@ -30,37 +34,54 @@ def issue_sheet(piece: Piece, user) -> ReturnSheet:
             "Names are hidden until the marks of this brief are locked. Lock them on the brief's"
             " page, then return the sheets."
         )
-    with transaction.atomic():
-        piece = (
-            Piece.objects.select_for_update(of=("self",))
-            .select_related("brief__course", "student")
-            .get(pk=piece.pk)
+    piece = Piece.objects.select_related("brief__course", "student").get(pk=piece.pk)
+    reading = read(piece) if _is_due(piece) else None
+    if reading and reading.verdict.to_answer:
+        raise SafetyOpen(
+            f"{piece.shown_name}: answer “{reading.verdict.to_answer[0]}” on the bench first, then"
+            " return the piece."
         )
-        latest = piece.sheets.order_by("-version").first()
-        if piece.state == Piece.State.MARKED or latest is None or latest.withdrawn_at:
-            # A sheet that stands is followed at its address; a withdrawn one's address never lives
-            # again.
-            kept = (
-                {"key": latest.key, "ends_at": latest.ends_at}
-                if latest and not latest.withdrawn_at
-                else {}
+    with transaction.atomic():
+        now = Piece.objects.select_for_update().get(pk=piece.pk)
+        if now.revision != piece.revision:
+            raise ChangedMeanwhile(
+                f"{piece.shown_name} was changed at the same moment. Look at it on the bench, then"
+                " return the piece."
             )
-            reading = read(piece)
-            if reading.verdict.to_answer:
-                raise SafetyOpen(
-                    f"{piece.shown_name}: answer “{reading.verdict.to_answer[0]}” on the bench"
-                    " first, then return the piece."
-                )
-            latest = ReturnSheet.objects.create(
-                **kept,
-                piece=piece,
-                version=latest.version + 1 if latest else 1,
-                figures=figures(piece, reading),
-                issued_by=user,
-            )
-        piece.state = Piece.State.RETURNED
-        piece.save(update_fields=["state"])
+        latest = _latest(now)
+        if _is_due(now):
+            reading = reading or read(piece)
+            latest = _next(piece, reading, latest, user)
+        now.state = Piece.State.RETURNED
+        now.save(update_fields=["state"])
     return latest
+
+
+def _latest(piece: Piece) -> ReturnSheet | None:
+    return piece.sheets.order_by("-version").first()
+
+
+def _is_due(piece: Piece) -> bool:
+    """Whether a further sheet is to be made: the one there is withdrawn, or the mark was given
+    anew.
+    """
+    latest = _latest(piece)
+    return piece.state == Piece.State.MARKED or latest is None or latest.withdrawn_at is not None
+
+
+def _next(piece: Piece, reading: Reading, latest: ReturnSheet | None, user) -> ReturnSheet:
+    """A sheet in the next version. One that stands is followed at its address; a withdrawn one's
+    address never lives again.
+    """
+    stands = latest is not None and latest.withdrawn_at is None
+    kept = {"key": latest.key, "ends_at": latest.ends_at} if stands else {}
+    return ReturnSheet.objects.create(
+        **kept,
+        piece=piece,
+        version=latest.version + 1 if latest else 1,
+        figures=sheet_of(piece, reading).as_json(),
+        issued_by=user,
+    )
 
 
 def withdraw_sheet(sheet: ReturnSheet, user) -> None:

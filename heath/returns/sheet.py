@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict, dataclass
+
+from heath.assessment.models import Piece
 from heath.assessment.reading import Reading
 from heath.drawing.bands import band_drawing
 from heath.drawing.evidence import drawable, ghost
@@ -9,122 +12,276 @@ from heath.drawing.lines import figure, spread
 from heath.planner.planned import stem_plan
 from heath.returns.models import ReturnSheet
 from heath.web.names import FAMILY_NAMES
+from juniper.rules import Group, Line, Verdict
 
 CHANGED = 0.5  # of ten: a family's mark that differs by less is the same
 DETAILED = 8  # rules shown with their band
 SHOWN = ("height_ratio", "left_weight_share", "focal_height", "twin_tips")
+LEAST_COLOUR = 0.03  # share of the flowers from which a colour is named
 
 
-def figures(piece, reading: Reading) -> dict:
-    """Everything on the sheet, as JSON: lines by family, sentences, next cut, marks to draw."""
-    verdict, findings = reading.verdict, reading.findings
-    families = []
+@dataclass(frozen=True)
+class ShortLine:
+    """A rule told in a few words: its figure and its mark of ten."""
+
+    title: str
+    value: str
+    score: float
+
+
+@dataclass(frozen=True)
+class FullLine:
+    """A rule shown with its band; `drawing` has the figures of the band as SVG, `reason` the
+    instructor's words (`spoken`) or why it was not measured.
+    """
+
+    title: str
+    value: str
+    spread: str
+    band: str
+    drawing: dict | None
+    taught: str
+    score: float | None
+    state: str
+    borderline: bool
+    advice: str
+    goals: str
+    reason: str
+    spoken: bool
+
+
+@dataclass(frozen=True)
+class Family:
+    """A family of rules: its mark of ten, the rules shown in full, and those that held or were
+    near.
+    """
+
+    name: str
+    mark: float | None
+    capped_by: str
+    lines: tuple[FullLine, ...]
+    held: tuple[ShortLine, ...]
+    near: tuple[ShortLine, ...]
+
+
+@dataclass(frozen=True)
+class FamilyMark:
+    """A family's name and its mark of ten."""
+
+    name: str
+    mark: float | None
+
+
+@dataclass(frozen=True)
+class SheetColour:
+    """A colour of the flowers: sRGB, its name and its share in per cent."""
+
+    hex: str
+    hue: str
+    share: int
+
+
+@dataclass(frozen=True)
+class SheetRemark:
+    """The instructor's words; `number` tells the pin they belong to."""
+
+    number: int | None
+    words: str
+
+
+@dataclass(frozen=True)
+class Pin:
+    """A remark pinned to a spot of the picture (its pixels)."""
+
+    number: int
+    words: str
+    x: int
+    y: int
+
+
+@dataclass(frozen=True)
+class Waived:
+    """A rule that was waived, and why."""
+
+    title: str
+    reason: str
+
+
+@dataclass(frozen=True)
+class Before:
+    """How the piece stands against the student's last one that was returned."""
+
+    brief: str
+    score: int
+    words: str
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """Everything on a return sheet. Marks are of ten, the whole of 100; `marks` is what is drawn
+    over the picture, of `width` and `height` pixels.
+    """
+
+    student: str
+    brief: str
+    course: str
+    rule_set: str
+    rule_set_version: str
+    score: int | None
+    spread: int
+    pass_mark: float
+    passed: bool
+    photograph: int
+    width: int
+    height: int
+    marks: tuple[dict, ...]
+    sentences: tuple[str, ...]
+    next_cut: str
+    families: tuple[Family, ...]
+    award: str
+    measured: float
+    called_for: float
+    enough: bool
+    family_marks: tuple[FamilyMark, ...]
+    unmeasured: tuple[str, ...]
+    palette: tuple[SheetColour, ...]
+    scheme: str
+    wished: str
+    remarks: tuple[SheetRemark, ...]
+    pins: tuple[Pin, ...]
+    waived: tuple[Waived, ...]
+    capped: str
+    unsafe: str
+    breaks: tuple[str, ...]
+    before: Before | None
+    changed: str
+    planned: str
+
+    def as_json(self) -> dict:
+        """The sheet as it is kept, so that it never changes."""
+        rows = asdict(self)
+        return {"class" if name == "course" else name: value for name, value in rows.items()}
+
+
+def sheet_of(piece: Piece, reading: Reading) -> Sheet:
+    """The return sheet of a piece as it reads."""
+    verdict, findings, photo = reading.verdict, reading.findings, reading.photograph
+    brief, remarks = piece.brief, list(piece.remarks.filter(taken_back=False))
+    score = None if verdict.score is None else round(verdict.score)
+    return Sheet(
+        student=piece.student.name,
+        brief=brief.name,
+        course=brief.course.name,
+        rule_set=verdict.rule_set.name,
+        rule_set_version=verdict.rule_set.version,
+        score=score,
+        spread=max(1, round(verdict.uncertainty)),
+        pass_mark=float(brief.pass_mark),
+        passed=score is not None and score >= float(brief.pass_mark),
+        photograph=photo.pk,
+        width=photo.width,
+        height=photo.height,
+        marks=_drawn(reading),
+        sentences=sentences(verdict),
+        next_cut=verdict.next_cut.text,
+        families=_families(verdict),
+        award=verdict.award,
+        measured=verdict.measured,
+        called_for=verdict.called_for,
+        enough=verdict.enough,
+        family_marks=tuple(
+            FamilyMark(FAMILY_NAMES[g.family], _tenth(g.score)) for g in verdict.groups
+        ),
+        unmeasured=tuple(
+            x.rule.title
+            for x in verdict.lines
+            if x.score is None and x.called_for and x.rule.weight
+        ),
+        palette=_palette(reading),
+        scheme=findings.scheme.name if findings.scheme else "",
+        wished=brief.scheme,
+        remarks=tuple(
+            SheetRemark(n if r.photograph_id == photo.pk else None, r.words)
+            for n, r in enumerate(remarks, 1)
+        ),
+        pins=tuple(
+            Pin(n, r.words, round(r.x), round(r.y))
+            for n, r in enumerate(remarks, 1)
+            if r.photograph_id == photo.pk
+        ),
+        waived=tuple(
+            Waived(x.rule.title, x.overridden.rstrip("."))
+            for x in verdict.lines
+            if x.state == "waived"
+        ),
+        capped=verdict.capped_by,
+        unsafe=verdict.unsafe,
+        breaks=tuple(verdict.breaks),
+        before=before(piece, verdict),
+        changed=changed(piece),
+        planned=planned(piece, reading),
+    )
+
+
+def _tenth(score: float | None) -> float | None:
+    return None if score is None else round(score, 1)
+
+
+def _drawn(reading: Reading) -> tuple[dict, ...]:
+    """What is drawn over the picture: the chief measures, and the piece after its next cut."""
+    marks = [m for name in SHOWN for m in reading.findings[name].evidence]
+    cut = reading.verdict.next_cut.ghost
+    after = ghost(reading, cut) if cut is not None else ()
+    return tuple(drawable(m) for m in (*dict.fromkeys(marks), *after))
+
+
+def _families(verdict: Verdict) -> tuple[Family, ...]:
+    """What cost most is shown with its band, and what was said by hand; the rest takes a line
+    together, so that a sheet stays one page.
+    """
     lost = [
         x
         for x in verdict.lines
         if x.score is not None and not x.overridden and x.state != "met" and x.rule.weight
     ]
     detailed = sorted(lost, key=lambda x: -(10 - x.score) * x.rule.weight)[:DETAILED]
-    for group in verdict.groups:
-        counted = [
-            x for x in group.lines if (x.score is not None or x.overridden) and x.rule.weight
-        ]
-        # What cost most is shown with its band, and what was said by hand; the rest takes a line
-        # together, so that a sheet stays one page.
-        shown = [x for x in counted if x in detailed or x.overridden]
-        held, near = (
-            [x for x in counted if x not in shown and (x.state == "met") == met]
-            for met in (True, False)
+    families = (_family(group, detailed) for group in verdict.groups)
+    return tuple(f for f in families if f is not None)
+
+
+def _family(group: Group, detailed: list[Line]) -> Family | None:
+    """A family on the sheet; None where none of its rules was judged."""
+    counted = [x for x in group.lines if (x.score is not None or x.overridden) and x.rule.weight]
+    if not counted:
+        return None
+    shown = [x for x in counted if x in detailed or x.overridden]
+    rest = [x for x in counted if x not in shown]
+    return Family(
+        name=FAMILY_NAMES[group.family],
+        mark=_tenth(group.score),
+        capped_by=group.capped_by,
+        lines=tuple(_full(x) for x in shown),
+        held=tuple(_short(x) for x in rest if x.state == "met"),
+        near=tuple(_short(x) for x in rest if x.state != "met"),
+    )
+
+
+def _palette(reading: Reading) -> tuple[SheetColour, ...]:
+    return tuple(
+        SheetColour(
+            s.chip, s.name if s.name == s.hue else f"{s.name} ({s.hue})", round(100 * s.share)
         )
-        if counted:
-            families.append(
-                {
-                    "name": FAMILY_NAMES[group.family],
-                    "mark": None if group.score is None else round(group.score, 1),
-                    "capped_by": group.capped_by,
-                    "lines": [_line(x) for x in shown],
-                    "held": [_short(x) for x in held],
-                    "near": [_short(x) for x in near],
-                }
-            )
-    marks = [m for name in SHOWN for m in findings[name].evidence]
-    drawn = [drawable(m) for m in dict.fromkeys(marks)]
-    if verdict.next_cut.ghost is not None:
-        drawn += [drawable(m) for m in ghost(reading, verdict.next_cut.ghost)]
-    remarks = list(piece.remarks.filter(taken_back=False))
-    numbered = list(enumerate(remarks, 1))
-    return {
-        "student": piece.student.name,
-        "brief": piece.brief.name,
-        "class": piece.brief.course.name,
-        "rule_set": verdict.rule_set.name,
-        "rule_set_version": verdict.rule_set.version,
-        "score": None if verdict.score is None else round(verdict.score),
-        "spread": max(1, round(verdict.uncertainty)),
-        "pass_mark": float(piece.brief.pass_mark),
-        "passed": (
-            verdict.score is not None and round(verdict.score) >= float(piece.brief.pass_mark)
-        ),
-        "photograph": reading.photograph.pk,
-        "width": reading.photograph.width,
-        "height": reading.photograph.height,
-        "marks": drawn,
-        "sentences": sentences(reading),
-        "next_cut": verdict.next_cut.text,
-        "families": families,
-        "award": verdict.award,
-        "measured": verdict.measured,
-        "called_for": verdict.called_for,
-        "enough": verdict.enough,
-        "family_marks": [
-            {"name": FAMILY_NAMES[g.family], "mark": None if g.score is None else round(g.score, 1)}
-            for g in verdict.groups
-        ],
-        "unmeasured": [
-            x.rule.title
-            for x in verdict.lines
-            if x.score is None and x.called_for and x.rule.weight
-        ],
-        "palette": [
-            {
-                "hex": s.chip,
-                "hue": s.name if s.name == s.hue else f"{s.name} ({s.hue})",
-                "share": round(100 * s.share),
-            }
-            for s in reading.scene.palette
-            if s.part == "flower" and s.share >= 0.03
-        ],
-        "scheme": findings.scheme.name if findings.scheme else "",
-        "wished": piece.brief.scheme,
-        "remarks": [
-            {"number": n if r.photograph_id == reading.photograph.pk else None, "words": r.words}
-            for n, r in numbered
-        ],
-        "pins": [
-            {"number": n, "words": r.words, "x": round(r.x), "y": round(r.y)}
-            for n, r in numbered
-            if r.photograph_id == reading.photograph.pk
-        ],
-        "waived": [
-            {"title": x.rule.title, "reason": x.overridden.rstrip(".")}
-            for x in verdict.lines
-            if x.state == "waived"
-        ],
-        "capped": verdict.capped_by,
-        "unsafe": verdict.unsafe,
-        "breaks": list(verdict.breaks),
-        "before": before(piece, verdict),
-        "changed": changed(piece),
-        "planned": planned(piece, reading),
-    }
+        for s in reading.scene.palette
+        if s.part == "flower" and s.share >= LEAST_COLOUR
+    )
 
 
-def planned(piece, reading: Reading) -> str:
+def planned(piece: Piece, reading: Reading) -> str:
     """How the piece stands against the brief's stem plan, in a sentence; '' where its height was
     not measured.
     """
-    height = reading.findings.by_name.get("height_ratio")
-    if height is None or not height.measured:
+    height = reading.findings.measured("height_ratio")
+    if height is None:
         return ""
     plan, pot = stem_plan(piece.brief, reading.brief)
     own = pot.height != float(piece.brief.container_height_cm)
@@ -135,7 +292,7 @@ def planned(piece, reading: Reading) -> str:
     )
 
 
-def changed(piece) -> str:
+def changed(piece: Piece) -> str:
     """What became of the mark since the sheet before, in a sentence; '' on the first sheet or where
     it is the same.
     """
@@ -155,7 +312,7 @@ def changed(piece) -> str:
     return f"{words}{': ' + reasons if reasons else ''}."
 
 
-def before(piece, verdict) -> dict | None:
+def before(piece: Piece, verdict: Verdict) -> Before | None:
     """How the piece stands against the student's last one that was returned: None when there is
     none.
     """
@@ -183,7 +340,7 @@ def before(piece, verdict) -> dict | None:
         words += f" {_listed(better)} {'has' if len(better) == 1 else 'have'} grown."
     if worse:
         words += f" {_listed(worse)} held better then."
-    return {"brief": last.figures["brief"], "score": old, "words": words}
+    return Before(last.figures["brief"], old, words)
 
 
 def _listed(names: list[str]) -> str:
@@ -191,36 +348,33 @@ def _listed(names: list[str]) -> str:
     return low[0] if len(low) == 1 else f"{', '.join(low[:-1])} and {low[-1]}"
 
 
-def _short(line) -> dict:
-    return {
-        "title": line.rule.title,
-        "value": "" if line.rule.asks else figure(line.finding),
-        "score": round(line.score, 1),
-    }
+def _short(line: Line) -> ShortLine:
+    value = "" if line.rule.asks else figure(line.finding)
+    return ShortLine(line.rule.title, value, round(line.score, 1))
 
 
-def _line(line) -> dict:
+def _full(line: Line) -> FullLine:
     finding = line.finding
-    return {
-        "title": line.rule.title,
-        "value": figure(finding) if finding.measured else "",
-        "spread": spread(finding),
-        "band": line.rule.band.words,
-        "drawing": band_drawing(line),
-        "taught": line.rule.taught,
-        "score": None if line.score is None else round(line.score, 1),
-        "state": line.state,
-        "borderline": line.borderline,
-        "advice": line.advice,
-        "goals": line.goals if line.score is not None and line.score < 8 else "",
-        "reason": line.overridden or ("" if finding.measured else finding.reason or ""),
-        "spoken": bool(line.overridden),
-    }
+    return FullLine(
+        title=line.rule.title,
+        value=figure(finding) if finding.measured else "",
+        spread=spread(finding),
+        band=line.rule.band.words,
+        drawing=band_drawing(line),
+        taught=line.rule.taught,
+        score=_tenth(line.score),
+        state=line.state,
+        borderline=line.borderline,
+        advice=line.advice,
+        goals=line.goals if line.score is not None and line.score < 8 else "",
+        reason=line.overridden or finding.reason,
+        spoken=bool(line.overridden),
+    )
 
 
-def sentences(reading: Reading) -> list[str]:
+def sentences(verdict: Verdict) -> tuple[str, ...]:
     """Four to six sentences: what held and why, then what did not, weightiest first."""
-    lines = [x for x in reading.verdict.lines if x.score is not None and x.rule.weight]
+    lines = [x for x in verdict.lines if x.score is not None and x.rule.weight]
     held = sorted((x for x in lines if x.state == "met"), key=lambda x: -x.rule.weight)
     lost = sorted(
         (x for x in lines if x.state != "met" and x.advice),
@@ -228,4 +382,4 @@ def sentences(reading: Reading) -> list[str]:
     )
     out = [f"{x.rule.title} holds: {x.rule.why[0].lower()}{x.rule.why[1:]}" for x in held[:3]]
     out += [f"{x.rule.title}: {x.advice[0].lower()}{x.advice[1:]}" for x in lost[:3]]
-    return out or ["Nothing could be measured on this photograph."]
+    return tuple(out) or ("Nothing could be measured on this photograph.",)

@@ -6,14 +6,15 @@ from django.contrib.auth.decorators import login_not_required
 from django.http import Http404, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.cache import never_cache
-from django.views.decorators.http import require_safe
+from django.views.decorators.http import require_POST, require_safe
 
 from heath.assessment.models import Photograph
-from heath.planner.caring import of_piece
+from heath.jobs.printing import print_later
+from heath.planner.caring import card_of_piece, days_of_piece
 from heath.planner.planned import Planned
 from heath.returns.links import in_force, sheet_at
 from heath.returns.marked_up import marked_up
-from heath.returns.pdf import file_name, pdf_of
+from heath.returns.pdf import file_name, parts
 
 
 def _own(view):
@@ -21,7 +22,6 @@ def _own(view):
 
     @login_not_required
     @never_cache
-    @require_safe
     def within(request, text, **more):
         sheet = sheet_at(text)
         if sheet is None:
@@ -36,6 +36,7 @@ def _own(view):
 
 
 @_own
+@require_safe
 def sheet(request, sheet, text):
     """The sheet, for a phone as for a screen."""
     context = {
@@ -48,14 +49,16 @@ def sheet(request, sheet, text):
 
 
 @_own
+@require_POST
 def sheet_pdf(request, sheet, text):
     """The sheet on A4."""
-    answer = HttpResponse(pdf_of(sheet), content_type="application/pdf")
-    answer["Content-Disposition"] = f'inline; filename="{file_name(sheet)}.pdf"'
-    return answer
+    template, context, pictures = parts(sheet)
+    school, name = sheet.piece.brief.course.school, file_name(sheet)
+    return print_later(request, school, template, context, name, pictures)
 
 
 @_own
+@require_safe
 def sheet_svg(request, sheet, text):
     """The marked-up picture as one SVG."""
     answer = HttpResponse(marked_up(sheet), content_type="image/svg+xml")
@@ -64,12 +67,21 @@ def sheet_svg(request, sheet, text):
 
 
 @_own
-def care(request, sheet, text, suffix):
-    """The aftercare card of the piece, as PDF or calendar."""
-    return of_piece(sheet.piece, suffix)
+@require_safe
+def care(request, sheet, text):
+    """The aftercare of the piece as a calendar."""
+    return days_of_piece(sheet.piece)
 
 
 @_own
+@require_POST
+def care_pdf(request, sheet, text):
+    """The aftercare card of the piece, as PDF."""
+    return card_of_piece(request, sheet.piece)
+
+
+@_own
+@require_safe
 def picture(request, sheet, text):
     """The photograph under the measures."""
     photograph = Photograph.objects.get(pk=sheet.figures["photograph"])

@@ -1,4 +1,4 @@
-from django.urls import path, re_path
+from django.urls import path
 
 from heath.returns import student, views
 
@@ -15,6 +15,7 @@ urlpatterns = [
     path("own/<str:text>/", student.sheet, name="own-sheet"),
     path("own/<str:text>/sheet.pdf", student.sheet_pdf, name="own-pdf"),
     path("own/<str:text>/marked-up.svg", student.sheet_svg, name="own-svg"),
-    re_path(r"^own/(?P<text>[^/]+)/care\.(?P<suffix>pdf|ics)$", student.care, name="own-care"),
+    path("own/<str:text>/care.ics", student.care, name="own-care"),
+    path("own/<str:text>/care.pdf", student.care_pdf, name="own-care-pdf"),
     path("own/<str:text>/piece.jpg", student.picture, name="own-picture"),
 ]

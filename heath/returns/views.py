@@ -12,12 +12,13 @@ from django.views.decorators.http import require_POST, require_safe
 
 from heath.assessment.models import Piece
 from heath.briefs.models import Brief
+from heath.jobs.printing import print_later
 from heath.people.once import once
 from heath.people.policy import find
 from heath.returns.issuing import NamesHidden, NotToReturn, issue_sheet, withdraw_sheet
 from heath.returns.marked_up import marked_up
 from heath.returns.models import Bundle, ReturnSheet
-from heath.returns.pdf import file_name, pdf_of
+from heath.returns.pdf import file_name, parts
 from heath.returns.tasks import make_bundle
 
 
@@ -89,12 +90,13 @@ def ends(request, pk):
     return redirect("sheet", pk=pk)
 
 
+@require_POST
 def sheet_pdf(request, pk):
     """The latest sheet of a piece, as PDF (A4)."""
     latest = _latest(request, pk)
-    answer = HttpResponse(pdf_of(latest), content_type="application/pdf")
-    answer["Content-Disposition"] = f'inline; filename="{file_name(latest)}.pdf"'
-    return answer
+    template, context, pictures = parts(latest)
+    school, name = latest.piece.brief.course.school, file_name(latest)
+    return print_later(request, school, template, context, name, pictures)
 
 
 def sheet_svg(request, pk):

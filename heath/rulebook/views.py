@@ -4,7 +4,6 @@ made.
 
 import math
 from dataclasses import replace
-from functools import cache
 
 from django.contrib import messages
 from django.http import Http404, HttpResponse
@@ -15,7 +14,8 @@ from django.views.decorators.http import require_POST, require_safe
 from heath.assessment.models import Mark
 from heath.people.once import once
 from heath.people.policy import find, visible
-from heath.rulebook.drawing import band_on_scale, shown_measures, span_of
+from heath.rulebook.drawing import band_on_scale, span_of
+from heath.rulebook.examples import shown_measures
 from heath.rulebook.models import RuleSetVersion
 from heath.rulebook.sets import LARGEST, changed, draft_of, taken_in
 from heath.web.plain import whole
@@ -332,15 +332,9 @@ def go_back(request, pk):
     return redirect("draft", pk=draft_of(request.user.school, one.rule_set, request.user).pk)
 
 
-@cache
-def _measures() -> tuple:
-    shown = shown_measures()
-    return tuple(
-        (family, [s for s in shown if s.definition.family == family]) for family in FAMILIES
-    )
-
-
 @require_safe
 def measures(request):
     """How each measure is made, with a drawing."""
-    return render(request, "rulebook/measures.html", {"families": _measures()})
+    shown = shown_measures()
+    families = [(f, [s for s in shown if s.definition.family == f]) for f in FAMILIES]
+    return render(request, "rulebook/measures.html", {"families": families})

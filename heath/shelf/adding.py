@@ -1,10 +1,16 @@
 """Setting a container on the shelf from one photograph of it empty."""
 
-from django.core.files.base import ContentFile
+import io
+import zipfile
 
+from django.core.files.base import ContentFile
+from django.urls import reverse
+
+from heath.jobs.models import Job
+from heath.jobs.work import handles
 from heath.shelf.models import SHAPE, Container
-from juniper.photograph import LADDER, ladder, read_photograph
-from juniper.scene import see_empty
+from juniper.photograph import RENDITIONS, UnusablePhotograph, read_photograph, renditions
+from juniper.scene import NothingFound, see_empty
 
 NAMELESS = "Container"
 
@@ -25,8 +31,8 @@ def add_container(school, data: bytes, filename: str, user) -> Container:
     """
     photo = read_photograph(data, filename)
     seen = see_empty(photo)
-    copy = ladder(data)["screen"]
-    shrink = min(1.0, LADDER["screen"][0] / max(photo.width, photo.height))
+    copy = renditions(data)["screen"]
+    shrink = min(1.0, RENDITIONS["screen"][0] / max(photo.width, photo.height))
     sides = [
         [[round(x * shrink, 1), round(y * shrink, 1)] for x, y in side]
         for side in (seen.left, seen.right)
@@ -47,3 +53,34 @@ def add_container(school, data: bytes, filename: str, user) -> Container:
     new.picture.save("copy.jpg", ContentFile(copy), save=False)
     new.save()
     return new
+
+
+SET = "containers"
+
+
+@handles(SET)
+def set_on_shelf(job: Job) -> None:
+    """Set a container on the shelf from each photograph that was sent, in a ZIP file."""
+    added, faults = [], []
+    with job.sent.open("rb") as file, zipfile.ZipFile(file) as sent:
+        names = sent.namelist()
+        for number, entry in enumerate(names):
+            job.progress(number, len(names))
+            name = entry.partition("/")[2]
+            try:
+                added.append(add_container(job.school, sent.read(entry), name, job.asked_by).pk)
+            except (UnusablePhotograph, NothingFound) as error:
+                faults.append(f"{name}: {error}")
+    job.result = {"added": added, "faults": faults}
+    job.to = f"{reverse('shelf')}?made={job.secret}"
+    if len(added) == 1 and not faults:
+        job.to = reverse("container", args=added)
+
+
+def as_sent(pictures: list[tuple[str, bytes]]) -> bytes:
+    """Photographs (name, bytes) as one ZIP file, for set_on_shelf()."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as sent:
+        for number, (name, data) in enumerate(pictures):
+            sent.writestr(f"{number:02d}/{name}", data)
+    return out.getvalue()

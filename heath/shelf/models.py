@@ -6,9 +6,9 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from pydantic import TypeAdapter
 
-from juniper.scene import Vessel
+from juniper.scene import ContainerShape
 
-SHAPE = TypeAdapter(Vessel)
+SHAPE = TypeAdapter(ContainerShape)
 LENGTH = [
     MinValueValidator(1, "A container is at least 1 cm: measure it and put the figure here."),
     MaxValueValidator(300, "That is over 3 metres: is the figure in centimetres?"),
@@ -24,8 +24,8 @@ def picture_path(instance, name):
 
 
 class Container(models.Model):
-    """A container of a school. `shape` is what was read from its photograph: the core's Vessel,
-    None while none was taken; `sides` the outline on that picture, in its pixels.
+    """A container of a school. `shape` is what was read from its photograph, as the core
+    has it: None while none was taken; `sides` the outline on that picture, in its pixels.
     """
 
     school = models.ForeignKey("people.School", on_delete=models.CASCADE, related_name="containers")
@@ -48,7 +48,7 @@ class Container(models.Model):
         return self.name
 
     @property
-    def vessel(self) -> Vessel | None:
+    def vessel(self) -> ContainerShape | None:
         """Its shape as the core reads it, as far as it is believed: None when its sizes as measured
         say something else.
         """

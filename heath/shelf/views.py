@@ -3,18 +3,18 @@
 from django.contrib import messages
 from django.http import FileResponse, Http404
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_POST
 
-from heath.assessment.decoding import decoding
-from heath.assessment.photographs import read_upload
+from heath.assessment.photographs import too_large
+from heath.jobs.models import Job
+from heath.jobs.work import start
 from heath.people.policy import find, visible
-from heath.shelf.adding import add_container
+from heath.shelf.adding import SET, as_sent
 from heath.shelf.drawing import drawn
 from heath.shelf.forms import ContainerForm
 from heath.shelf.models import Container
-from juniper.photograph import UnusablePhotograph
-from juniper.scene import NothingFound
 
 TOO_MANY = 20  # pictures at a time
 
@@ -24,23 +24,19 @@ def shelf(request):
     faults = []
     if request.method == "POST":
         pictures = request.FILES.getlist("pictures")
+        sent = [(p.name or "picture", p.read()) for p in pictures if not too_large(p.size)]
+        faults = [f"{p.name}: {words}" for p in pictures if (words := too_large(p.size))]
         if not pictures:
             faults.append("No picture came with it: choose a photograph of the empty container.")
         if len(pictures) > TOO_MANY:
-            faults.append(
-                f"{TOO_MANY} pictures at a time are the most; the first {TOO_MANY} were taken."
-            )
-        new = None
-        for upload in pictures[:TOO_MANY]:
-            try:
-                with decoding():
-                    new = add_container(
-                        request.user.school, read_upload(upload), upload.name or "", request.user
-                    )
-            except (UnusablePhotograph, NothingFound) as error:
-                faults.append(f"{upload.name}: {error}")
+            faults.append(f"{TOO_MANY} pictures at a time are the most. Choose fewer.")
         if not faults:
-            return redirect("container", pk=new.pk) if len(pictures) == 1 else redirect("shelf")
+            title, school = "Containers for the shelf", request.user.school
+            job = start(SET, school, request.user, title, sent=as_sent(sent), back=reverse("shelf"))
+            return redirect("job", job.secret)
+    made = visible(request.user, Job).filter(secret=request.GET.get("made", ""), kind=SET).first()
+    if made is not None and made.succeeded:
+        faults += made.result["faults"]
     containers = list(visible(request.user, Container))
     return render(request, "shelf/shelf.html", {"drawn": drawn(containers), "faults": faults})
 

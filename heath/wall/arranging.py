@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from itertools import groupby
 
 from heath.assessment.models import Piece, PieceSnapshot
-from heath.assessment.snapshot import UNIT, keep_snapshot, key_of
+from heath.assessment.snapshot import UNIT, key_of, snapshot_of
 from juniper.measures.catalogue import DEFINITIONS
 from juniper.rules import Rule
 
@@ -47,14 +47,16 @@ class Wall:
 
 
 def snapshots(pieces: list[Piece]) -> dict[int, PieceSnapshot]:
-    """How each piece stands, by its number; what has changed since it was kept is read anew."""
+    """How each piece stands, by its number. What has changed since it was kept is read anew, and
+    not kept: that is the background's work.
+    """
     kept = {
         s.piece_id: s
         for s in PieceSnapshot.objects.filter(piece__in=pieces).select_related("photograph")
     }
     for piece in pieces:
         if piece.pk not in kept or kept[piece.pk].key != key_of(piece):
-            kept[piece.pk] = keep_snapshot(piece)
+            kept[piece.pk] = snapshot_of(piece)
     return kept
 
 

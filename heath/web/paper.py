@@ -5,7 +5,6 @@ from io import BytesIO
 from pathlib import Path
 
 from django.contrib.staticfiles import finders
-from django.template.loader import render_to_string
 from PIL import ImageFile
 from weasyprint import HTML
 from weasyprint.urls import URLFetcher, URLFetcherResponse
@@ -41,14 +40,13 @@ class _Inside(URLFetcher):
 Pictures = dict[str, Callable[[], tuple[str, bytes]]]
 
 
-def laid_out(template: str, context: dict, pictures: Pictures):
-    """A template laid out on pages; `pictures` answers its own addresses under INSIDE with (media
+def laid_out(html: str, pictures: Pictures):
+    """A page laid out on paper; `pictures` answers its own addresses under INSIDE with (media
     type, bytes).
     """
-    text = render_to_string(template, context)
-    return HTML(string=text, base_url=f"{INSIDE}static/", url_fetcher=_Inside(pictures)).render()
+    return HTML(string=html, base_url=f"{INSIDE}static/", url_fetcher=_Inside(pictures)).render()
 
 
-def pdf(template: str, context: dict, pictures: Pictures) -> bytes:
-    """PDF bytes of a template; see laid_out()."""
-    return laid_out(template, context, pictures).write_pdf()
+def pdf(html: str, pictures: Pictures) -> bytes:
+    """PDF bytes of a page; see laid_out()."""
+    return laid_out(html, pictures).write_pdf()

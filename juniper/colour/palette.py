@@ -327,7 +327,7 @@ def _merge(lab, index, clusters) -> np.ndarray:
     parts = {g: lab[index == g] for g in group if (index == g).any()}
     colour, name = {}, {}
 
-    def settle(g):
+    def assigned(g):
         # The brightest half carries the flower's own colour; the rest is its shade.
         bright = parts[g][parts[g][:, 0] >= np.median(parts[g][:, 0])]
         colour[g] = bright.mean(axis=0)
@@ -341,12 +341,12 @@ def _merge(lab, index, clusters) -> np.ndarray:
         return away / limit
 
     for g in parts:
-        settle(g)
+        assigned(g)
     while len(parts) > 1:
         score, a, b = min((apart(a, b), a, b) for a, b in combinations(parts, 2))
         if score >= 1:
             break
         parts[a] = np.concatenate([parts[a], parts.pop(b)])
-        settle(a)
+        assigned(a)
         group[group == b] = a
     return group

@@ -137,11 +137,8 @@ def compare(
     spent = time.perf_counter() - began
     high, up, right = truth.height, truth.up, np.array([-truth.up[1], truth.up[0]])
     datum, found = done.scene.datum, done.measured()
-    own, shown = (
-        found[n].value if found[n].measured else None
-        for n in ("height_ratio", "height_ratio_image")
-    )
-    ratio = float(shown) if shown is not None else float("nan")
+    own, shown = found.measured("height_ratio"), found.measured("height_ratio_image")
+    ratio = shown.value if shown is not None else float("nan")
     overlaps, given = (0.0, 0.0), 1.0
     if truth.mask is not None:
         labels = done.raster.labels_at(truth.mask.shape[::-1])
@@ -154,7 +151,7 @@ def compare(
         given = (
             float(tops.max() / (np.subtract(truth.top, truth.rim) @ up) - 1) if len(tops) else 1.0
         )
-    share, foliage = found["left_area_share"], found["foliage_share"]
+    share, foliage = found.measured("left_area_share"), found.measured("foliage_share")
     ends = [
         np.subtract(a, b) @ right
         for a, b in ((datum.rim_left, truth.rim_left), (datum.rim_right, truth.rim_right))
@@ -175,18 +172,18 @@ def compare(
             ratio=ratio,
             ratio_error=ratio / truth.ratio - 1,
             own_error=(
-                float(own) / truth.own_ratio - 1
+                own.value / truth.own_ratio - 1
                 if own is not None and truth.own_ratio
                 else float("nan")
             ),
             left_share=(
-                float(share.value) - truth.left_share
-                if share.measured and truth.left_share is not None
+                share.value - truth.left_share
+                if share is not None and truth.left_share is not None
                 else float("nan")
             ),
             foliage_share=(
-                float(foliage.value) - truth.foliage_share
-                if foliage.measured and truth.foliage_share is not None
+                foliage.value - truth.foliage_share
+                if foliage is not None and truth.foliage_share is not None
                 else float("nan")
             ),
             blooms=(

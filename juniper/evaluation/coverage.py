@@ -15,7 +15,7 @@ import numpy as np
 from juniper.assessment import Assessment, analyse, assess, measured_view
 from juniper.evaluation.true_view import true_view
 from juniper.evaluation.truth import form_of, truth_beside
-from juniper.measures import DEFINITIONS, Findings
+from juniper.measures import DEFINITIONS, Findings, Measured
 from juniper.photograph import UnusablePhotograph
 from juniper.rules import Brief, judge, school
 from juniper.scene import NothingFound
@@ -71,19 +71,19 @@ def held_to_truth(picture: Path, steady: bool = True) -> Picture:
         seen = steadied(seen, brief, seen_again(seen.photograph))
     done = assess((seen.as_view(),), brief, school(RULES))
     true = measured_view(true_view(picture, seen.photograph, truth), brief)
-    if truth.foliage_share is not None:
-        share = replace(done.findings["foliage_share"], value=truth.foliage_share, uncertainty=0.0)
-        true = true.joined(share)
+    share = done.findings.measured("foliage_share")
+    if truth.foliage_share is not None and share is not None:
+        true = true.joined(replace(share, value=truth.foliage_share, uncertainty=0.0))
     right = {
         n: f.value
         for n, f in true.by_name.items()
-        if f.measured and (DEFINITIONS[n].family != "colour" or n == "foliage_share")
+        if isinstance(f, Measured) and (DEFINITIONS[n].family != "colour" or n == "foliage_share")
     }
     found, check = done.findings.by_name, seen.scene.datum.needs_check
     held = tuple(
-        Held(picture.stem, n, right[n], found[n].value, found[n].uncertainty, check)
+        Held(picture.stem, n, right[n], one.value, one.uncertainty, check)
         for n in DEFINITIONS
-        if n in right and n in found and found[n].measured
+        if n in right and isinstance(one := found.get(n), Measured)
     )
     return Picture(held, *_mark(picture.stem, done, true, {h.measure for h in held}))
 
@@ -99,7 +99,13 @@ def _mark(
         rules,
         rules=tuple(r for r in rules.rules if r.measure in both and r.asks is None and r.weight),
     )
-    exact = replace(true, by_name={n: replace(f, uncertainty=0.0) for n, f in true.by_name.items()})
+    exact = replace(
+        true,
+        by_name={
+            n: replace(f, uncertainty=0.0) if isinstance(f, Measured) else f
+            for n, f in true.by_name.items()
+        },
+    )
     ours, theirs = (judge(f, told, done.brief) for f in (done.findings, exact))
     if ours.score is None or theirs.score is None:
         return None, ()

@@ -19,7 +19,7 @@ import numpy as np
 from juniper.colour.circle import hue_name
 from juniper.colour.palette import Swatch
 from juniper.colour.spaces import from_hex, lab_from_srgb
-from juniper.measures import Findings, measure, surface_of
+from juniper.measures import Findings, Measured, measure, surface_of
 from juniper.measures.form import ASPECTS, taught_outline
 from juniper.rules.document import FORMS, Brief, RuleSet
 from juniper.rules.verdict import Line, judge
@@ -176,6 +176,8 @@ def perfect_lines(
     found, brief = perfect_piece(rules, form, faults, vessel, material)
     exact = {
         name: replace(f, uncertainty=0.0, confirmed=None, calm=None)
+        if isinstance(f, Measured)
+        else f
         for name, f in found.by_name.items()
     }
     return judge(replace(found, by_name=exact), rules, brief).lines

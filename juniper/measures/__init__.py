@@ -2,16 +2,18 @@
 
 from juniper.measures.allround import all_round
 from juniper.measures.catalogue import DEFINITIONS, Definition
-from juniper.measures.finding import Finding, Mark
+from juniper.measures.finding import EvidenceMark, Finding, Measured, Missing
 from juniper.measures.measuring import Findings, measure, seen_from_the_side
 from juniper.measures.surface import Surface, View, stems_under, surface_of
 
 __all__ = [
     "DEFINITIONS",
     "Definition",
+    "EvidenceMark",
     "Finding",
     "Findings",
-    "Mark",
+    "Measured",
+    "Missing",
     "Surface",
     "View",
     "all_round",

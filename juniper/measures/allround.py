@@ -7,7 +7,7 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-from juniper.measures.finding import Finding
+from juniper.measures.finding import Finding, Measured
 from juniper.measures.measuring import Findings
 
 # How far from well a view is, for what a walk round the piece would show; the further one speaks.
@@ -45,20 +45,20 @@ def all_round(front: Findings, others: dict[str, Findings]) -> Findings:
     for view, found in others.items():
         for name, strays in STRAYS.items():
             there = found.by_name.get(name)
-            if there is None or not there.measured:
+            if not isinstance(there, Measured):
                 continue
             here = out.get(name)
-            if here is None or not here.measured or strays(there.value) > strays(here.value):
+            if not isinstance(here, Measured) or strays(there.value) > strays(here.value):
                 out[name] = _from(view, there, here)
     return replace(front, by_name=out)
 
 
-def _from(view: str, there: Finding, here: Finding | None) -> Finding:
+def _from(view: str, there: Measured, here: Finding | None) -> Measured:
     turn = TURNED.get(there.name, lambda v: v)
     value = turn(there.value)
     spread = there.uncertainty
     if there.name == "moment_ratio" and there.value > 0:
         spread *= value / there.value
-    beside = f"; from in front {here.value:.2f}" if here is not None and here.measured else ""
+    beside = f"; from in front {here.value:.2f}" if isinstance(here, Measured) else ""
     words = f"seen {WORDS[view]}, where it is worse{beside}: {there.arithmetic}"
     return replace(there, value=value, uncertainty=spread, arithmetic=words, view=view)

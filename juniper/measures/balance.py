@@ -5,7 +5,7 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from juniper.measures.finding import Mark
+from juniper.measures.finding import EvidenceMark
 from juniper.measures.surface import View
 
 FOOT_LEVEL = 0.02  # of the container's height over the base point: a foot's edge is rounded there
@@ -29,8 +29,8 @@ def heavier_share(view: View) -> float:
 
 def moments(view: View) -> tuple[float, float]:
     """Weight times distance from the axis, (left, right), summed."""
-    left = -float(view.turn @ view.on_left)
-    return left, float(view.turn.sum()) + left
+    left = -float(view.moment @ view.on_left)
+    return left, float(view.moment.sum()) + left
 
 
 def moment_ratio(view: View) -> float:
@@ -95,7 +95,7 @@ def outline_symmetry(view: View, cells: int = 96) -> float:
     return float((out[0] & out[1]).sum() / union) if union else float("nan")
 
 
-def drawn(view: View) -> tuple[Mark, ...]:
+def drawn(view: View) -> tuple[EvidenceMark, ...]:
     """The axis carried up, and the centre of weight."""
     along, side = view.centre
     top = view.at(view.plant_height * 1.05, 0.0)
@@ -103,15 +103,17 @@ def drawn(view: View) -> tuple[Mark, ...]:
     share = left_weight_share(view)
     level = view.plant_height * 1.02
     return (
-        Mark("line", (foot, top), "", "The container's axis, carried up through the piece."),
-        Mark("cross", (view.at(along, side),), "weight", "The centre of visual weight."),
-        Mark(
+        EvidenceMark(
+            "line", (foot, top), "", "The container's axis, carried up through the piece."
+        ),
+        EvidenceMark("cross", (view.at(along, side),), "weight", "The centre of visual weight."),
+        EvidenceMark(
             "label",
             (view.at(level, -0.18 * view.plant_width),),
             f"{100 * share:.0f}",
             f"Left holds {100 * share:.0f} of 100 parts of the weight.",
         ),
-        Mark(
+        EvidenceMark(
             "label",
             (view.at(level, 0.18 * view.plant_width),),
             f"{100 - 100 * share:.0f}",

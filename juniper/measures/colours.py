@@ -23,7 +23,7 @@ from juniper.colour.ratios import (
 )
 from juniper.colour.schemes import Scheme, relit, scheme_of
 from juniper.measures.catalogue import DEFINITIONS
-from juniper.measures.finding import Finding, Mark, finding_of, missing_of
+from juniper.measures.finding import EvidenceMark, Finding, finding_of, missing_of
 from juniper.measures.placing import blocks
 from juniper.measures.surface import View
 from juniper.photograph import adaptation
@@ -326,9 +326,9 @@ def _holds(part: Part) -> str:
     return f"{part.hue} holds {100 * part.share:.0f} of 100 parts of the flowers"
 
 
-def _rings(colours: Colours, *places: int) -> tuple[Mark, ...]:
+def _rings(colours: Colours, *places: int) -> tuple[EvidenceMark, ...]:
     return tuple(
-        Mark("ring", (b.centre,), "", f"A bloom of {colours.parts[at].hue}.", size=b.radius)
+        EvidenceMark("ring", (b.centre,), "", f"A bloom of {colours.parts[at].hue}.", size=b.radius)
         for at in places
         for b in colours.blooms[at]
     )
@@ -372,7 +372,7 @@ def _places(view: View, scene: Scene, colours: Colours) -> dict[str, Finding]:
             words.append(f"{part.hue} shows {where}")
             middle = view.at(float(np.median(along[own])), float(np.median(side[own])))
             marks.append(
-                Mark(
+                EvidenceMark(
                     "cross",
                     (middle,),
                     f"{part.hue} here only",
@@ -431,7 +431,7 @@ def _grouped(view: View, colours: Colours) -> Finding:
         inside += float(areas.max())
         for i in np.flatnonzero(label == int(areas.argmax())):
             marks.append(
-                Mark(
+                EvidenceMark(
                     "ring",
                     (tuple(map(float, spots[i])),),
                     "",
@@ -473,7 +473,9 @@ def _bridged(
         if held.sum() and held.min() >= TWO * held.sum():
             bridges.append(b)
     marks = tuple(
-        Mark("ring", (b.centre,), "bridge", "A bloom that holds both colours.", size=b.radius)
+        EvidenceMark(
+            "ring", (b.centre,), "bridge", "A bloom that holds both colours.", size=b.radius
+        )
         for b in bridges
     )
     both = f"{extension.first} and {extension.second}"

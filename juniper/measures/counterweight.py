@@ -14,7 +14,7 @@ import numpy as np
 
 from juniper.colour.heaviness import LEAST, visual_weight
 from juniper.measures.balance import half_foot, moments
-from juniper.measures.finding import Mark
+from juniper.measures.finding import EvidenceMark
 from juniper.measures.surface import View
 from juniper.scene.blooms import Bloom
 from juniper.scene.parts import Label
@@ -65,10 +65,10 @@ class Addition:
         return f"{one}{across} about {far} {self.side} of the axis should bring it inside."
 
     @property
-    def marks(self) -> tuple[Mark, ...]:
+    def marks(self) -> tuple[EvidenceMark, ...]:
         """A ring where each would be set."""
         return tuple(
-            Mark(
+            EvidenceMark(
                 "ring",
                 (place,),
                 "add here",

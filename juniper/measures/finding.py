@@ -1,9 +1,12 @@
-"""What a measure yields: a value with its unit, uncertainty, arithmetic and drawable evidence."""
+"""What a measure yields: a value with its unit, uncertainty, arithmetic and drawable evidence,
+or why there is none.
+"""
 
 from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import ClassVar
 
 from juniper.measures.catalogue import DEFINITIONS
 
@@ -11,7 +14,7 @@ Point = tuple[float, float]
 
 
 @dataclass(frozen=True)
-class Mark:
+class EvidenceMark:
     """One thing to draw on the photograph, in its pixels.
 
     `kind` is line, dashed, bracket, point, ring, cross, outline or label; `points` its vertices
@@ -26,47 +29,62 @@ class Mark:
 
 
 @dataclass(frozen=True)
-class Finding:
+class Measured:
     """A named measure of one photograph.
 
-    `value` is None when `measured` is False, and `reason` says why in words. `uncertainty` is one
-    standard deviation in the unit of the value. `arithmetic` shows how the figure was made, `view`
-    from which photograph: `evidence` lies in the pixels of that one. `confirmed` is what the
-    uncertainty would be were the handles confirmed where they stand, and `unsure_of` the handle
-    that it rests on most. `calm` is what it would be were the picture seen as steadily as most;
-    None where it is. `applies` is False for a measure that this piece gives no occasion for, as the
-    balance of two poles in a piece of one colour.
+    `uncertainty` is one standard deviation in the unit of the value. `arithmetic` shows how the
+    figure was made, `view` from which photograph: `evidence` lies in the pixels of that one.
+    `confirmed` is what the uncertainty would be were the handles confirmed where they stand, and
+    `unsure_of` the handle that it rests on most. `calm` is what it would be were the picture seen
+    as steadily as most; None where it is.
     """
 
     name: str
     family: str
-    value: float | None
+    value: float
     unit: str
     uncertainty: float = 0.0
-    measured: bool = True
-    reason: str | None = None
     arithmetic: str = ""
-    evidence: tuple[Mark, ...] = ()
+    evidence: tuple[EvidenceMark, ...] = ()
     view: str = "front"
     confirmed: float | None = None
     calm: float | None = None
     unsure_of: str = ""
+
+    measured: ClassVar[bool] = True
+    applies: ClassVar[bool] = True
+    reason: ClassVar[str] = ""
+
+
+@dataclass(frozen=True)
+class Missing:
+    """A measure that could not be made, and why in words (`reason`).
+
+    `applies` is False for one that this piece gives no occasion for, as the balance of two poles in
+    a piece of one colour.
+    """
+
+    name: str
+    family: str
+    unit: str
+    reason: str
     applies: bool = True
+    view: str = "front"
 
-    @staticmethod
-    def missing(name: str, family: str, unit: str, reason: str, applies: bool = True) -> Finding:
-        """A measure that could not be made, or that the piece gives no occasion for, and why."""
-        return Finding(name, family, None, unit, measured=False, reason=reason, applies=applies)
+    measured: ClassVar[bool] = False
+    arithmetic: ClassVar[str] = ""
+    evidence: ClassVar[tuple[EvidenceMark, ...]] = ()
 
 
-def missing_of(name: str, reason: str, applies: bool = True, view: str = "front") -> Finding:
+Finding = Measured | Missing
+
+
+def missing_of(name: str, reason: str, applies: bool = True, view: str = "front") -> Missing:
     """A measure of the catalogue that could not be made, with the family and unit of its
     definition. Raises KeyError for another name.
     """
     d = DEFINITIONS[name]
-    return Finding(
-        name, d.family, None, d.unit, measured=False, reason=reason, view=view, applies=applies
-    )
+    return Missing(name, d.family, d.unit, reason, applies, view)
 
 
 def finding_of(
@@ -74,7 +92,7 @@ def finding_of(
     value: float,
     uncertainty: float,
     words: str,
-    marks: tuple[Mark, ...] = (),
+    marks: tuple[EvidenceMark, ...] = (),
     reason: str = "",
     applies: bool = True,
     view: str = "front",
@@ -86,7 +104,7 @@ def finding_of(
     if not math.isfinite(value):
         return missing_of(name, reason, applies, view)
     d = DEFINITIONS[name]
-    return Finding(
+    return Measured(
         name,
         d.family,
         float(value),

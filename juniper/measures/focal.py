@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from juniper.measures.finding import Mark
+from juniper.measures.finding import EvidenceMark
 from juniper.measures.surface import View
 from juniper.scene.blooms import SLENDER, Bloom
 
@@ -61,25 +61,31 @@ def eye_distance(view: View) -> float:
     return float(np.hypot(*np.subtract(view.surface.eye_at, view.focal))) / view.plant_height
 
 
-def drawn_eye(view: View) -> tuple[Mark, ...]:
+def drawn_eye(view: View) -> tuple[EvidenceMark, ...]:
     """Where the eye goes, and the way from there to the focal point."""
     return (
-        Mark("cross", (view.surface.eye_at,), "eye", "The most salient spot of the piece."),
-        Mark("dashed", (view.surface.eye_at, view.focal), "", "From there to the focal point."),
+        EvidenceMark("cross", (view.surface.eye_at,), "eye", "The most salient spot of the piece."),
+        EvidenceMark(
+            "dashed", (view.surface.eye_at, view.focal), "", "From there to the focal point."
+        ),
     )
 
 
-def drawn(view: View, blooms: tuple[Bloom, ...]) -> tuple[Mark, ...]:
+def drawn(view: View, blooms: tuple[Bloom, ...]) -> tuple[EvidenceMark, ...]:
     """The wanted zone, the focal point and its bloom."""
     half = 0.2 * view.plant_width / 2
     low, high = 0.05 * view.plant_height, 0.33 * view.plant_height
     zone = tuple(view.at(a, s) for a, s in ((low, -half), (low, half), (high, half), (high, -half)))
     marks = [
-        Mark("outline", zone, "focal zone", "Where a focal point is wanted in symmetrical work.")
+        EvidenceMark(
+            "outline", zone, "focal zone", "Where a focal point is wanted in symmetrical work."
+        )
     ]
     chief = chief_bloom(view.focal, blooms)
     if chief is not None:
         marks.append(
-            Mark("ring", (chief.centre,), "", f"The focal bloom, {chief.hue}.", size=chief.radius)
+            EvidenceMark(
+                "ring", (chief.centre,), "", f"The focal bloom, {chief.hue}.", size=chief.radius
+            )
         )
     return tuple(marks)

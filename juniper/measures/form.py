@@ -19,7 +19,7 @@ from itertools import product
 import cv2
 import numpy as np
 
-from juniper.measures.finding import Mark
+from juniper.measures.finding import EvidenceMark
 from juniper.measures.surface import View
 
 CELLS = 72  # across the longer side of what is compared
@@ -355,11 +355,13 @@ class _Canvas:
         )
 
 
-def drawn_fit(view: View, fit: Fit) -> tuple[Mark, ...]:
+def drawn_fit(view: View, fit: Fit) -> tuple[EvidenceMark, ...]:
     """The fitted form, and where the piece breaks out of it or falls short."""
 
-    def outline(points: np.ndarray, label: str, says: str) -> Mark:
-        return Mark("outline", tuple(view.at(float(y), float(x)) for x, y in points), label, says)
+    def outline(points: np.ndarray, label: str, says: str) -> EvidenceMark:
+        return EvidenceMark(
+            "outline", tuple(view.at(float(y), float(x)) for x, y in points), label, says
+        )
 
     marks = [
         outline(part, fit.form if i == 0 else "", f"The {fit.form}, fitted to the piece.")

@@ -15,7 +15,7 @@ import numpy as np
 from juniper.colour.palette import Swatch
 from juniper.colour.palette import apart as petals_apart
 from juniper.colour.spaces import ciede2000, from_hex, lab_from_srgb
-from juniper.measures.finding import Mark
+from juniper.measures.finding import EvidenceMark
 from juniper.measures.placing import rank_correlation
 from juniper.measures.surface import View
 from juniper.scene.blooms import SLENDER, Bloom, like_blooms
@@ -173,15 +173,17 @@ def twins_beside(view: View, blooms: tuple[Bloom, ...]) -> list[tuple[Bloom, Blo
     ]
 
 
-def ringed(blooms, label: str, says: str) -> tuple[Mark, ...]:
+def ringed(blooms, label: str, says: str) -> tuple[EvidenceMark, ...]:
     """A ring round each bloom."""
     return tuple(
-        Mark("ring", (b.centre,), label if i == 0 else "", f"{says}, {b.hue}.", size=b.radius)
+        EvidenceMark(
+            "ring", (b.centre,), label if i == 0 else "", f"{says}, {b.hue}.", size=b.radius
+        )
         for i, b in enumerate(blooms)
     )
 
 
-def counted(kinds: Kinds) -> tuple[Mark, ...]:
+def counted(kinds: Kinds) -> tuple[EvidenceMark, ...]:
     """A ring round each bloom of the main kinds, with the count on the first."""
     return tuple(m for g in kinds for m in ringed(g, f"{len(g)} {g[0].hue}", "One of a kind"))
 
@@ -192,7 +194,7 @@ def broadest(blooms: tuple[Bloom, ...]) -> tuple[Bloom, ...]:
     return (max(full, key=lambda b: b.radius),) if full else ()
 
 
-def joined(view: View, kinds: Kinds) -> tuple[Mark, ...]:
+def joined(view: View, kinds: Kinds) -> tuple[EvidenceMark, ...]:
     """A ring round each bloom of the kinds that show on one side only."""
     alone = [g for g in kinds if min(sides(view, g)) <= 0.1 * sum(sides(view, g))]
     return tuple(

@@ -8,7 +8,7 @@ from itertools import combinations, pairwise
 
 import numpy as np
 
-from juniper.measures.finding import Mark
+from juniper.measures.finding import EvidenceMark
 from juniper.measures.surface import View
 from juniper.scene.stems import Stem
 
@@ -72,7 +72,7 @@ def clearance(view: View) -> float:
     return float(1 - (full[-1] + 1) / rows) if len(full) else float("nan")
 
 
-def drawn_clearance(view: View, share: float) -> tuple[Mark, ...]:
+def drawn_clearance(view: View, share: float) -> tuple[EvidenceMark, ...]:
     """The part of the tallest that stands over the next group."""
     if not np.isfinite(share):
         return ()
@@ -81,7 +81,9 @@ def drawn_clearance(view: View, share: float) -> tuple[Mark, ...]:
         view.at(along, float(side[0]) + 0.06 * view.plant_height)
         for along in ((1 - share) * view.plant_height, view.plant_height)
     )
-    return (Mark("bracket", ends, "clear", "How far the tallest stands over the next group."),)
+    return (
+        EvidenceMark("bracket", ends, "clear", "How far the tallest stands over the next group."),
+    )
 
 
 def main_stems(stems: tuple[Stem, ...]) -> tuple[Stem, ...]:
@@ -189,10 +191,10 @@ def _crossing(first: np.ndarray, second: np.ndarray) -> Point | None:
     return tuple(map(float, first[i] + on_first[i, j] * (first[i + 1] - first[i])))
 
 
-def drawn_crossing(places: list[Point]) -> tuple[Mark, ...]:
+def drawn_crossing(places: list[Point]) -> tuple[EvidenceMark, ...]:
     """A cross where two stems cross."""
     return tuple(
-        Mark("cross", (at,), "crossing" if i == 0 else "", "Two stems cross here.")
+        EvidenceMark("cross", (at,), "crossing" if i == 0 else "", "Two stems cross here.")
         for i, at in enumerate(places)
     )
 
@@ -221,17 +223,17 @@ def bare_stem(view: View, runs: list[np.ndarray]) -> float:
     return max(lengths, default=0.0) / view.plant_height
 
 
-def drawn_tips(view: View) -> tuple[Mark, ...]:
+def drawn_tips(view: View) -> tuple[EvidenceMark, ...]:
     """The tips, and the two that stand nearest to one height, joined."""
     marks = [
-        Mark("point", (view.at(t[0], t[1]),), "", "A tip of the outline.")
+        EvidenceMark("point", (view.at(t[0], t[1]),), "", "A tip of the outline.")
         for t in standing_tips(view)
     ]
     pair = closest_tips(view)
     if pair:
         ends = tuple(view.at(t[0], t[1]) for t in pair)
         marks.append(
-            Mark(
+            EvidenceMark(
                 "dashed",
                 ends,
                 "nearest to level",
@@ -241,10 +243,10 @@ def drawn_tips(view: View) -> tuple[Mark, ...]:
     return tuple(marks)
 
 
-def drawn_stems(stems: tuple[Stem, ...]) -> tuple[Mark, ...]:
+def drawn_stems(stems: tuple[Stem, ...]) -> tuple[EvidenceMark, ...]:
     """Main, second and third stem."""
     return tuple(
-        Mark(
+        EvidenceMark(
             "line",
             tuple(map(tuple, stem.curve[::6].tolist())) + (stem.tip,),
             name,
@@ -254,23 +256,28 @@ def drawn_stems(stems: tuple[Stem, ...]) -> tuple[Mark, ...]:
     )
 
 
-def drawn_binding(view: View, stems: tuple[Stem, ...]) -> tuple[Mark, ...]:
+def drawn_binding(view: View, stems: tuple[Stem, ...]) -> tuple[EvidenceMark, ...]:
     """The stems' lower ends carried on to the point where they meet."""
     found = springs_from(stems)
     if found is None:
         return ()
     middle = tuple(map(float, found[0]))
     rays = tuple(
-        Mark("dashed", (s.tip, s.foot, middle), "", "A stem, carried on to where they meet.")
+        EvidenceMark(
+            "dashed", (s.tip, s.foot, middle), "", "A stem, carried on to where they meet."
+        )
         for s in stems
     )
-    return (*rays, Mark("cross", (middle,), "spring from here", "Where the stems spring from."))
+    return (
+        *rays,
+        EvidenceMark("cross", (middle,), "spring from here", "Where the stems spring from."),
+    )
 
 
-def drawn_bare(runs: list[np.ndarray]) -> tuple[Mark, ...]:
+def drawn_bare(runs: list[np.ndarray]) -> tuple[EvidenceMark, ...]:
     """The naked stretches."""
     return tuple(
-        Mark(
+        EvidenceMark(
             "line",
             tuple(map(tuple, r[:: max(1, len(r) // 8)].tolist())),
             "bare" if i == 0 else "",

@@ -32,7 +32,14 @@ from juniper.measures import (
 from juniper.measures.catalogue import DEFINITIONS
 from juniper.measures.colours import Colours, colour_findings, colours_of, told_scheme
 from juniper.measures.counterweight import Scales, scales_of
-from juniper.measures.finding import Finding, Mark, finding_of, missing_of
+from juniper.measures.finding import (
+    EvidenceMark,
+    Finding,
+    Measured,
+    Missing,
+    finding_of,
+    missing_of,
+)
 from juniper.measures.form import ASPECTS, drawn_fit, held_to_form
 from juniper.measures.seeing import DATUM_HOLDS, SEEING
 from juniper.measures.surface import Surface, View, stems_under
@@ -71,6 +78,11 @@ class Findings:
 
     def __getitem__(self, name: str) -> Finding:
         return self.by_name[name]
+
+    def measured(self, name: str) -> Measured | None:
+        """A measure that was made; None for one that was not, or is not known."""
+        found = self.by_name.get(name)
+        return found if isinstance(found, Measured) else None
 
     def joined(self, *more: Finding) -> Findings:
         """These findings with those of another view of the piece in the place of their names."""
@@ -174,6 +186,8 @@ def measure(
     if cm:
         found = {
             name: replace(f, arithmetic=_with_centimetres(f.arithmetic, cm))
+            if isinstance(f, Measured)
+            else f
             for name, f in found.items()
         }
     left, right = view.extremes
@@ -211,7 +225,7 @@ def _seen(
     seeing = SEEING.get(found.name)
     if (
         seeing is None
-        or not found.measured
+        or isinstance(found, Missing)
         or found.name in unsure
         or (focal_put and found.name in NEEDS_FOCAL)
     ):
@@ -349,7 +363,7 @@ def _geometry(
     edge = EDGE / view.surface.scale / view.plant_height
     words = {**proportion.arithmetic(view, cm), **balance.arithmetic(view)}
     marks = _marks(view, scene)
-    out = {}
+    out: dict[str, Finding] = {}
     for name, function in GEOMETRY.items():
         family, unit = DEFINITIONS[name].family, DEFINITIONS[name].unit
         if name in NEEDS_FOCAL and view.focal is None:
@@ -374,7 +388,7 @@ def _geometry(
         doubt = unsure.get(name, float(np.sqrt(sum(v for v, _ in parts) + rest)))
         sure = float(np.sqrt(sum(v * s.left**2 for v, s in parts) + rest)) if parts else None
         chief = max(parts, key=lambda p: p[0] * (1 - p[1].left ** 2), default=None)
-        out[name] = Finding(
+        out[name] = Measured(
             name,
             family,
             value,
@@ -401,7 +415,7 @@ def _variances(
     return [(h * h, s) for h, s in halves if np.isfinite(h)]
 
 
-def _marks(view: View, scene: Scene) -> dict[str, tuple[Mark, ...]]:
+def _marks(view: View, scene: Scene) -> dict[str, tuple[EvidenceMark, ...]]:
     height, width, weight = (
         proportion.drawn_height(view),
         proportion.drawn_width(view),
@@ -902,7 +916,7 @@ def _dominance(scene: Scene, focal_at: Point | None) -> Finding:
     if found is None:
         return missing_of("focal_dominance", "no other bloom was told apart")
     ratio, chief, rival = found
-    return Finding(
+    return Measured(
         "focal_dominance",
         "focal",
         float(ratio),
@@ -913,8 +927,10 @@ def _dominance(scene: Scene, focal_at: Point | None) -> Finding:
             f" {2 * rival.radius:.0f} px across"
         ),
         evidence=(
-            Mark("ring", (chief.centre,), "", f"The focal bloom, {chief.hue}.", size=chief.radius),
-            Mark(
+            EvidenceMark(
+                "ring", (chief.centre,), "", f"The focal bloom, {chief.hue}.", size=chief.radius
+            ),
+            EvidenceMark(
                 "ring",
                 (rival.centre,),
                 "next",

@@ -5,7 +5,7 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from juniper.measures.finding import Mark
+from juniper.measures.finding import EvidenceMark
 from juniper.measures.surface import View
 from juniper.scene.parts import Label
 
@@ -64,10 +64,10 @@ def _label_at(labels: np.ndarray, points: np.ndarray) -> np.ndarray:
     return labels[y, x]
 
 
-def drawn_rim(view: View) -> tuple[Mark, ...]:
+def drawn_rim(view: View) -> tuple[EvidenceMark, ...]:
     """The front lip."""
     return (
-        Mark(
+        EvidenceMark(
             "line", tuple(map(tuple, front_lip(view, 40).tolist())), "rim", "The rim's front lip."
         ),
     )
@@ -94,13 +94,13 @@ def twin_tips(view: View) -> list[tuple[tuple[float, float, float], tuple[float,
     return pairs
 
 
-def drawn_gap(view: View) -> tuple[Mark, ...]:
+def drawn_gap(view: View) -> tuple[EvidenceMark, ...]:
     """The largest gap, outlined."""
     if len(view.surface.hole_outline) < 3:
         return ()
     edge = cv2.approxPolyDP(view.surface.hole_outline.astype(np.float32), 2.0, True).reshape(-1, 2)
     return (
-        Mark(
+        EvidenceMark(
             "outline",
             tuple(map(tuple, edge.astype(float))),
             "gap",
@@ -109,19 +109,21 @@ def drawn_gap(view: View) -> tuple[Mark, ...]:
     )
 
 
-def drawn_twins(view: View) -> tuple[Mark, ...]:
+def drawn_twins(view: View) -> tuple[EvidenceMark, ...]:
     """Each pair of twin tips, joined at their height."""
     out = []
     for one, other in twin_tips(view):
         ends = view.at(one[0], one[1]), view.at(other[0], other[1])
-        out.append(Mark("dashed", ends, "twin tips", "Two tips of one height, one each side."))
+        out.append(
+            EvidenceMark("dashed", ends, "twin tips", "Two tips of one height, one each side.")
+        )
     return tuple(out)
 
 
-def drawn_outline(view: View) -> tuple[Mark, ...]:
+def drawn_outline(view: View) -> tuple[EvidenceMark, ...]:
     """The plant's closed outline."""
     return (
-        Mark(
+        EvidenceMark(
             "outline",
             tuple(map(tuple, view.surface.outline.astype(float))),
             "",

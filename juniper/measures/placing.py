@@ -8,7 +8,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from juniper.measures.finding import Mark
+from juniper.measures.finding import EvidenceMark
 from juniper.measures.surface import View
 from juniper.scene.blooms import SLENDER, Bloom
 
@@ -160,10 +160,10 @@ def groups_answer(view: View, groups: tuple[tuple[Bloom, ...], ...]) -> float:
 
 
 @lru_cache(maxsize=64)
-def drawn_groups(groups: tuple[tuple[Bloom, ...], ...]) -> tuple[Mark, ...]:
+def drawn_groups(groups: tuple[tuple[Bloom, ...], ...]) -> tuple[EvidenceMark, ...]:
     """A ring round each bloom, with the count on the first of each group."""
     return tuple(
-        Mark(
+        EvidenceMark(
             "ring",
             (b.centre,),
             str(len(g)) if i == 0 else "",
@@ -176,13 +176,13 @@ def drawn_groups(groups: tuple[tuple[Bloom, ...], ...]) -> tuple[Mark, ...]:
 
 
 @lru_cache(maxsize=32)
-def drawn_nearest(blooms: tuple[Bloom, ...]) -> tuple[Mark, ...]:
+def drawn_nearest(blooms: tuple[Bloom, ...]) -> tuple[EvidenceMark, ...]:
     """Each full bloom joined to its nearest neighbour."""
     full = full_blooms(blooms)
     if len(full) < 2:
         return ()
     return tuple(
-        Mark(
+        EvidenceMark(
             "dashed",
             (full[i].centre, full[int(j)].centre),
             "",

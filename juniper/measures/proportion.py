@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from juniper.measures.finding import Mark
+from juniper.measures.finding import EvidenceMark
 from juniper.measures.surface import View
 
 ROOM = 0.12  # of the picture's width, for the words beside a measuring line
@@ -39,23 +39,23 @@ def spread(view: View) -> float:
     return view.plant_width / view.plant_height if view.plant_height > 0 else float("nan")
 
 
-def drawn_height(view: View) -> tuple[Mark, ...]:
+def drawn_height(view: View) -> tuple[EvidenceMark, ...]:
     """The two heights beside the piece, and the line at plant top."""
     top, rim, base = _beside(view)
     return (
-        Mark(
+        EvidenceMark(
             "bracket",
             (rim, top),
             "plant",
             f"Plant height, {view.plant_height:.0f} pixels above the rim.",
         ),
-        Mark(
+        EvidenceMark(
             "bracket",
             (base, rim),
             "container",
             f"Container height, {view.container_height:.0f} pixels.",
         ),
-        Mark("dashed", (view.top, top), "", "The plant's highest point."),
+        EvidenceMark("dashed", (view.top, top), "", "The plant's highest point."),
     )
 
 
@@ -86,12 +86,12 @@ def _beside(view: View) -> list[tuple[float, float]]:
     ]
 
 
-def drawn_width(view: View) -> tuple[Mark, ...]:
+def drawn_width(view: View) -> tuple[EvidenceMark, ...]:
     """Plant width over container width, drawn under the piece."""
     _, side = view.place(view.surface.hull)
     low = -view.container_height * 1.12
     ends = view.at(low, float(side.min())), view.at(low, float(side.max()))
-    return (Mark("bracket", ends, "width", f"Plant width, {view.plant_width:.0f} pixels."),)
+    return (EvidenceMark("bracket", ends, "width", f"Plant width, {view.plant_width:.0f} pixels."),)
 
 
 def arithmetic(view: View, cm: float | None) -> dict[str, str]:

@@ -11,7 +11,7 @@ from functools import partial
 
 import numpy as np
 
-from juniper.measures.finding import Finding, Mark, finding_of, missing_of
+from juniper.measures.finding import EvidenceMark, Finding, finding_of, missing_of
 from juniper.measures.placing import full_blooms
 from juniper.scene.blooms import Bloom
 
@@ -109,9 +109,9 @@ def _listed(values: list[float]) -> str:
     return ", ".join(f"{v:.2f}" if np.isfinite(v) else "–" for v in values)
 
 
-def _drawn(rings: tuple[tuple[Bloom, ...], ...]) -> tuple[Mark, ...]:
+def _drawn(rings: tuple[tuple[Bloom, ...], ...]) -> tuple[EvidenceMark, ...]:
     return tuple(
-        Mark(
+        EvidenceMark(
             "ring",
             (b.centre,),
             str(len(ring)) if i == 0 else "",

@@ -7,7 +7,7 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from juniper.measures.finding import Mark
+from juniper.measures.finding import EvidenceMark
 from juniper.measures.surface import View
 
 CELLS = 96  # across the longer side of what is compared
@@ -96,12 +96,12 @@ def _squared(points: np.ndarray, cells: int = 64) -> np.ndarray:
     )
 
 
-def drawn_open(places: np.ndarray) -> tuple[Mark, ...]:
+def drawn_open(places: np.ndarray) -> tuple[EvidenceMark, ...]:
     """The largest open room."""
     if len(places) < 3:
         return ()
     return (
-        Mark(
+        EvidenceMark(
             "outline",
             tuple(map(tuple, places.tolist())),
             "open",
@@ -110,16 +110,16 @@ def drawn_open(places: np.ndarray) -> tuple[Mark, ...]:
     )
 
 
-def drawn_hanging(view: View) -> tuple[Mark, ...]:
+def drawn_hanging(view: View) -> tuple[EvidenceMark, ...]:
     """The rim's level carried across, and how far the lowest point lies below it."""
     along, side = view.place(view.surface.hull)
     lowest = float(along.min())
     level = view.at(0.0, float(side.min())), view.at(0.0, float(side.max()))
-    marks = [Mark("dashed", level, "rim", "The level of the rim.")]
+    marks = [EvidenceMark("dashed", level, "rim", "The level of the rim.")]
     if lowest < 0:
         at = float(side[int(np.argmin(along))])
         marks.append(
-            Mark(
+            EvidenceMark(
                 "bracket",
                 (view.at(0.0, at), view.at(lowest, at)),
                 "hangs",

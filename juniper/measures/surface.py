@@ -295,14 +295,14 @@ class View:
         return float(self.weight @ self.on_left)
 
     @cached_property
-    def turn(self) -> np.ndarray:
+    def moment(self) -> np.ndarray:
         """Visual weight times distance from the axis, of each plant pixel (n,)."""
         return self.weight * self.side
 
     @cached_property
     def centre(self) -> tuple[float, float]:
         """(along, side) of the centre of visual weight, pixels from the rim point."""
-        return float(self.weight @ self.along) / self.total, float(self.turn.sum()) / self.total
+        return float(self.weight @ self.along) / self.total, float(self.moment.sum()) / self.total
 
     @cached_property
     def _hull(self) -> tuple[np.ndarray, np.ndarray]:

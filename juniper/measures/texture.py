@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from juniper.measures.finding import Mark
+from juniper.measures.finding import EvidenceMark
 
 # CIELAB lightness from one pixel to the next (1/500 of the piece's longer side), from which there
 # is an edge (common practice)
@@ -79,7 +79,7 @@ def texture_of(light: np.ndarray, plant: np.ndarray) -> Texture | None:
     return Texture(float(fine), float(broad), middle(fine), middle(broad), WINDOW / scale)
 
 
-def drawn(texture: Texture, scale: float) -> tuple[Mark, ...]:
+def drawn(texture: Texture, scale: float) -> tuple[EvidenceMark, ...]:
     """A finest and a broadest window, in photograph pixels (`scale` is the raster's over the
     photograph's size).
     """
@@ -93,5 +93,5 @@ def drawn(texture: Texture, scale: float) -> tuple[Mark, ...]:
             ((x + a * half) / scale, (y + b * half) / scale)
             for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))
         ]
-        out.append(Mark("outline", tuple(box), label, says))
+        out.append(EvidenceMark("outline", tuple(box), label, says))
     return tuple(out)

@@ -3,23 +3,23 @@
 from juniper.photograph.card import Card, find_card
 from juniper.photograph.correction import adaptation, adapted, guessed_light
 from juniper.photograph.decode import (
-    LADDER,
     LARGEST_BYTES,
     LARGEST_PIXELS,
+    RENDITIONS,
     Copies,
     Photograph,
     UnusablePhotograph,
-    ladder,
     read_photograph,
     read_with_copies,
+    renditions,
 )
 from juniper.photograph.quality import CORRECT, RETAKE, USE, Advice
 
 __all__ = [
     "CORRECT",
-    "LADDER",
     "LARGEST_BYTES",
     "LARGEST_PIXELS",
+    "RENDITIONS",
     "RETAKE",
     "USE",
     "Advice",
@@ -31,7 +31,7 @@ __all__ = [
     "adapted",
     "find_card",
     "guessed_light",
-    "ladder",
     "read_photograph",
     "read_with_copies",
+    "renditions",
 ]

@@ -12,7 +12,7 @@ import pillow_heif
 import simplejpeg
 from PIL import ExifTags, Image, ImageCms, ImageOps
 
-from juniper.aside import aside
+from juniper.background import in_background
 from juniper.photograph.card import CARD_SIDE, USUAL_FOCAL, Card, find_card
 from juniper.photograph.correction import balanced, without_card
 from juniper.photograph.quality import Advice, figures, picture_advice
@@ -246,7 +246,7 @@ def _decoded(data: bytes, name: str, most: int, judge: bool) -> _Decoded:
         advice.append(Advice("animated", "The file moves; its first picture was used."))
     mode = image.mode
     if image.format == "JPEG" and judge:
-        whole = aside(_check_whole, data)
+        whole = in_background(_check_whole, data)
         image = _load(image, most)
         whole.result()
     else:
@@ -287,7 +287,9 @@ def _photograph(
         image = image.copy()
         image.thumbnail((CARD_SIDE, CARD_SIDE), Image.Resampling.BOX, reducing_gap=None)
     large, advice = np.asarray(image), list(decoded.advice)
-    searched = aside(find_card, large, large.shape[1] / width, told.focal) if judge else None
+    searched = (
+        in_background(find_card, large, large.shape[1] / width, told.focal) if judge else None
+    )
     judged = figures(large) if judge else None
     shrink = min(1.0, side / max(large.shape[:2]))
     pixels = (
@@ -348,14 +350,14 @@ def _plain(value) -> str | None:
 
 
 # Copies made of each photograph: longer side at most, JPEG quality.
-LADDER = {"full": (4800, 92), "screen": (1600, 88), "thumb": (360, 84)}
+RENDITIONS = {"full": (4800, 92), "screen": (1600, 88), "thumb": (360, 84)}
 
 
 def read_with_copies(data: bytes, name: str = "") -> tuple[Photograph, Copies]:
     """A photograph that has come in, and the copies that can be kept of it: decoded once, its card
     searched once. Raises UnusablePhotograph.
     """
-    decoded = _decoded(data, name, LADDER["full"][0], judge=True)
+    decoded = _decoded(data, name, RENDITIONS["full"][0], judge=True)
     return _photograph(decoded), Copies(decoded.image)
 
 
@@ -368,10 +370,10 @@ class Copies:
     image: Image.Image
 
     def made(self, only: str = "") -> dict[str, bytes]:
-        """A copy for each step of LADDER, or `only` one of them."""
+        """A copy for each step of RENDITIONS, or `only` one of them."""
         # Made of its pixels alone: comments, profiles and whatever else a file carries stay behind.
         image, out = Image.fromarray(np.asarray(self.image)), {}
-        for name, (side, quality) in LADDER.items():
+        for name, (side, quality) in RENDITIONS.items():
             if only not in ("", name):
                 continue
             image.thumbnail((side, side), Image.Resampling.HAMMING)
@@ -381,8 +383,8 @@ class Copies:
         return out
 
 
-def ladder(data: bytes, only: str = "") -> dict[str, bytes]:
-    """The copies of a file, one for each step of LADDER or `only` one of them. Raises
+def renditions(data: bytes, only: str = "") -> dict[str, bytes]:
+    """The copies of a file, one for each step of RENDITIONS or `only` one of them. Raises
     UnusablePhotograph with a sentence for the user.
     """
-    return Copies(_decoded(data, "", LADDER[only or "full"][0], judge=False).image).made(only)
+    return Copies(_decoded(data, "", RENDITIONS[only or "full"][0], judge=False).image).made(only)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from juniper.planning.holding import Holding
 from juniper.planning.materials import CAUTIONS, Material
-from juniper.planning.stems import Pot, StemPlan
+from juniper.planning.stems import ContainerSize, StemPlan
 
 DEFER = "Follow your school's and local rules; ask a qualified person where you are not sure."
 WORDS = {
@@ -112,7 +112,7 @@ def clashes(
 
 
 def cautions_for(
-    pot: Pot,
+    pot: ContainerSize,
     plan: StemPlan,
     holding: Holding,
     clear: bool = False,

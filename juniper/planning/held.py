@@ -8,7 +8,7 @@ import math
 from dataclasses import dataclass
 
 from juniper.planning.moving import within
-from juniper.planning.stems import Pot, StemPlan, plan_stems
+from juniper.planning.stems import ContainerSize, StemPlan, plan_stems
 from juniper.rules import Brief, Rule, RuleSet
 
 OUT_OF, MET = 10.0, 9.95
@@ -68,9 +68,9 @@ def shortage(
     plan: StemPlan,
     longest: float,
     rules: RuleSet,
-    pot: Pot,
+    pot: ContainerSize,
     brief: Brief,
-    pots: dict[str, Pot],
+    pots: dict[str, ContainerSize],
     schools: tuple[RuleSet, ...],
 ) -> Shortage | None:
     """What stems that can be cut to `longest` cm at most mean for a plan; None when they are long
@@ -109,19 +109,19 @@ def shortage(
     )
 
 
-def _smaller(pot: Pot) -> list[float]:
+def _smaller(pot: ContainerSize) -> list[float]:
     """Heights of smaller containers, in half centimetres, the largest first, down to a fifth."""
     first = math.floor(2 * pot.height - 1e-9)
     return [h / 2 for h in range(first, max(1, math.ceil(0.4 * pot.height)) - 1, -1)]
 
 
-def _of_height(pot: Pot, height: float) -> Pot:
+def _of_height(pot: ContainerSize, height: float) -> ContainerSize:
     by = height / pot.height
-    return Pot(height, pot.width * by, None if pot.depth is None else pot.depth * by)
+    return ContainerSize(height, pot.width * by, None if pot.depth is None else pot.depth * by)
 
 
 def _suffices(
-    rules: RuleSet, pot: Pot, brief: Brief, longest: float, like: StemPlan | None = None
+    rules: RuleSet, pot: ContainerSize, brief: Brief, longest: float, like: StemPlan | None = None
 ) -> bool:
     """Whether stems of a length are enough for the plan of a rule set in a container, which holds
     every one of its bands and, if it is to be `like` another plan, has the same stems.

@@ -7,7 +7,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from juniper.planning.materials import Material
-from juniper.planning.stems import Pot
+from juniper.planning.stems import ContainerSize
 
 STEMS = ("thin", "thick", "woody", "soft", "heavy", "dried")
 SHALLOW, FLAT = 8.0, 0.5  # cm, and of its width: a container no higher is shallow
@@ -34,7 +34,7 @@ class Holding:
 
 
 def choose_holding(
-    pot: Pot,
+    pot: ContainerSize,
     stems: tuple[str, ...] = (),
     clear: bool = False,
     carried: bool = False,
@@ -98,7 +98,7 @@ def kinds_of_stem(materials: tuple[Material, ...]) -> tuple[str, ...]:
     return tuple(k for k in STEMS if k in found)
 
 
-def _pin(pot: Pot) -> Holding:
+def _pin(pot: ContainerSize) -> Holding:
     wide = min(PIN_MOST, max(PIN_LEAST, PIN * pot.width))
     return Holding(
         "Pin holder",
@@ -111,7 +111,7 @@ def _pin(pot: Pot) -> Holding:
     )
 
 
-def _mesh(pot: Pot, heavy: bool) -> Holding:
+def _mesh(pot: ContainerSize, heavy: bool) -> Holding:
     long, short = (5 * round(side * pot.width / 5) or 5 for side in SHEET)
     return Holding(
         "Folded mesh" + (" over a pin holder" if heavy else ""),
@@ -124,7 +124,7 @@ def _mesh(pot: Pot, heavy: bool) -> Holding:
     )
 
 
-def _grid(pot: Pot) -> Holding:
+def _grid(pot: ContainerSize) -> Holding:
     lines = max(2, round(pot.width / 4))
     return Holding(
         "Tape grid",

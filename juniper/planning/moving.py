@@ -7,10 +7,10 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-from juniper.planning.stems import LARGEST, STEP, PlannedStem, Pot, StemPlan, stem_to
+from juniper.planning.stems import LARGEST, STEP, ContainerSize, PlannedStem, StemPlan, stem_to
 
 
-def moved(plan: StemPlan, pot: Pot, name: str, side: float, up: float) -> StemPlan:
+def moved(plan: StemPlan, pot: ContainerSize, name: str, side: float, up: float) -> StemPlan:
     """The plan with the tip of a stem set elsewhere, cm to the right of the rim's middle and over
     it: what hangs on it is worked out anew.
 

@@ -101,7 +101,7 @@ RINGS = (("lower ring", 1.5, 45.0), ("upper ring", 2.0, 25.0))
 
 
 @dataclass(frozen=True)
-class Pot:
+class ContainerSize:
     """A container's height, greatest width and depth in cm; `depth` is the width where it is not
     known. Raises ValueError with a sentence.
     """
@@ -175,7 +175,7 @@ class StemPlan:
         """The stems by what they are called."""
         return {s.name: s for s in self.stems}
 
-    def values(self, pot: Pot) -> dict[str, float]:
+    def values(self, pot: ContainerSize) -> dict[str, float]:
         """What the finished piece would measure, by the names of the measures."""
         found = {
             "height_ratio": self.height / pot.height,
@@ -220,7 +220,7 @@ class StemPlan:
         )
 
 
-def plan_stems(rules: RuleSet, pot: Pot, brief: Brief | None = None) -> StemPlan:
+def plan_stems(rules: RuleSet, pot: ContainerSize, brief: Brief | None = None) -> StemPlan:
     """The stems of a piece in a container under a rule set, for a brief's form and traits.
 
     Every length stands in the middle of its band; where two bands cannot both be held in this
@@ -254,7 +254,7 @@ def plan_stems(rules: RuleSet, pot: Pot, brief: Brief | None = None) -> StemPlan
     return StemPlan(tuple(stems), low, high, tall, half, (*notes, RESERVE))
 
 
-def hidden(pot: Pot, lean: float) -> float:
+def hidden(pot: ContainerSize, lean: float) -> float:
     """How much of a stem of some lean (degrees) stands below the rim, cm: down into the water from
     the middle of the rim, or to the wall.
     """
@@ -264,7 +264,7 @@ def hidden(pot: Pot, lean: float) -> float:
     return min(down, across)
 
 
-def _three(bands: dict[str, Band], pot: Pot) -> StemPlan:
+def _three(bands: dict[str, Band], pot: ContainerSize) -> StemPlan:
     """Main, second and third of a three-stem piece, whose lengths hang on the container's width;
     the second on the main one's side.
     """
@@ -301,7 +301,7 @@ def _three(bands: dict[str, Band], pot: Pot) -> StemPlan:
     )
 
 
-def _height(rules: list[Rule], pot: Pot) -> tuple[float, float, list[str]]:
+def _height(rules: list[Rule], pot: ContainerSize) -> tuple[float, float, list[str]]:
     """The heights over the rim (cm) at which the rules are met, the weightier first, and what
     cannot be met besides.
     """
@@ -323,7 +323,7 @@ def _height(rules: list[Rule], pot: Pot) -> tuple[float, float, list[str]]:
     return low, high if math.isfinite(high) else OPEN_END * low, notes
 
 
-def _span(rule: Rule, pot: Pot) -> tuple[float, float] | None:
+def _span(rule: Rule, pot: ContainerSize) -> tuple[float, float] | None:
     """The heights over the rim that a rule's band asks for, cm; None for a rule of something
     else.
     """
@@ -341,7 +341,7 @@ def _span(rule: Rule, pot: Pot) -> tuple[float, float] | None:
     return None
 
 
-def _breadth(bands: dict[str, Band], pot: Pot, tall: float, form: str) -> float:
+def _breadth(bands: dict[str, Band], pot: ContainerSize, tall: float, form: str) -> float:
     """Half the breadth of the plant, cm."""
     if "width_ratio" in bands:
         return _middle(bands["width_ratio"]) * pot.width / 2
@@ -350,7 +350,7 @@ def _breadth(bands: dict[str, Band], pot: Pot, tall: float, form: str) -> float:
     return BREADTH.get(form, HALF) * tall
 
 
-def _rings(pot: Pot, tall: float) -> tuple[PlannedStem, ...]:
+def _rings(pot: ContainerSize, tall: float) -> tuple[PlannedStem, ...]:
     """Rings of one flower, told by the whole stem, and the tallest last in the middle."""
     out = [PlannedStem("tallest, last", tall, 0.0, hidden=hidden(pot, 0.0))]
     for name, whole, lean in reversed(RINGS):
@@ -385,7 +385,7 @@ def _hull(points: np.ndarray) -> np.ndarray:
     return cv2.convexHull(points.astype(np.float32)).reshape(-1, 2).astype(float)
 
 
-def stem_to(name: str, side: float, up: float, pot: Pot) -> PlannedStem:
+def stem_to(name: str, side: float, up: float, pot: ContainerSize) -> PlannedStem:
     """A stem from the middle of the rim to a place beside and over it, cm."""
     lean = math.degrees(math.atan2(side, up))
     return PlannedStem(name, math.hypot(side, up), lean, hidden=hidden(pot, lean))

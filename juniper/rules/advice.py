@@ -7,7 +7,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from juniper.measures.finding import Finding
+from juniper.measures.finding import Finding, Measured
 from juniper.measures.measuring import Findings
 from juniper.rules.document import Brief, Rule, fill_advice
 
@@ -77,7 +77,7 @@ class NextCut:
     cuts: tuple[tuple[tuple[float, float], float], ...] = ()
 
 
-def advice_for(rule: Rule, findings: Findings, finding: Finding, brief: Brief) -> str:
+def advice_for(rule: Rule, findings: Findings, finding: Measured, brief: Brief) -> str:
     """The rule's line of advice for a value outside its band, its blanks filled: {value}, {low},
     {high}; {cm} by how much to change it; which {side} is meant and the {other}. '' where the rule
     has none.
@@ -94,8 +94,8 @@ def advice_for(rule: Rule, findings: Findings, finding: Finding, brief: Brief) -
         and not sure_enough(findings, finding, value - band.high)
     ):
         return CONFIRM_FIRST if findings.needs_check else MEASURE_FIRST
-    share = findings.by_name.get("left_weight_share")
-    left = share is None or not share.measured or share.value >= 0.5
+    share = findings.measured("left_weight_share")
+    left = share is None or share.value >= 0.5
     figures = {
         "value": in_unit(finding, value),
         "low": f"{band.low:g}",
@@ -107,7 +107,7 @@ def advice_for(rule: Rule, findings: Findings, finding: Finding, brief: Brief) -
     return fill_advice(text, figures)
 
 
-def sure_enough(findings: Findings, finding: Finding, step: float) -> bool:
+def sure_enough(findings: Findings, finding: Measured, step: float) -> bool:
     """Whether a step of a measure may be asked for: its datum is not doubtful, and the step is SURE
     times its uncertainty.
     """
@@ -122,7 +122,7 @@ def in_unit(finding: Finding, value: float) -> str:
     return f"{value:.{0 if whole else 2}f}"
 
 
-def goals(rule: Rule, finding: Finding) -> str:
+def goals(rule: Rule, finding: Measured) -> str:
     """Which figure earns 8 of ten and which 10, in the measure's own unit; '' inside the band."""
     good, full = (rule.band.earning(part, finding.value) for part in (0.8, 1.0))
     if good is None or not math.isfinite(good):
@@ -141,19 +141,14 @@ def length_of(measure: str, findings: Findings, brief: Brief) -> float | None:
     """What one unit of a measure is, cm; None where the container's height is not known or the
     measure is no length.
     """
-    height = findings.by_name.get("height_ratio")
-    if (
-        measure not in UNITS
-        or not brief.container_height_cm
-        or height is None
-        or not height.measured
-    ):
+    height = findings.measured("height_ratio")
+    if measure not in UNITS or not brief.container_height_cm or height is None:
         return None
     plant = height.value * brief.container_height_cm
 
     def over(name: str) -> float | None:
-        found = findings.by_name.get(name)
-        return found.value if found is not None and found.measured and found.value else None
+        found = findings.measured(name)
+        return found.value if found is not None and found.value else None
 
     spread, wide, governing = over("spread"), over("width_ratio"), over("governing_ratio")
     return {
@@ -214,25 +209,26 @@ def next_cut(findings: Findings, lines, brief: Brief) -> NextCut:
         (
             x
             for x in lines
-            if x.rule.measure in ("governing_ratio", "height_ratio") and x.finding.measured
+            if x.rule.measure in ("governing_ratio", "height_ratio")
+            and isinstance(x.finding, Measured)
         ),
         None,
     )
     if findings.needs_check and tall is not None:
         return NextCut(CONFIRM_FIRST, None)
     waived = tall is not None and tall.state == "waived"
-    if tall is None or not brief.container_height_cm or tall.finding.value <= 0:
+    height, container = findings.measured("height_ratio"), brief.container_height_cm
+    if tall is None or height is None or not container or tall.finding.value <= 0:
         # nothing stands over the rim
         return _nothing_measured(lines)
-    container = brief.container_height_cm
-    plant_cm = findings["height_ratio"].value * container
+    plant_cm = height.value * container
     governing = plant_cm / tall.finding.value
     value, band = tall.finding.value, tall.rule.band
     error = tall.finding.uncertainty * governing
     if not waived and value > band.high:
         return _shorter(findings, tall, plant_cm, governing, container)
-    twins = findings["twin_tips"]
-    if twins.measured and twins.value:
+    twins = findings.measured("twin_tips")
+    if twins is not None and twins.value:
         cut = max(_half_down(TWIN_STEP * plant_cm), TWIN_LEAST)
         words = (
             f"Two tips stand at one height. Shorten one of them by {cut:.1f} cm or more, so that"

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from juniper.measures.catalogue import DEFINITIONS, FAMILIES
 from juniper.measures.counterweight import Addition
-from juniper.measures.finding import Finding
+from juniper.measures.finding import Finding, Measured, Missing
 from juniper.measures.measuring import Findings
 from juniper.rules.advice import NextCut, advice_for, goals, next_cut
 from juniper.rules.band import Band
@@ -254,12 +254,12 @@ def _breaks(line: Line) -> bool:
     """Whether a line breaks the brief: past its limit on the side that does, beyond doubt, or
     answered with a plain no; an instructor's word that it is kept, or waived, takes that away.
     """
-    breach, value = line.rule.breach, line.finding.value
-    if breach is None or line.score is None or line.overridden or value is None:
+    breach, found = line.rule.breach, line.finding
+    if breach is None or line.score is None or line.overridden or isinstance(found, Missing):
         return False
     if line.rule.check:
         return line.score == 0
-    band, sure = line.rule.band, line.finding.uncertainty
+    band, value, sure = line.rule.band, found.value, found.uncertainty
     under, over = value + sure < band.low_limit, value - sure > band.high_limit
     return (under and breach.side != "above") or (over and breach.side != "below")
 
@@ -270,7 +270,7 @@ def _line(rule: Rule, findings: Findings, brief: Brief, answers: dict[str, float
     found = findings.by_name.get(rule.measure)
     if (
         found is not None
-        and not found.measured
+        and isinstance(found, Missing)
         and DEFINITIONS[rule.measure].view not in ("front", *brief.views)
     ):
         found = replace(
@@ -281,13 +281,13 @@ def _line(rule: Rule, findings: Findings, brief: Brief, answers: dict[str, float
     if rule.asks:
         return _asked_line(rule, found, answers.get(rule.code))
     if found is None:
-        found = Finding.missing(
+        found = Missing(
             rule.measure,
             rule.family,
             "",
             "this photograph was measured before the measure was known",
         )
-    if not found.measured:
+    if isinstance(found, Missing):
         return _unmeasured(rule, found)
     value, spread = found.value, found.uncertainty
     score = OUT_OF * rule.band.expected(value, spread)
@@ -322,7 +322,7 @@ def _line(rule: Rule, findings: Findings, brief: Brief, answers: dict[str, float
 FROM = {"side": "the side", "back": "behind", "top": "above", "seated": "a seat"}
 
 
-def _unmeasured(rule: Rule, found: Finding) -> Line:
+def _unmeasured(rule: Rule, found: Missing) -> Line:
     """The line of a rule whose measure could not be made, or that the piece gives no occasion
     for.
     """
@@ -332,7 +332,7 @@ def _unmeasured(rule: Rule, found: Finding) -> Line:
     return Line(rule, found, None, state, False, "", f"{words}: {found.reason}.")
 
 
-def _in_doubt(rule: Rule, found: Finding, score: float) -> str:
+def _in_doubt(rule: Rule, found: Measured, score: float) -> str:
     """What doubtful handles, or an outline seen unsteadily, alone cost a line, in words; '' where
     that is little.
     """
@@ -358,9 +358,8 @@ def _in_doubt(rule: Rule, found: Finding, score: float) -> str:
 
 def _asked_line(rule: Rule, found: Finding | None, answer: float | None) -> Line:
     """The line of a rule that a person judges by eye; of one with a measure, what that proposes."""
-    said = _answered(rule, answer)
     if answer is not None:
-        band = Band(*ANSWERED)
+        said, band = _answered(rule, answer), Band(*ANSWERED)
         return Line(
             rule,
             said,
@@ -370,10 +369,11 @@ def _asked_line(rule: Rule, found: Finding | None, answer: float | None) -> Line
             "" if said.value == 1 else rule.below,
             f"{said.arithmetic}. {OUT_OF * said.value:.0f} of 10.",
         )
-    if found is None or not found.measured:
-        if found is not None and not found.applies:
-            return _unmeasured(rule, found)
-        return _unmeasured(rule, said)
+    if not isinstance(found, Measured):
+        if found is None or found.applies:
+            reason = f"look and answer: {rule.asks.ask}"
+            found = Missing("", rule.family, "answer", reason)
+        return _unmeasured(rule, found)
     likely = ANSWERS[min(ANSWERS, key=lambda a: abs(a - rule.band.score(found.value)))]
     words = (
         f"Proposed: {likely}. {found.arithmetic[:1].upper()}{found.arithmetic[1:]}. Counting is"
@@ -385,12 +385,10 @@ def _asked_line(rule: Rule, found: Finding | None, answer: float | None) -> Line
 ANSWERS = {1.0: "yes", 0.5: "in part", 0.0: "no"}
 
 
-def _answered(rule: Rule, answer: float | None) -> Finding:
+def _answered(rule: Rule, answer: float) -> Measured:
     """The finding of a check: what a person answered, by their own eye."""
-    if answer is None:
-        return Finding.missing("", rule.family, "answer", f"look and answer: {rule.asks.ask}")
     word = next(w for value, w in ANSWERS.items() if abs(value - answer) < 0.01)
-    return Finding(
+    return Measured(
         "",
         rule.family,
         float(answer),
@@ -407,11 +405,11 @@ def _scheme_line(rule: Rule, findings: Findings, brief: Brief) -> Line:
     if scheme is None or not brief.scheme:
         reason = "no flower colour was found" if scheme is None else "the brief asks for no scheme"
         return _unmeasured(
-            rule, Finding.missing("scheme", "colour", "fit", reason, applies=bool(brief.scheme))
+            rule, Missing("scheme", "colour", "fit", reason, applies=bool(brief.scheme))
         )
     same = scheme.name == brief.scheme
     value = scheme.fit if same else 0.25 * (1 - scheme.fit)
-    finding = Finding(
+    finding = Measured(
         "scheme",
         "colour",
         value,
@@ -476,6 +474,7 @@ def _override(line: Line, said: Override | None) -> Line:
 
 def _score_spread(line: Line) -> float:
     """Standard uncertainty of a line's score."""
-    if line.overridden or not line.finding.measured or line.score is None:
+    found = line.finding
+    if line.overridden or isinstance(found, Missing) or line.score is None:
         return 0.0
-    return OUT_OF * line.rule.band.deviation(line.finding.value, line.finding.uncertainty)
+    return OUT_OF * line.rule.band.deviation(found.value, found.uncertainty)

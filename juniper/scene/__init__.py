@@ -2,9 +2,10 @@
 
 from juniper.scene.amending import ACTS, BloomChange, NoBloom, Stroke, amend, prepare
 from juniper.scene.blooms import ROLES, Bloom, like_blooms
-from juniper.scene.container.datum import Datum, Spread, given_datum
+from juniper.scene.colour_changes import TINTS, ColourChange
+from juniper.scene.container.datum import Datum, HandleUncertainty, given_datum
 from juniper.scene.container.placing import ContainerDrag, placed_by_drag
-from juniper.scene.container.vessel import Vessel
+from juniper.scene.container.vessel import ContainerShape
 from juniper.scene.correcting import Change, correct
 from juniper.scene.empty import Empty, see_empty
 from juniper.scene.framing import Framing, framing, framing_advice
@@ -14,7 +15,6 @@ from juniper.scene.scene import NothingFound, Raster, Scene, see
 from juniper.scene.segment.foreground import CutOut, NoCutOut
 from juniper.scene.segment.foreground import installed as installed_cutout
 from juniper.scene.stems import NoStem, Stem, StemChange, change_stems, find_stems, trace_of
-from juniper.scene.tinting import TINTS, ColourChange
 
 __all__ = [
     "ACTS",
@@ -25,10 +25,12 @@ __all__ = [
     "Change",
     "ColourChange",
     "ContainerDrag",
+    "ContainerShape",
     "CutOut",
     "Datum",
     "Empty",
     "Framing",
+    "HandleUncertainty",
     "Label",
     "NoBloom",
     "NoCutOut",
@@ -37,11 +39,9 @@ __all__ = [
     "PetalStroke",
     "Raster",
     "Scene",
-    "Spread",
     "Stem",
     "StemChange",
     "Stroke",
-    "Vessel",
     "amend",
     "change_stems",
     "correct",

@@ -17,7 +17,7 @@ from juniper.scene.blooms import ROLES, Bloom, find_blooms, focal_point, give_ro
 from juniper.scene.doubt import with_doubts
 from juniper.scene.material import flower_mask, petal_odds
 from juniper.scene.parts import Label
-from juniper.scene.petals import Look, frame_of, look_at
+from juniper.scene.petals import PetalProbabilities, frame_of, petal_probabilities
 from juniper.scene.scene import Raster, Scene
 
 REACH = 2.5  # brush radii about a stroke within which the outline settles anew
@@ -72,7 +72,7 @@ def amend(
     if isinstance(change, BloomChange):
         blooms = change_bloom(scene.blooms, change, scene, pixels)
         return replace(scene, blooms=blooms, focal=focal_point(blooms)), raster
-    labels = settle(raster.labels, pixels, change, raster.scale)
+    labels = labels_under_stroke(raster.labels, pixels, change, raster.scale)
     if (labels == raster.labels).all():
         return scene, raster
     look = looked_at(pixels, labels)
@@ -84,13 +84,13 @@ def amend(
 
 
 def prepare(raster: Raster, pixels: np.ndarray) -> None:
-    """Look at the picture before a stroke asks for it; the look is kept for a while."""
+    """Look at the picture before a stroke asks for it; what was seen is kept for a while."""
     looked_at(pixels, raster.labels)
 
 
-def looked_at(pixels: np.ndarray, labels: np.ndarray) -> Look:
+def looked_at(pixels: np.ndarray, labels: np.ndarray) -> PetalProbabilities:
     """A look at the piece in a picture (h, w, 3) uint8 sRGB, as its labels (h, w) have it."""
-    return look_at(pixels, frame_of(labels >= Label.CONTAINER))
+    return petal_probabilities(pixels, frame_of(labels >= Label.CONTAINER))
 
 
 def under_brush(stroke, shape: tuple[int, int], scale: float) -> tuple[np.ndarray, int]:
@@ -108,7 +108,9 @@ def under_brush(stroke, shape: tuple[int, int], scale: float) -> tuple[np.ndarra
     return out, radius
 
 
-def settle(labels: np.ndarray, pixels: np.ndarray, stroke: Stroke, scale: float) -> np.ndarray:
+def labels_under_stroke(
+    labels: np.ndarray, pixels: np.ndarray, stroke: Stroke, scale: float
+) -> np.ndarray:
     """Labels (uint8 h x w) with the outline settled anew about a stroke.
 
     What lies under the stroke is as the person says; about it, within REACH of its width, each
@@ -141,7 +143,7 @@ def settle(labels: np.ndarray, pixels: np.ndarray, stroke: Stroke, scale: float)
         was, np.where(free, cv2.GC_PR_FGD, cv2.GC_FGD), np.where(free, cv2.GC_PR_BGD, cv2.GC_BGD)
     ).astype(np.uint8)
     seeds[under] = cv2.GC_FGD if stroke.plant else cv2.GC_BGD
-    now = _cut(pixels[part], seeds)
+    now = _graph_cut(pixels[part], seeds)
     changed = (now != was) & free & (now == stroke.plant) | (under & (was != stroke.plant))
     _, parts = cv2.connectedComponents((changed | under).astype(np.uint8), connectivity=8)
     changed &= np.isin(parts, np.unique(parts[under]))
@@ -154,7 +156,7 @@ def settle(labels: np.ndarray, pixels: np.ndarray, stroke: Stroke, scale: float)
     return out
 
 
-def _cut(pixels: np.ndarray, seeds: np.ndarray) -> np.ndarray:
+def _graph_cut(pixels: np.ndarray, seeds: np.ndarray) -> np.ndarray:
     """Plant (bool h x w) by GrabCut from seeds; as they stand when there is only one kind of
     them.
     """
@@ -226,7 +228,7 @@ def plant_colours(scene: Scene, raster: Raster, pixels: np.ndarray) -> np.ndarra
 
 
 def seen_again(
-    scene: Scene, raster: Raster, look: Look, odds: np.ndarray, lab: np.ndarray
+    scene: Scene, raster: Raster, look: PetalProbabilities, odds: np.ndarray, lab: np.ndarray
 ) -> Scene:
     """The scene with shares, blooms and focal point read from an amended raster; `odds` (n,) of its
     plant by petal_odds(), `lab` (n, 3) by plant_colours().

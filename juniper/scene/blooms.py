@@ -10,7 +10,7 @@ import numpy as np
 
 from juniper.colour.palette import Swatch
 from juniper.scene.container.datum import Datum
-from juniper.scene.petals import LEAF, PETAL, Look
+from juniper.scene.petals import LEAF, PETAL, PetalProbabilities
 
 SOFT = 0.7  # pixels of the grid by which likelihoods of a middle are smoothed
 LIKELY = 0.1  # from which a middle is looked at
@@ -75,7 +75,7 @@ class Apart:
     likely: np.ndarray
 
 
-def tell_apart(look: Look, petals: np.ndarray) -> Apart:
+def tell_apart(look: PetalProbabilities, petals: np.ndarray) -> Apart:
     """Which bloom each petal pixel (bool h x w) belongs to, by what was seen there.
 
     Each petal points to the middle of its bloom; where many point, and a middle is likely, there is
@@ -125,7 +125,7 @@ def find_blooms(
     return tuple(found)
 
 
-def _on_grid(look: Look, mask: np.ndarray) -> np.ndarray:
+def _on_grid(look: PetalProbabilities, mask: np.ndarray) -> np.ndarray:
     """A mask (bool h x w) of the picture at the middles of the look's grid."""
     rows, columns = (
         ((np.arange(n) + 0.5) * look.pitch + start).astype(int).clip(0, most - 1)
@@ -179,7 +179,7 @@ def _between(one: Bloom, other: Bloom) -> float:
     return float(np.hypot(*np.subtract(one.centre, other.centre)))
 
 
-def _middles(look: Look) -> np.ndarray:
+def _middles(look: PetalProbabilities) -> np.ndarray:
     """Places that may be the middle of a bloom: column and row of the grid, and how likely (n,
     3).
     """
@@ -190,7 +190,7 @@ def _middles(look: Look) -> np.ndarray:
     return np.column_stack([xs, ys, likely[ys, xs]])
 
 
-def _numbered(look: Look, petal: np.ndarray, middles: np.ndarray) -> np.ndarray:
+def _numbered(look: PetalProbabilities, petal: np.ndarray, middles: np.ndarray) -> np.ndarray:
     """Number of the middle (from 1) that each petal of the grid points to, 0 for none: int (h,
     w).
     """

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from juniper.scene.amending import BloomChange, Stroke, amend
+from juniper.scene.colour_changes import ColourChange, with_colours_changed
 from juniper.scene.painting import PetalStroke, paint
 from juniper.scene.scene import Raster, Scene
-from juniper.scene.tinting import ColourChange, tinted
 
 Change = Stroke | PetalStroke | BloomChange | ColourChange
 
@@ -21,7 +21,7 @@ def correct(
     Raises NoBloom or ValueError, with a sentence for the user, for what cannot be done.
     """
     if isinstance(change, ColourChange):
-        return tinted(scene, raster, pixels, change)
+        return with_colours_changed(scene, raster, pixels, change)
     if isinstance(change, PetalStroke):
         return paint(scene, raster, pixels, change)
     return amend(scene, raster, pixels, change)

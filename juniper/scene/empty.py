@@ -12,7 +12,7 @@ import numpy as np
 from juniper.photograph import Photograph
 from juniper.scene.container.datum import NoContainer
 from juniper.scene.container.reading import find_datum, foot_of, seen_of
-from juniper.scene.container.vessel import Vessel, vessel_of
+from juniper.scene.container.vessel import ContainerShape, vessel_of
 from juniper.scene.scene import NothingFound
 from juniper.scene.segment.classical import separate
 
@@ -31,7 +31,7 @@ class Empty:
     from foot to rim) in full pixels, `height_cm` by the card, None without one.
     """
 
-    vessel: Vessel
+    vessel: ContainerShape
     rim: Point
     base: Point
     left: tuple[Point, ...]

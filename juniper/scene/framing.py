@@ -68,7 +68,7 @@ def framing(
     return Framing(
         roll_deg=_roll(pixels, labels == Label.PLANT, datum, card),
         looking_down_deg=_looking_down(labels, datum, focal * max(h, w)),
-        cut=_cut(piece),
+        cut=_edges_cut(piece),
         size=float(size),
         crowding=_crowding(pixels, datum.base[1]),
         confidence=datum.confidence,
@@ -116,7 +116,7 @@ def _roll(pixels, plant, datum: Datum, card: Card | None) -> float:
     return lean if lines is None else lines
 
 
-def _cut(piece) -> tuple[str, ...]:
+def _edges_cut(piece) -> tuple[str, ...]:
     h, w = piece.shape
     count, parts, stats, _ = cv2.connectedComponentsWithStats(
         piece.astype(np.uint8), connectivity=8

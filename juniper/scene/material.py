@@ -5,7 +5,7 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from juniper.scene.petals import LEAF, PETAL, Look
+from juniper.scene.petals import LEAF, PETAL, PetalProbabilities
 
 # of colour, in which petals and leaves are counted: by CIELAB lightness, a and b
 CELLS = np.array((16, 36, 36))
@@ -27,7 +27,7 @@ def flower_mask(plant: np.ndarray, odds: np.ndarray) -> np.ndarray:
     return out
 
 
-def petal_odds(look: Look, plant: np.ndarray, pixels: np.ndarray) -> np.ndarray:
+def petal_odds(look: PetalProbabilities, plant: np.ndarray, pixels: np.ndarray) -> np.ndarray:
     """How much likelier each plant pixel (bool h x w) of a picture (uint8 h x w x 3 sRGB) is petal
     than stem, leaf or bare twig: log odds (n,), row by row. Over 0 it is taken for petal.
 

@@ -35,7 +35,7 @@ KEPT = 4  # looks kept: of the piece at hand, before and after a stroke, and of 
 
 
 @dataclass(frozen=True, eq=False)
-class Look:
+class PetalProbabilities:
     """What was seen on a grid (h, w) within a picture: `parts` float32 (6, h, w), how likely each
     pixel is GROUND .. OTHER; `middle` (h, w), how likely it is a bloom's middle; `toward` (2, h,
     w), the step in columns and rows of the grid to the middle of its bloom.
@@ -128,7 +128,7 @@ def frame_of(mask: np.ndarray) -> tuple[int, int, int, int]:
     )
 
 
-def look_at(pixels: np.ndarray, frame: tuple[int, int, int, int]) -> Look:
+def petal_probabilities(pixels: np.ndarray, frame: tuple[int, int, int, int]) -> PetalProbabilities:
     """Look at a frame of an sRGB picture (uint8 h x w x 3). The last few looks are kept, since a
     correction looks at the same again.
     """
@@ -152,7 +152,7 @@ def forget() -> None:
         _looks.clear()
 
 
-def _looked(part: np.ndarray, left: int, top: int) -> Look:
+def _looked(part: np.ndarray, left: int, top: int) -> PetalProbabilities:
     scale = LONG / max(part.shape[:2])
     high, wide = (max(BLOCK, round(n * scale)) for n in part.shape[:2])
     small = cv2.resize(
@@ -164,7 +164,7 @@ def _looked(part: np.ndarray, left: int, top: int) -> Look:
     )
     out = _run(picture)[:, : -(-high // STRIDE), : -(-wide // STRIDE)]
     parts = np.exp(out[:6] - out[:6].max(axis=0))
-    return Look(
+    return PetalProbabilities(
         parts / parts.sum(axis=0),
         1 / (1 + np.exp(-out[6])),
         out[7:] * STEP,

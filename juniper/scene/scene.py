@@ -7,23 +7,23 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from juniper.aside import aside
+from juniper.background import in_background
 from juniper.colour.circle import saturation
 from juniper.colour.palette import Swatch, flower_colours, palette_of, swatches_of
 from juniper.photograph import Photograph, adaptation, adapted, guessed_light
 from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles, tell_apart
-from juniper.scene.container.datum import Datum, NoContainer, Told
+from juniper.scene.container.datum import Datum, ExpectedHeight, NoContainer
 from juniper.scene.container.pose import Pose, pose_of
 from juniper.scene.container.reading import ellipses, find_datum, foot_of, seen_of
 from juniper.scene.container.sides import chief_part, expected_slope, sides_of
-from juniper.scene.container.vessel import Vessel
+from juniper.scene.container.vessel import ContainerShape
 from juniper.scene.doubt import with_doubts
 from juniper.scene.material import flower_mask, petal_odds
 from juniper.scene.parts import Label
-from juniper.scene.petals import frame_of, look_at
+from juniper.scene.petal_overlaps import with_overlaps_put_right
+from juniper.scene.petals import frame_of, petal_probabilities
 from juniper.scene.segment.foreground import CutOut
 from juniper.scene.segment.segmentation import JOINED, Segmentation, segment
-from juniper.scene.settling import settled
 from juniper.scene.usable import (
     CUT_OFF,
     FROM_ABOVE,
@@ -144,7 +144,7 @@ class NothingFound(ValueError):
 def see(
     photograph: Photograph,
     given: Datum | None = None,
-    known: Vessel | None = None,
+    known: ContainerShape | None = None,
     cutout: CutOut | None = None,
     container_height_cm: float | None = None,
     click: Point | None = None,
@@ -182,7 +182,7 @@ def see(
     focal = photograph.focal * max(lab.shape[:2])
     placed = given.scaled(scale) if given else None
     told_focal = photograph.focal if photograph.knows_focal else None
-    read = aside(
+    read = in_background(
         _automatic,
         parts,
         focal,
@@ -193,8 +193,8 @@ def see(
         view,
     )
     told = photograph.card is not None and photograph.card.white is not None
-    lit = aside(_in_fair_light, photograph, lab, parts.labels < Label.CONTAINER, told)
-    look = look_at(photograph.pixels, frame_of(parts.labels >= Label.CONTAINER))
+    lit = in_background(_in_fair_light, photograph, lab, parts.labels < Label.CONTAINER, told)
+    look = petal_probabilities(photograph.pixels, frame_of(parts.labels >= Label.CONTAINER))
     odds = petal_odds(look, plant, photograph.pixels)
     petals = flower_mask(plant, odds) if photograph.has_colour else np.zeros_like(plant)
     apart = tell_apart(look, petals)
@@ -239,22 +239,22 @@ def _in_fair_light(
     return white, cv2.cvtColor(fair.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
 
 
-def _told(photograph: Photograph, height_cm: float | None) -> Told | None:
+def _told(photograph: Photograph, height_cm: float | None) -> ExpectedHeight | None:
     """The container's height in pixels of the working picture by the reference card, if that tells
     a scale.
     """
     card = photograph.card
     if height_cm is None or card is None or card.px_per_cm is None:
         return None
-    return Told(height_cm * card.px_per_cm * photograph.scale, card.scale_uncertainty)
+    return ExpectedHeight(height_cm * card.px_per_cm * photograph.scale, card.scale_uncertainty)
 
 
 def _automatic(
     parts: Segmentation,
     focal: float,
     told_focal: float | None,
-    known: Vessel | None,
-    told: Told | None,
+    known: ContainerShape | None,
+    told: ExpectedHeight | None,
     given: Datum | None,
     view: str,
 ) -> tuple[Datum, Pose | None]:
@@ -300,14 +300,14 @@ def _automatic(
 
 def _colours(lab, labels, petals, number) -> tuple[np.ndarray, tuple[Swatch, ...]]:
     plant = labels == Label.PLANT
-    leaves = aside(_palette_under, lab, plant & ~petals, "foliage", 2)
-    vessel = aside(_palette_under, lab, labels == Label.CONTAINER, "container", 1)
+    leaves = in_background(_palette_under, lab, plant & ~petals, "foliage", 2)
+    vessel = in_background(_palette_under, lab, labels == Label.CONTAINER, "container", 1)
     flower, index = _colours_of_petals(lab, petals, number)
     grey = [k for k, s in enumerate(flower) if s.share < MOSTLY and _is_sage(s.lab)]
     if grey:
         petals = petals.copy()
         petals[petals] = ~np.isin(index, grey)
-        leaves = aside(_palette_under, lab, plant & ~petals, "foliage", 2)
+        leaves = in_background(_palette_under, lab, plant & ~petals, "foliage", 2)
         flower, index = _colours_of_petals(lab, petals, number)
     raster = np.zeros(labels.shape, np.uint8)
     raster[petals] = index + 1
@@ -317,7 +317,7 @@ def _colours(lab, labels, petals, number) -> tuple[np.ndarray, tuple[Swatch, ...
 def _colours_of_petals(lab, petals, number) -> tuple[tuple[Swatch, ...], np.ndarray]:
     inner = cv2.erode(petals.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
     own = lab[petals]
-    index = settled(own, flower_colours(own, number[petals]), petals)
+    index = with_overlaps_put_right(own, flower_colours(own, number[petals]), petals)
     return swatches_of(own, index, "flower", inner[petals])
 
 

@@ -15,13 +15,13 @@ import numpy as np
 
 from juniper.scene.amending import bloom_at, reshared
 from juniper.scene.blooms import Bloom, focal_point, give_roles
+from juniper.scene.colour_changes import swapped_colour
 from juniper.scene.container.datum import Datum
 from juniper.scene.container.pose import Plane
-from juniper.scene.container.vessel import Vessel
+from juniper.scene.container.vessel import ContainerShape
 from juniper.scene.parts import Label
 from juniper.scene.scene import Raster, Scene
 from juniper.scene.stems import NoStem, Stem, stem_at
-from juniper.scene.tinting import swapped_colour
 
 Point = tuple[float, float]
 ABOUT = 1.12  # times a bloom's half axes: what moves with it
@@ -70,7 +70,7 @@ class TakeOut:
 class Swap:
     """The piece set in another container: its shape, and its height in photograph pixels."""
 
-    vessel: Vessel
+    vessel: ContainerShape
     height: float
 
 
@@ -114,12 +114,12 @@ class Trial:
         )
 
 
-def attempt(trial: Trial, change: Cut | Move | TakeOut | Swap | Recolour) -> Trial:
+def apply_change(trial: Trial, change: Cut | Move | TakeOut | Swap | Recolour) -> Trial:
     """The piece after one change. Raises NoBloom or NoStem when none lies where one is meant,
     ValueError when it cannot be done; each says what to do.
     """
     if isinstance(change, Cut):
-        return _cut(trial, change)
+        return _with_stem_cut(trial, change)
     if isinstance(change, Move):
         return _moved(trial, change)
     if isinstance(change, TakeOut):
@@ -158,7 +158,7 @@ def stem_meant(stems: tuple[Stem, ...], at: Point, datum: Datum, height: float) 
         return Stem(at, middle, datum.rim)
 
 
-def _cut(trial: Trial, change: Cut) -> Trial:
+def _with_stem_cut(trial: Trial, change: Cut) -> Trial:
     stem = stem_meant(trial.stems, change.at, trial.datum, trial.scene.height)
     curve = stem.curve[::-1]
     run = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(curve, axis=0).T))])

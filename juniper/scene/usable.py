@@ -11,7 +11,7 @@ import numpy as np
 
 from juniper.scene.container.datum import Datum
 from juniper.scene.parts import Label, Part
-from juniper.scene.segment.look import Look
+from juniper.scene.segment.probabilities import PartProbabilities
 
 NO_PIECE = (
     "No flowers or foliage in a container can be made out. Take the picture so that the whole piece"
@@ -54,7 +54,7 @@ class UsableSettings:
 USABLE = UsableSettings()
 
 
-def pieces_apart(look: Look, settings: UsableSettings = USABLE) -> int:
+def pieces_apart(look: PartProbabilities, settings: UsableSettings = USABLE) -> int:
     """How many pieces, each a container with plant in it, stand clearly apart in a picture."""
     standing = (look.piece > settings.likeness).astype(np.uint8)
     count, parts, stats, _ = cv2.connectedComponentsWithStats(standing, connectivity=8)
@@ -90,7 +90,7 @@ def cut_off(labels: np.ndarray, settings: UsableSettings = USABLE) -> bool:
     return below > settings.cut * columns or aside > settings.cut * rows
 
 
-def from_above(datum: Datum, look: Look, settings: UsableSettings = USABLE) -> bool:
+def from_above(datum: Datum, look: PartProbabilities, settings: UsableSettings = USABLE) -> bool:
     """Whether the rim of a container plainly opens so far that it was looked into from above; where
     the rim can hardly be told, nothing is said of it.
     """

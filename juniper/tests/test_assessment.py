@@ -16,8 +16,8 @@ from juniper.assessment import (
     measured_view,
     view_of,
 )
+from juniper.camera import frame
 from juniper.measures import surface_of
-from juniper.photobooth import frame
 from juniper.photograph import decode, read_with_copies
 from juniper.rules import (
     FORMS,

@@ -8,8 +8,8 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
+from juniper.camera import frame, take
 from juniper.cli import main
-from juniper.photobooth import frame, take
 
 FINDINGS = [
     "height_ratio",

@@ -14,8 +14,8 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from juniper.photobooth.containers import SHELF
-from juniper.photobooth.stood import seen_places
+from juniper.camera.card_placing import seen_places
+from juniper.camera.containers import SHELF
 from juniper.scene.parts import Part
 from juniper.training.scenes import KEYPOINTS, Example
 

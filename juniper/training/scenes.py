@@ -16,15 +16,15 @@ from pathlib import Path
 import cv2
 import numpy as np
 
+from juniper.camera import room
+from juniper.camera.arranging import Arrangement, arrange, surfaces
+from juniper.camera.mesh import Mesh, about_z, ball, box, joined, tube, tube_upright, write_ply
+from juniper.camera.random_pieces import invented
+from juniper.camera.tracing import Camera, Surface, materials
 from juniper.colour.spaces import linear_from_srgb, srgb_from_linear
-from juniper.photobooth import room
-from juniper.photobooth.arranging import Arrangement, arrange, surfaces
-from juniper.photobooth.invented import invented
-from juniper.photobooth.mesh import Mesh, about_z, ball, box, joined, tube, tube_upright, write_ply
-from juniper.photobooth.tracing import Camera, Surface, materials
 from juniper.scene.parts import Part
 from juniper.training.sprigs import sprigs_in
-from juniper.training.vessels import Vessel, any_tone, any_vessel, built
+from juniper.training.vessels import RandomContainer, any_tone, any_vessel, built
 
 AREA = 330_000  # pixels of a scene
 # width to height of pictures that people take
@@ -238,7 +238,7 @@ def _thing(rng, x: float, y: float, tone: np.ndarray) -> list[Mesh]:
     return made
 
 
-def _beside(rng, vessel: Vessel) -> list[Surface]:
+def _beside(rng, vessel: RandomContainer) -> list[Surface]:
     """Other vessels, books, fruit, tubes and frames beside and behind."""
     out = []
     clear_of = vessel.shape.widest_cm / 2 * (1.6 if vessel.handles else 1.1)
@@ -263,7 +263,7 @@ def _beside(rng, vessel: Vessel) -> list[Surface]:
     return out
 
 
-def _piece(number: int, vessel: Vessel, rng) -> list[Surface]:
+def _piece(number: int, vessel: RandomContainer, rng) -> list[Surface]:
     shape = vessel.shape
     if rng.random() < ARRANGED:
         piece = replace(invented(number), shape=shape, jumble=False, clutter=False, card_yaw=None)
@@ -446,7 +446,7 @@ def _light(rng, scenery: Scenery, walled: bool) -> dict:
             "type": "rectangle",
             "to_world": (
                 at()
-                .look_at(
+                .petal_probabilities(
                     [side, -float(rng.uniform(20, 140)), float(rng.uniform(40, 140))],
                     [0, 0, 20],
                     [0, 0, 1],
@@ -597,7 +597,7 @@ def example(number: int, scenery: Scenery, samples: int = 5) -> Example:
     return Example(picture, _parts_seen(camera, seen, top), _truth(camera, vessel, piece))
 
 
-def _truth(camera: Camera, vessel: Vessel, piece: list[Surface]) -> dict:
+def _truth(camera: Camera, vessel: RandomContainer, piece: list[Surface]) -> dict:
     high = vessel.shape.height_cm
     wall = np.concatenate(
         [s.mesh.corners for s in piece if s.label == Part.CONTAINER and s.material != "water"]

@@ -1,7 +1,7 @@
 """What people put in a vessel at home: one branch, a few dried stalks, grasses, single blooms; in
 the colours of any season.
 
-The second family of plants to teach from, beside the arranged pieces of juniper.photobooth;
+The second family of plants to teach from, beside the arranged pieces of juniper.camera;
 likenesses are invented.
 """
 
@@ -9,11 +9,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from juniper.photobooth import greenery
-from juniper.photobooth.arranging import COLOURS, Arrangement, Item
-from juniper.photobooth.flowers import HEADS, MORE_HEADS, MORE_SPIKES, SPIKES, Parts, petals
-from juniper.photobooth.mesh import about_z, ball, bezier, frame, joined, linear, tube
-from juniper.training.vessels import Vessel
+from juniper.camera import greenery
+from juniper.camera.arranging import COLOURS, Arrangement, Item
+from juniper.camera.flowers import HEADS, MORE_HEADS, MORE_SPIKES, SPIKES, Parts, petals
+from juniper.camera.mesh import about_z, ball, bezier, frame, joined, linear, tube
+from juniper.training.vessels import RandomContainer
 
 LEAVES = (
     "#3f6b34",
@@ -322,7 +322,7 @@ def great_leaf(rng, path, leaf: str, bark: str) -> Parts:
 SPRIGS = (leafy_branch, bare_twigs, dried_plume, ears, pods, palm, great_leaf)
 
 
-def _way(rng, vessel: Vessel, tip: np.ndarray) -> np.ndarray:
+def _way(rng, vessel: RandomContainer, tip: np.ndarray) -> np.ndarray:
     """A stem from within the vessel through its mouth to a tip given from the rim's middle."""
     c = vessel.shape
     reach = 0.7 * (c.rim_cm - 0.5)
@@ -344,7 +344,7 @@ def _way(rng, vessel: Vessel, tip: np.ndarray) -> np.ndarray:
     return np.vstack([foot[None], bezier(through, bend, tip, 20)]) + [0, 0, c.height_cm]
 
 
-def sprigs_in(done: Arrangement, vessel: Vessel, rng: np.random.Generator) -> None:
+def sprigs_in(done: Arrangement, vessel: RandomContainer, rng: np.random.Generator) -> None:
     """Put one to nine stems of one, two or three kinds into a vessel."""
     c = vessel.shape
     high = rng.uniform(0.5, 2.6) * max(c.height_cm, 0.9 * c.widest_cm)

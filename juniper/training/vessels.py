@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from juniper.photobooth.containers import Container, half_widths
-from juniper.photobooth.mesh import Mesh, bezier, box, joined, sheets, tube
+from juniper.camera.containers import Container, half_widths
+from juniper.camera.mesh import Mesh, bezier, box, joined, sheets, tube
 
 WALL_CM = 0.3  # thickness of a thrown or blown wall (common practice)
 SIDES = 240  # of a turned surface, fine enough for flutes
@@ -43,7 +43,7 @@ SURFACES = ("plain", "fluted", "faceted", "ringed", "hammered", "woven")
 
 
 @dataclass(frozen=True)
-class Vessel:
+class RandomContainer:
     """A vessel to teach from: its `shape`, its linear reflectance `tone` (3,), and what its wall is
     like.
 
@@ -80,7 +80,7 @@ def any_tone(rng: np.random.Generator) -> tuple[float, float, float]:
     return tuple(float(v) for v in np.clip(value, 0.008, 0.9))
 
 
-def any_vessel(rng: np.random.Generator, glass: float = 0.16, low: float = 0.0) -> Vessel:
+def any_vessel(rng: np.random.Generator, glass: float = 0.16, low: float = 0.0) -> RandomContainer:
     """A vessel by chance; `glass` is the share of clear ones, `low` that of trays, dishes and bowls
     beside those that come by themselves.
     """
@@ -96,7 +96,7 @@ def any_vessel(rng: np.random.Generator, glass: float = 0.16, low: float = 0.0) 
         )
         if shape.depth_cm > 26:
             shape = Container("box", high, (half, half), "matt", depth_cm=26.0)
-        return Vessel(shape, any_tone(rng))
+        return RandomContainer(shape, any_tone(rng))
     name = str(rng.choice(LOW if flat else [n for n in FAMILIES if n != "dish"]))
     parts, heights = FAMILIES[name]
     high = rng.uniform(*heights)
@@ -119,7 +119,7 @@ def any_vessel(rng: np.random.Generator, glass: float = 0.16, low: float = 0.0) 
         material,
         oval=float(rng.uniform(0.45, 1.0)) if rng.random() < (0.5 if flat else 0.12) else 1.0,
     )
-    return Vessel(
+    return RandomContainer(
         shape,
         any_tone(rng),
         surface,
@@ -134,7 +134,7 @@ def any_vessel(rng: np.random.Generator, glass: float = 0.16, low: float = 0.0) 
 
 
 def _relief(
-    vessel: Vessel, turn: np.ndarray, level: np.ndarray, rng: np.random.Generator
+    vessel: RandomContainer, turn: np.ndarray, level: np.ndarray, rng: np.random.Generator
 ) -> np.ndarray:
     """What the wall's radius is multiplied by at angles (n,) and levels (m,): (m, n)."""
     deep, count = vessel.relief, vessel.count
@@ -164,7 +164,7 @@ def _relief(
     return np.ones((len(level), len(turn)))
 
 
-def _turned(vessel: Vessel, rng: np.random.Generator) -> Mesh:
+def _turned(vessel: RandomContainer, rng: np.random.Generator) -> Mesh:
     c = vessel.shape
     z, r = half_widths(c.profile, c.height_cm, 110)
     turn = np.linspace(0, 2 * np.pi, SIDES, endpoint=False)
@@ -196,7 +196,7 @@ def _turned(vessel: Vessel, rng: np.random.Generator) -> Mesh:
     return sheets(points[None], tone[None], closed=True)
 
 
-def _boxed(vessel: Vessel) -> Mesh:
+def _boxed(vessel: RandomContainer) -> Mesh:
     c, colour = vessel.shape, vessel.tone
     w, d, h = c.profile[-1], c.depth_cm / 2, c.height_cm
     wall = min(0.6, 0.2 * w)
@@ -211,7 +211,7 @@ def _boxed(vessel: Vessel) -> Mesh:
     )
 
 
-def _water(vessel: Vessel) -> Mesh:
+def _water(vessel: RandomContainer) -> Mesh:
     z, r = half_widths(vessel.shape.profile, vessel.shape.height_cm, 110)
     full = (z > 0.9) & (z < vessel.water * vessel.shape.height_cm)
     if full.sum() < 3:
@@ -230,7 +230,7 @@ def _water(vessel: Vessel) -> Mesh:
     return sheets(points[None], np.full((*points.shape,), 0.5)[None], closed=True)
 
 
-def _handle(vessel: Vessel, rng: np.random.Generator) -> Mesh:
+def _handle(vessel: RandomContainer, rng: np.random.Generator) -> Mesh:
     c = vessel.shape
     h, low, high = c.height_cm, c.half_at(0.35 * c.height_cm), c.half_at(0.86 * c.height_cm)
     reach = max(low, high) + rng.uniform(0.12, 0.3) * h
@@ -244,7 +244,7 @@ def _handle(vessel: Vessel, rng: np.random.Generator) -> Mesh:
     return tube(curve, rng.uniform(0.025, 0.04) * h, vessel.tone, 12)
 
 
-def built(vessel: Vessel, rng: np.random.Generator) -> list[tuple[str, Mesh]]:
+def built(vessel: RandomContainer, rng: np.random.Generator) -> list[tuple[str, Mesh]]:
     """The vessel's surfaces (material, mesh), standing on its support at the origin; cm, z up."""
     c = vessel.shape
     if c.depth_cm is not None:

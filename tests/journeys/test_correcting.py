@@ -117,7 +117,7 @@ class Correcting(OnTheBench):
         for count, key in enumerate(("f", "m"), 1):
             page.keyboard.press(key)
             expect(page.locator(".history summary")).to_have_text(
-                re.compile(f"^{count} correction")
+                re.compile(rf"^\s*{count} correction")
             )
         page.keyboard.press("u")
         page.keyboard.press("u")

@@ -19,7 +19,7 @@ from heath.classes.models import Course
 from heath.people.models import School, User
 from heath.planner.models import Plan
 from heath.returns.models import Bundle, ReturnSheet
-from juniper.photobooth import Shot, frame, frames, take
+from juniper.camera import Shot, frame, frames, take
 from tests.journeys.test_first_light import InTheBrowser, work_off
 
 MOST_ACTIONS = 5  # of a clear piece

@@ -13,7 +13,7 @@ from heath.classes.models import Course, Student
 from heath.intake.links import make_link, token
 from heath.intake.models import Arrival
 from heath.people.models import School, User
-from juniper.photobooth import Shot, frame, take, with_fault
+from juniper.camera import Shot, frame, take, with_fault
 from tests.journeys.test_first_light import InTheBrowser, work_off
 
 ONE_SIDEWAYS, ONE_HEIC, ONE_CUT_OFF = 3, 7, 11

@@ -88,10 +88,8 @@ class Planning(InTheBrowser):
                 )
                 planned = max(Plan.objects.get(brief=brief).tips[stem][1], 0)
 
-                paper = self.context.request.get(
-                    f"{self.live_server_url}/briefs/{brief.pk}/plan.pdf"
-                )
-                text = PdfReader(io.BytesIO(paper.body())).pages[0].extract_text()
+                paper = self.paper("Students' handout (PDF)")
+                text = PdfReader(io.BytesIO(paper)).pages[0].extract_text()
                 self.assertIn("Cut longest first", text)
 
                 piece = brief.pieces.get()

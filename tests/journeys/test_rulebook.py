@@ -11,7 +11,7 @@ from heath.classes.models import Course, Student
 from heath.people.models import School, User
 from heath.rulebook.models import RuleSetVersion
 from heath.testing import photographed
-from tests.journeys.test_first_light import InTheBrowser
+from tests.journeys.test_first_light import InTheBrowser, work_off
 
 
 class Rulebook(InTheBrowser):
@@ -60,7 +60,8 @@ class Rulebook(InTheBrowser):
             page.keyboard.press("ArrowLeft")
         page.reload()
         self.assertLess(float(self.edge(2).input_value()), dragged)
-        page.get_by_role("link", name="See what it would change").click()
+        page.get_by_role("button", name="See what it would change").click()
+        work_off()
         page.get_by_label("Column").check()
         page.get_by_role("button", name="Release version 1").click()
         expect(page.locator(".messages")).to_contain_text("is released")

@@ -77,7 +77,7 @@ class Piece(models.Model):
         return shown(self.code)
 
     @property
-    def settled(self) -> bool:
+    def is_closed(self) -> bool:
         """Whether its mark is given, and nobody has opened it again to change it."""
         return self.state in (Piece.State.MARKED, Piece.State.RETURNED) and not self.reopened
 
@@ -113,6 +113,11 @@ class Piece(models.Model):
     def has_others(self):
         """Whether there is a photograph in force of any view but the front."""
         return any(p.current and p.view != View.FRONT for p in self.photographs.all())
+
+    @property
+    def latest_arrival(self):
+        """The newest picture that was sent for it, or None."""
+        return max(self.arrivals.all(), key=lambda a: a.pk, default=None)
 
     @property
     def latest_sheet(self):

@@ -3,10 +3,10 @@ from unittest import mock
 
 from procrastinate.contrib.django.models import ProcrastinateJob
 
+from heath.assessment import tasks
 from heath.assessment.models import Correction, Photograph, Piece, PieceSnapshot
 from heath.assessment.photographs import card_of, kept_copy, look_again, see_photograph
 from heath.assessment.reading import read
-from heath.assessment import tasks
 from heath.testing import SchoolTestCase, photographed, picture
 from juniper import VERSION
 from juniper.photograph import Card, decode

@@ -4,8 +4,8 @@ from unittest.mock import patch
 import numpy as np
 from procrastinate.contrib.django.models import ProcrastinateJob
 
-from heath.assessment.models import Correction
 from heath.assessment import tasks
+from heath.assessment.models import Correction
 from heath.testing import SchoolTestCase, photographed
 from juniper.scene import NoCutOut, Scene
 

@@ -5,10 +5,10 @@ from django.urls import reverse
 
 from heath.assessment.models import Correction, Piece
 from heath.assessment.reading import read
-from heath.testing import SchoolTestCase, photographed
+from heath.testing import SchoolTestCase, done, photographed
+from juniper.camera import frame
 from juniper.colour import flowers_of
 from juniper.colour.formats import read as read_palette
-from juniper.photobooth import frame
 
 
 class Colours(SchoolTestCase):
@@ -98,12 +98,14 @@ class Colours(SchoolTestCase):
             follow=True,
         )
         self.assertContains(refused, "Line 3 is no colour")
-        self.client.post(where, {"file": SimpleUploadedFile("piece.jpg", frame(4).jpeg)})
+        done(self.client.post(where, {"file": SimpleUploadedFile("piece.jpg", frame(4).jpeg)}))
         self.brief.refresh_from_db()
         self.assertEqual(
             {w["name"] for w in self.brief.wished} & {"yellow", "gold", "red", "blue"},
             {w["name"] for w in self.brief.wished},
         )
+        wrong = done(self.client.post(where, {"file": SimpleUploadedFile("a.jpg", b"no picture")}))
+        self.assertIn("not a photograph", wrong.fault)
         self.client.post(where, {"none": "1"})
         self.brief.refresh_from_db()
         self.assertEqual(self.brief.wished, [])

@@ -6,7 +6,7 @@ from django.urls import reverse
 from heath.assessment.models import Correction, Piece
 from heath.assessment.photographs import add_photograph, see_photograph
 from heath.assessment.reading import read
-from heath.testing import SchoolTestCase, photographed, picture
+from heath.testing import SchoolTestCase, done, photographed, picture
 from juniper.scene import NothingFound
 from juniper.scene.usable import CUT_OFF
 
@@ -134,8 +134,8 @@ class Refused(SchoolTestCase):
             "end_x": c["rim_right"][0],
             "end_y": c["base"][1],
         }
-        self.assertRedirects(
-            self.client.post(self.page, drag), reverse("bench", args=[self.piece.pk])
+        self.assertEqual(
+            done(self.client.post(self.page, drag)).to, reverse("bench", args=[self.piece.pk])
         )
         datum = read(Piece.objects.get(pk=self.piece.pk)).datum
         self.assertLess(abs(datum.rim[1] - c["rim"][1]), 0.02 * datum.height)

@@ -4,7 +4,7 @@ from heath.planner.planned import stem_plan
 from heath.returns.sheet import planned
 from heath.shelf.models import Container
 from heath.testing import SchoolTestCase, picture
-from juniper.photobooth.capture import beside_card
+from juniper.camera.capture import beside_card
 
 
 class OwnVessel(SchoolTestCase):

@@ -6,7 +6,7 @@ from heath.assessment.models import Correction, Piece
 from heath.assessment.photographs import add_photograph, see_photograph
 from heath.assessment.reading import read
 from heath.testing import SchoolTestCase, photographed
-from juniper.photobooth import Shot, frame, take
+from juniper.camera import Shot, frame, take
 
 
 class Views(SchoolTestCase):

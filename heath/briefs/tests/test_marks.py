@@ -58,7 +58,7 @@ class Marks(SchoolTestCase):
         )
 
     def test_few_queries_however_many_pieces(self):
-        with self.assertNumQueries(9):
+        with self.assertNumQueries(10):
             self.client.get(reverse("brief", args=[self.brief.pk]))
         with self.assertNumQueries(7):
             self.client.get(reverse("brief-marks", args=[self.brief.pk, "csv"]))

@@ -3,7 +3,7 @@ import io
 from django.urls import reverse
 from PIL import Image
 
-from heath.intake.arriving import look_at
+from heath.intake.arriving import sort_arrival
 from heath.intake.models import Arrival
 from heath.testing import SchoolTestCase
 
@@ -34,7 +34,7 @@ class Camera(SchoolTestCase):
 
     def test_a_picture_to_a_brief(self):
         self.client.post(reverse("camera"), self.chosen(kind="sideways", brief=self.brief.pk))
-        look_at(Arrival.objects.get().pk)
+        sort_arrival(Arrival.objects.get().pk)
         done = Arrival.objects.get()
         self.assertEqual(
             (done.state, done.matched, done.piece), ("sorted", "card", self.brief.pieces.first())

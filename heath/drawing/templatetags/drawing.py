@@ -3,7 +3,7 @@
 from django import template
 
 from heath.drawing import bands, circle, evidence, lines, palettes, tally
-from juniper.rules.mending import mends
+from juniper.rules.improvements import improvements
 
 register = template.Library()
 for one in (
@@ -21,7 +21,7 @@ for one in (
     lines.products,
     lines.spread,
     lines.stem_words,
-    mends,
+    improvements,
     palettes.before_setting,
     palettes.confusions,
     palettes.wished_of,

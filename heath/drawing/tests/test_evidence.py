@@ -9,7 +9,7 @@ from heath.drawing.lines import figure, spread
 from heath.testing import picture
 from heath.web.templatetags.heath import signed
 from juniper.assessment import analyse
-from juniper.measures import Finding, Mark
+from juniper.measures import EvidenceMark, Measured, Missing
 from juniper.rules import FAMILIES, Brief, judge, school
 
 
@@ -26,13 +26,13 @@ class Drawing(SimpleTestCase):
 
     def test_each_kind_of_mark_can_be_drawn_and_kept(self):
         marks = [
-            Mark("line", ((0, 0), (10, 0))),
-            Mark("dashed", ((0, 0), (10, 5)), "x"),
-            Mark("bracket", ((0, 0), (0, 90)), "plant", "Says it."),
-            Mark("outline", ((0, 0), (10, 0), (5, 9))),
-            Mark("ring", ((5, 5),), size=4),
-            Mark("cross", ((5, 5),)),
-            Mark("label", ((5, 5),), "46"),
+            EvidenceMark("line", ((0, 0), (10, 0))),
+            EvidenceMark("dashed", ((0, 0), (10, 5)), "x"),
+            EvidenceMark("bracket", ((0, 0), (0, 90)), "plant", "Says it."),
+            EvidenceMark("outline", ((0, 0), (10, 0), (5, 9))),
+            EvidenceMark("ring", ((5, 5),), size=4),
+            EvidenceMark("cross", ((5, 5),)),
+            EvidenceMark("label", ((5, 5),), "46"),
         ]
         drawn = [drawable(m) for m in marks]
         self.assertEqual(json.loads(json.dumps(drawn)), drawn)
@@ -51,7 +51,7 @@ class Drawing(SimpleTestCase):
     def test_labels_are_escaped(self):
         svg = render_to_string(
             "drawing/_marks.html",
-            {"marks": [drawable(Mark("label", ((1, 1),), "<b>"))], "height": 100},
+            {"marks": [drawable(EvidenceMark("label", ((1, 1),), "<b>"))], "height": 100},
         )
         self.assertNotIn("<b>", svg)
 
@@ -72,10 +72,10 @@ class Drawing(SimpleTestCase):
 
     def test_figures_as_they_are_written(self):
         for finding, shown, error in (
-            (Finding("a", "line", 1.0, "count"), "1", ""),
-            (Finding("a", "colour", 41.3, "L*", 3.0), "41", "±3"),
-            (Finding("a", "balance", 0.456, "share", 0.021), "0.46", "±0.02"),
-            (Finding.missing("a", "focal", "share", "no focal point"), "not measured", ""),
+            (Measured("a", "line", 1.0, "count"), "1", ""),
+            (Measured("a", "colour", 41.3, "L*", 3.0), "41", "±3"),
+            (Measured("a", "balance", 0.456, "share", 0.021), "0.46", "±0.02"),
+            (Missing("a", "focal", "share", "no focal point"), "not measured", ""),
         ):
             self.assertEqual((figure(finding), spread(finding)), (shown, error))
 

@@ -13,17 +13,17 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 
 from heath.assessment.models import Photograph, Piece
 from heath.assessment.photographs import add_photograph, remove_photograph, see_photograph
-from heath.intake.arriving import look_at, receive, sort_by_hand, try_again
+from heath.intake.arriving import receive, sort_arrival, sort_by_hand, try_again
 from heath.intake.links import link_of, make_link, token, withdraw
 from heath.intake.models import Arrival
-from heath.testing import SchoolTestCase, picture, school
-from juniper.photobooth import Shot, frame, take
+from heath.testing import SchoolTestCase, picture, printed, school
+from juniper.camera import Shot, frame, take
 
 
 def arrive(brief, data, name="IMG_0001.jpg", **more):
     """Send a picture and look at it, as the worker does."""
     arrival = receive(brief, SimpleUploadedFile(name, data), **more)
-    look_at(arrival.pk)
+    sort_arrival(arrival.pk)
     return Arrival.objects.get(pk=arrival.pk)
 
 
@@ -93,6 +93,7 @@ class Sorting(SchoolTestCase):
             reverse("arrival-sort", args=[done.pk]),
             {"do": "sort", "piece": self.first.pk, "view": "front"},
         )
+        sort_arrival(done.pk)
         done.refresh_from_db()
         self.assertEqual((done.state, done.matched, done.piece), ("sorted", "hand", self.first))
         again = sort_by_hand(done, self.second, "front")
@@ -122,7 +123,7 @@ class Sorting(SchoolTestCase):
             self.assertIn(words, done.reason)
         try_again(done)
         self.assertEqual(Arrival.objects.get(pk=done.pk).state, "waiting")
-        look_at(done.pk)
+        sort_arrival(done.pk)
         self.assertEqual(Arrival.objects.get(pk=done.pk).state, "failed")
         with mock.patch("heath.assessment.photographs.LARGEST_BYTES", 1000):
             self.assertIn(
@@ -165,20 +166,17 @@ class Sorting(SchoolTestCase):
     def test_other_schools_see_nothing_of_it(self):
         done = arrive(self.brief, picture().data)
         self.client.force_login(self.stranger)
-        for name, pk in (
-            ("intake", self.brief.pk),
-            ("arrival-picture", done.pk),
-            ("handout", self.brief.pk),
-        ):
+        for name, pk in (("intake", self.brief.pk), ("arrival-picture", done.pk)):
             self.assertEqual(self.client.get(reverse(name, args=[pk])).status_code, 404)
         for name, pk in (
             ("arrive", self.brief.pk),
             ("arrival-sort", done.pk),
             ("student-link", self.brief.pk),
+            ("handout", self.brief.pk),
         ):
             self.assertEqual(self.client.post(reverse(name, args=[pk])).status_code, 404)
         self.assertEqual(
-            self.client.get(reverse("cards", args=[self.brief.pk, "a4"])).status_code, 404
+            self.client.post(reverse("cards", args=[self.brief.pk, "a4"])).status_code, 404
         )
 
 
@@ -199,7 +197,7 @@ class StudentsLink(SchoolTestCase):
         self.send(picture().data, said="Ada Shore")
         arrival = Arrival.objects.get()
         self.assertEqual((arrival.link, arrival.said), (self.link, "Ada Shore"))
-        look_at(arrival.pk)
+        sort_arrival(arrival.pk)
         self.assertContains(self.client.get(self.address), "With your instructor")
         mine = reverse("student-picture", args=[token(self.link), arrival.pk])
         self.assertEqual(self.client.get(mine).status_code, 200)
@@ -252,12 +250,10 @@ class StudentsLink(SchoolTestCase):
             ("cards", [self.brief.pk, "a5"]),
             ("handout", [self.brief.pk]),
         ):
-            answer = self.client.get(reverse(name, args=args))
-            self.assertEqual(answer["Content-Type"], "application/pdf")
-            self.assertTrue(answer.content.startswith(b"%PDF"))
-        self.assertEqual(
-            self.client.get(reverse("cards", args=[self.brief.pk, "a0"])).status_code, 404
-        )
+            paper = printed(self.client.post(reverse(name, args=args)))
+            self.assertTrue(paper.startswith(b"%PDF"))
+        wrong = self.client.post(reverse("cards", args=[self.brief.pk, "a0"]))
+        self.assertEqual(wrong.status_code, 404)
 
 
 class Interrupted(TransactionTestCase):
@@ -270,19 +266,19 @@ class Interrupted(TransactionTestCase):
         for moment in (
             "heath.intake.arriving.read_with_copies",
             "juniper.photograph.decode.Copies.made",
-            "heath.assessment.photographs.settle",
+            "heath.assessment.photographs.update_state",
             "heath.intake.arriving._hand_on",
         ):
             arrival = receive(brief, SimpleUploadedFile("a.jpg", data), user=user)
             with mock.patch(moment, side_effect=SystemExit), self.assertRaises(SystemExit):
-                look_at(arrival.pk)
+                sort_arrival(arrival.pk)
             arrival.refresh_from_db()
             self.assertEqual((arrival.state, bool(arrival.file)), ("waiting", True), moment)
             self.assertFalse(Photograph.objects.exists())
             arrival.delete()
         arrival = receive(brief, SimpleUploadedFile("a.jpg", data), user=user)
-        look_at(arrival.pk)
-        look_at(arrival.pk)
+        sort_arrival(arrival.pk)
+        sort_arrival(arrival.pk)
         self.assertEqual(Photograph.objects.count(), 1)
         self.assertEqual(
             ProcrastinateJob.objects.filter(task_name="assessment.measure_photograph").count(), 1
@@ -301,7 +297,7 @@ class Interrupted(TransactionTestCase):
 
             def other():
                 try:
-                    look_at(arrival.pk)
+                    sort_arrival(arrival.pk)
                 finally:
                     connection.close()
 

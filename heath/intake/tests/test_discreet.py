@@ -1,18 +1,14 @@
-"""Names that are hidden, originals that are let go, and turns at decoding."""
+"""Names that are hidden, and originals that are let go."""
 
-import threading
 from datetime import timedelta
 
-from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from django.utils import timezone
 
-from heath.assessment.decoding import AT_MOST, decoding
 from heath.intake.arriving import let_originals_go, put_aside
 from heath.intake.models import Arrival
 from heath.intake.tests.test_arriving import arrive
 from heath.testing import SchoolTestCase, photographed, picture
-from juniper.photograph import UnusablePhotograph
 
 
 class HiddenNames(SchoolTestCase):
@@ -68,49 +64,3 @@ class Originals(SchoolTestCase):
         self.assertContains(page, "Nobody sorted it within 30 days")
         self.assertContains(page, "removed after 30 days")
         self.assertEqual(let_originals_go(), 0)
-
-
-class Turns(SchoolTestCase):
-    def test_so_many_wait_and_no_more(self):
-        inside, leave = threading.Semaphore(0), threading.Event()
-
-        def decode():
-            with decoding():
-                inside.release()
-                leave.wait()
-
-        threads = [threading.Thread(target=decode) for _ in range(AT_MOST)]
-        for thread in threads:
-            thread.start()
-        inside.acquire()
-        try:
-            piece = self.brief.pieces.first()
-            upload = SimpleUploadedFile("a.jpg", picture(11).data)
-            self._all_there()
-            answer = self.client.post(
-                reverse("photograph-add", args=[piece.pk]),
-                {"photograph": upload},
-                headers={"HX-Request": "true"},
-            )
-            self.assertContains(answer, "Choose it again in a moment")
-        finally:
-            leave.set()
-            for thread in threads:
-                thread.join()
-        with decoding():
-            pass
-
-    def _all_there(self):
-        """Wait until no place is left."""
-        from heath.assessment import decoding as module
-
-        for _ in range(200):
-            if not module._places.acquire(timeout=0.01):
-                return
-            module._places.release()
-        self.fail("a place is left")
-
-    def test_a_fault_gives_its_place_back(self):
-        for _ in range(2 * AT_MOST):
-            with self.assertRaises(UnusablePhotograph), decoding():
-                raise UnusablePhotograph("no")

@@ -6,12 +6,13 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.test import TransactionTestCase
 from django.urls import reverse
+from django.utils import timezone
 from PIL import Image
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from heath.assessment.models import Photograph, Piece
 from heath.assessment.photographs import add_photograph, see_photograph
-from heath.testing import SchoolTestCase, picture, school
+from heath.testing import SchoolTestCase, look_at_arrivals, picture, school
 
 
 class Adding(SchoolTestCase):
@@ -19,14 +20,17 @@ class Adding(SchoolTestCase):
         super().setUp()
         self.piece = self.brief.pieces.first()
 
-    def add(self, data, name="piece.jpg", **options):
+    def add(self, data, name="piece.jpg"):
+        """Add a photograph; the answer, and the piece's row once it was read."""
         upload = SimpleUploadedFile(name, data)
-        return self.client.post(
+        answer = self.client.post(
             reverse("photograph-add", args=[self.piece.pk]),
             {"photograph": upload},
             headers={"HX-Request": "true"},
-            **options,
         )
+        look_at_arrivals()
+        row = self.client.get(reverse("piece-row", args=[self.piece.pk]))
+        return answer if answer.status_code == 404 else row
 
     def test_a_photograph_is_kept_and_set_to_be_measured(self):
         answer = self.add(picture().data)
@@ -64,12 +68,27 @@ class Adding(SchoolTestCase):
         self.assertFalse(Photograph.objects.exists())
         self.assertEqual(Piece.objects.get(pk=self.piece.pk).state, Piece.State.WAITING)
 
-    def test_without_scripts_the_fault_has_a_page(self):
+    def test_without_scripts_the_brief_says_what_is_wrong(self):
         answer = self.client.post(
             reverse("photograph-add", args=[self.piece.pk]),
             {"photograph": SimpleUploadedFile("x.jpg", b"no")},
         )
-        self.assertContains(answer, "not a photograph", status_code=422)
+        self.assertRedirects(answer, reverse("brief", args=[self.brief.pk]))
+        waits = self.client.get(reverse("brief", args=[self.brief.pk]))
+        self.assertContains(waits, "photograph being read")
+        look_at_arrivals()
+        self.assertContains(self.client.get(answer.url), "not a photograph")
+
+    def test_locked_marks_take_no_photograph(self):
+        self.brief.locked_at = timezone.now()
+        self.brief.save()
+        answer = self.client.post(
+            reverse("photograph-add", args=[self.piece.pk]),
+            {"photograph": SimpleUploadedFile("x.jpg", picture().data)},
+            headers={"HX-Request": "true"},
+        )
+        self.assertContains(answer, "marks of this brief are locked")
+        self.assertFalse(self.piece.arrivals.exists())
 
     def test_nothing_in_the_picture(self):
         out = io.BytesIO()

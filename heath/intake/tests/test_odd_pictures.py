@@ -8,7 +8,7 @@ from PIL import Image
 
 from heath.assessment.models import Photograph, Piece
 from heath.assessment.photographs import see_photograph
-from heath.testing import SchoolTestCase, picture
+from heath.testing import SchoolTestCase, look_at_arrivals, picture
 
 
 class OddPictures(SchoolTestCase):
@@ -16,11 +16,13 @@ class OddPictures(SchoolTestCase):
 
     def send(self, data, name):
         piece = self.brief.pieces.first()
-        return self.client.post(
+        self.client.post(
             reverse("photograph-add", args=[piece.pk]),
             {"photograph": SimpleUploadedFile(name, data)},
             headers={"HX-Request": "true"},
         )
+        look_at_arrivals()
+        return self.client.get(reverse("piece-row", args=[piece.pk]))
 
     def packed(self, image, kind, **options):
         out = io.BytesIO()

@@ -29,7 +29,10 @@ OPEN = {
     "own-pdf",
     "own-svg",
     "own-care",
+    "own-care-pdf",
     "own-picture",
+    "job",
+    "job-file",
     "timer",
     "timer-worker",
 }
@@ -56,6 +59,7 @@ def _example(part, entry):
         "slug": "no-such",
         "rule": "no-such",
         "text": "1:x",
+        "secret": "no-such-secret-no-such",
         "size": "thumb",
         "sheet": "a4",
         "uidb64": "MQ",

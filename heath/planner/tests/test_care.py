@@ -7,7 +7,7 @@ from pypdf import PdfReader
 from heath.bench.accepting import accept_marks
 from heath.planner.models import OwnMaterial, Plan
 from heath.returns.issuing import issue_sheet
-from heath.testing import SchoolTestCase, photographed
+from heath.testing import SchoolTestCase, photographed, printed
 from juniper.planning.materials import as_csv, catalogue
 
 A6 = (298, 420)  # points (ISO 216: 105 by 148 mm)
@@ -19,7 +19,7 @@ class Care(SchoolTestCase):
             self.client.get(reverse("care", args=[self.brief.pk])), "recipe</a> first"
         )
         self.assertEqual(
-            self.client.get(reverse("care-pdf", args=[self.brief.pk])).status_code, 404
+            self.client.post(reverse("care-pdf", args=[self.brief.pk])).status_code, 404
         )
 
     def test_a_card_for_each_piece_on_a6_and_the_days_in_a_calendar(self):
@@ -30,7 +30,7 @@ class Care(SchoolTestCase):
         self.assertContains(page, "Sat 28 Nov")
         self.assertContains(page, "tulip leans to the light")
         document = PdfReader(
-            io.BytesIO(self.client.get(reverse("care-pdf", args=[self.brief.pk])).content)
+            io.BytesIO(printed(self.client.post(reverse("care-pdf", args=[self.brief.pk]))))
         )
         self.assertEqual(len(document.pages), 2)
         self.assertEqual(tuple(round(v) for v in document.pages[0].mediabox[2:]), A6)
@@ -53,17 +53,14 @@ class Care(SchoolTestCase):
         self.client.logout()
         own = piece.sheets.last().key
         self.assertContains(self.client.get(reverse("own-sheet", args=[own])), "Aftercare card")
-        self.assertEqual(
-            self.client.get(reverse("own-care", args=[own, "pdf"]))["Content-Type"],
-            "application/pdf",
-        )
-        self.assertIn(
-            "VEVENT", self.client.get(reverse("own-care", args=[own, "ics"])).content.decode()
-        )
-        self.assertEqual(self.client.get(reverse("own-care", args=["x:y", "pdf"])).status_code, 404)
-        self.assertEqual(
-            self.client.get(reverse("piece-care", args=[piece.pk, "pdf"])).status_code, 302
-        )
+        made = self.client.post(reverse("own-care-pdf", args=[own]))
+        self.assertTrue(printed(made).startswith(b"%PDF"))
+        self.assertContains(self.client.get(made.url), "It is ready")
+        self.assertIn("VEVENT", self.client.get(reverse("own-care", args=[own])).content.decode())
+        wrong = self.client.post(reverse("own-care-pdf", args=["x:y"]))
+        self.assertEqual(wrong.status_code, 404)
+        inside = self.client.post(reverse("piece-care-pdf", args=[piece.pk]))
+        self.assertIn("sign-in", inside.url)
 
 
 class Timer(SchoolTestCase):

@@ -2,18 +2,19 @@ import io
 import re
 
 from django.urls import reverse
+from django.utils.http import urlencode
 from pypdf import PdfReader
 
 from heath.planner.drawing import drawn
 from heath.planner.models import Plan
-from heath.testing import SchoolTestCase
-from juniper.planning import Pot, plan_stems
+from heath.testing import SchoolTestCase, printed
+from juniper.planning import ContainerSize, plan_stems
 from juniper.rules import Brief, school
 
 
-def text_of(answer):
+def text_of(paper):
     """The words of a PDF."""
-    return "\n".join(page.extract_text() for page in PdfReader(io.BytesIO(answer.content)).pages)
+    return "\n".join(page.extract_text() for page in PdfReader(io.BytesIO(paper)).pages)
 
 
 class Planner(SchoolTestCase):
@@ -27,18 +28,17 @@ class Planner(SchoolTestCase):
         )
 
     def test_the_handout_is_one_page_without_marks(self):
-        answer = self.client.get(reverse("plan-pdf", args=[self.brief.pk]))
-        document = PdfReader(io.BytesIO(answer.content))
-        text = text_of(answer)
+        paper = printed(self.client.post(reverse("plan-pdf", args=[self.brief.pk])))
+        document, text = PdfReader(io.BytesIO(paper)), text_of(paper)
         self.assertEqual(len(document.pages), 1)
         self.assertIn("61.5 cm", text)
         self.assertNotIn("of 100", text)
 
     def test_the_drawing_is_to_scale_and_stays_inside(self):
         for slug, pot, form in (
-            ("classical-line-mass", Pot(24, 10), "S-curve"),
-            ("three-stem-thirds", Pot(5.5, 30), "three-stem"),
-            ("layered-round", Pot(9, 28), "round"),
+            ("classical-line-mass", ContainerSize(24, 10), "S-curve"),
+            ("three-stem-thirds", ContainerSize(5.5, 30), "three-stem"),
+            ("layered-round", ContainerSize(9, 28), "round"),
         ):
             brief = Brief(form=form)
             plan = plan_stems(school(slug), pot, brief)
@@ -62,7 +62,7 @@ class Planner(SchoolTestCase):
             ("low-table-piece", "horizontal low"),
             ("low-table-piece", "round"),
         ):
-            brief, pot, rules = Brief(form=form), Pot(9.5, 26.4), school(slug)
+            brief, pot, rules = Brief(form=form), ContainerSize(9.5, 26.4), school(slug)
             drawing = drawn(plan_stems(rules, pot, brief), pot, brief, rules)
             for (at, end), y, wide in (
                 (drawing.low_label, drawing.low + 10, 45),
@@ -118,12 +118,9 @@ class Planner(SchoolTestCase):
         page = self.client.get(url)
         self.assertContains(page, "7 Gerbera")  # two students, three each, and one in reserve
         self.assertContains(page, "/timer/?t=Gerbera%3A10")
-        text = text_of(
-            self.client.get(
-                reverse("conditioning-pdf", args=[self.brief.pk]),
-                {"have": ["gerbera:7"], "at": "2026-11-26T18:30"},
-            )
-        )
+        asked = urlencode({"have": "gerbera:7", "at": "2026-11-26T18:30"})
+        address = f"{reverse('conditioning-pdf', args=[self.brief.pk])}?{asked}"
+        text = text_of(printed(self.client.post(address)))
         self.assertIn("7 Gerbera", " ".join(text.split()))
         self.assertIn("10 seconds", " ".join(text.split()))
         self.client.post(reverse("ways"), {"searing": "no-sear", "next": url})

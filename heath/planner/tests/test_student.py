@@ -2,7 +2,7 @@ from django.urls import reverse
 
 from heath.intake.links import make_link, token, withdraw
 from heath.planner.models import Plan
-from heath.testing import SchoolTestCase
+from heath.testing import SchoolTestCase, printed
 
 
 class AtTheBench(SchoolTestCase):
@@ -23,10 +23,8 @@ class AtTheBench(SchoolTestCase):
             self.assertContains(page, words)
         for words in ("10.0</b>", "Ada Shore", 'tabindex="0"'):
             self.assertNotContains(page, words)
-        self.assertEqual(
-            self.client.get(reverse("student-plan-pdf", args=[text]))["Content-Type"],
-            "application/pdf",
-        )
+        paper = printed(self.client.post(reverse("student-plan-pdf", args=[text])))
+        self.assertTrue(paper.startswith(b"%PDF"))
         self.assertContains(
             self.client.get(reverse("student-add", args=[text])),
             reverse("student-plan", args=[text]),
@@ -37,7 +35,8 @@ class AtTheBench(SchoolTestCase):
             "It was withdrawn",
             status_code=410,
         )
-        self.assertEqual(self.client.get(reverse("student-plan-pdf", args=[text])).status_code, 404)
+        closed = self.client.post(reverse("student-plan-pdf", args=[text]))
+        self.assertEqual(closed.status_code, 404)
         self.assertEqual(
             self.client.get(reverse("student-plan", args=["1:forged"])).status_code, 404
         )

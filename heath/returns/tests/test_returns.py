@@ -12,7 +12,7 @@ from heath.assessment.reading import read
 from heath.briefs.models import Brief
 from heath.returns.models import Bundle, ReturnSheet
 from heath.returns.tasks import make_bundle
-from heath.testing import SchoolTestCase, photographed
+from heath.testing import SchoolTestCase, photographed, printed
 
 
 class Sheets(SchoolTestCase):
@@ -78,9 +78,8 @@ class Sheets(SchoolTestCase):
 
     def test_sheet_on_paper(self):
         self.issue()
-        answer = self.client.get(reverse("sheet-pdf", args=[self.piece.pk]))
-        self.assertEqual(answer["Content-Type"], "application/pdf")
-        document = PdfReader(io.BytesIO(answer.content))
+        paper = printed(self.client.post(reverse("sheet-pdf", args=[self.piece.pk])))
+        document = PdfReader(io.BytesIO(paper))
         text = " ".join(" ".join(page.extract_text() for page in document.pages).split())
         for words in (
             "Ada Shore",
@@ -149,12 +148,9 @@ class Sheets(SchoolTestCase):
         page = self.client.get(own)
         self.assertContains(page, "Ada Shore")
         self.assertNotContains(page, "Bo Strand")
-        for part, kind in (
-            ("sheet.pdf", "application/pdf"),
-            ("marked-up.svg", "image/svg+xml"),
-            ("piece.jpg", "image/jpeg"),
-        ):
+        for part, kind in (("marked-up.svg", "image/svg+xml"), ("piece.jpg", "image/jpeg")):
             self.assertEqual(self.client.get(own + part)["Content-Type"], kind)
+        self.assertTrue(printed(self.client.post(own + "sheet.pdf")).startswith(b"%PDF"))
         for wrong in (self.piece.pk, own.split("/")[-2][:-1], "x" * 300):
             self.assertEqual(self.client.get(reverse("own-sheet", args=[wrong])).status_code, 404)
 

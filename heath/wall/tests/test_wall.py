@@ -1,11 +1,13 @@
 import re
 
 from django.urls import reverse
+from procrastinate.contrib.django.models import ProcrastinateJob
 
 from heath.assessment.models import Piece, PieceSnapshot
 from heath.assessment.photographs import add_photograph, see_photograph
 from heath.assessment.reading import read
-from heath.assessment.snapshot import keep_snapshot, key_of
+from heath.assessment.snapshot import KEEP, keep_snapshot, key_of
+from heath.assessment.tasks import keep_snapshot_of
 from heath.testing import SchoolTestCase, photographed, picture
 
 
@@ -59,25 +61,32 @@ class LineUp(SchoolTestCase):
         self.assertIn("laid over one another", page)
         self.assertNotIn("laid over one another", self.wall(over=f"{self.first.pk},999999"))
 
-    def test_what_changed_is_read_anew_and_nothing_else(self):
-        self.wall()
-        before = {s.piece_id: s.key for s in PieceSnapshot.objects.all()}
+    def keys(self):
+        return {s.piece_id: s.key for s in PieceSnapshot.objects.all()}
+
+    def test_what_changed_is_read_anew_and_kept_in_the_background(self):
+        for piece in (self.first, self.second):
+            keep_snapshot(piece)
+        before = self.keys()
         self.client.post(
             reverse("override", args=[self.first.pk]),
             {"rule": "visible-height", "score": "1", "reason": "x"},
         )
         self.assertNotEqual(key_of(Piece.objects.get(pk=self.first.pk)), before[self.first.pk])
         self.wall()
-        after = {s.piece_id: s.key for s in PieceSnapshot.objects.all()}
+        self.assertEqual(self.keys(), before)  # nothing is written by looking
+        asked = ProcrastinateJob.objects.filter(task_name=KEEP)
+        self.assertEqual([j.args for j in asked], [{"piece_id": self.first.pk}])
+        keep_snapshot_of(self.first.pk)
+        after = self.keys()
         self.assertEqual([p for p in before if before[p] != after[p]], [self.first.pk])
 
-    def test_a_changed_brief_makes_every_standing_old(self):
-        self.wall()
-        before = set(PieceSnapshot.objects.values_list("key", flat=True))
+    def test_a_changed_brief_makes_every_snapshot_old(self):
+        keys = {p.pk: key_of(p) for p in (self.first, self.second)}
         self.brief.container_height_cm = 30
         self.brief.save()
-        self.wall()
-        self.assertFalse(before & set(PieceSnapshot.objects.values_list("key", flat=True)))
+        for piece in Piece.objects.filter(pk__in=keys):
+            self.assertNotEqual(key_of(piece), keys[piece.pk])
 
     def test_a_marked_piece_stands_on_the_wall_already(self):
         self.client.post(reverse("accept", args=[self.first.pk]))
@@ -86,7 +95,8 @@ class LineUp(SchoolTestCase):
         )
 
     def test_few_queries_and_own_school_only(self):
-        self.wall()
+        for piece in (self.first, self.second):
+            keep_snapshot(piece)
         with self.assertNumQueries(7):
             self.wall(by="mark")
         self.assertEqual(

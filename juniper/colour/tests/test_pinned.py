@@ -192,9 +192,9 @@ class Places(unittest.TestCase):
         self.assertAlmostEqual(wide["analogous"], 36.0)
         self.assertEqual(set(wide), {"monochromatic", "analogous", "complementary"})
         # A tint of the next step that holds little: .1 of 1.2 steps lies beside the chief colour.
-        tinted = _offs_of([(0.0, 0.9, 0.0), (1.2, 0.1, 0.0)])
-        self.assertAlmostEqual(tinted["monochromatic"], 3.6)
-        self.assertAlmostEqual(tinted["analogous"], 6.0)
+        close_hues = _offs_of([(0.0, 0.9, 0.0), (1.2, 0.1, 0.0)])
+        self.assertAlmostEqual(close_hues["monochromatic"], 3.6)
+        self.assertAlmostEqual(close_hues["analogous"], 6.0)
 
     def test_two_broad_colours_at_one_pole_are_two_corners(self):
         split = _offs_of([(0.0, 0.4, 0.0), (5.0, 0.3, 0.0), (7.0, 0.3, 0.0)])

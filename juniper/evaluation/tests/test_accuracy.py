@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
+from juniper.camera import Shot, frame, take
 from juniper.evaluation.accuracy import (
     Row,
     bloom_counts,
@@ -21,7 +22,6 @@ from juniper.evaluation.accuracy import (
 )
 from juniper.evaluation.sheet import ACROSS, SIDE, WORDS, contact_sheet
 from juniper.evaluation.truth import truth_of
-from juniper.photobooth import Shot, frame, take
 from juniper.scene import Bloom
 
 

@@ -8,9 +8,9 @@ import unittest
 import numpy as np
 from PIL import Image
 
+from juniper.camera.roll import FOLDER as ROLL
 from juniper.evaluation.coverage import Held, Picture, coverage, crossed, held_to_truth
 from juniper.evaluation.repeat import RESHOOTS, Shot, repeat
-from juniper.photobooth.roll import FOLDER as ROLL
 
 SAMPLE = ("00", "06", "12", "18")  # fronts of the roll
 

@@ -2,15 +2,15 @@
 
 import unittest
 
-from juniper.measures import Finding, Findings, all_round
+from juniper.measures import Findings, Measured, Missing, all_round
 
 
 def seen(**values) -> Findings:
     by_name = {
         n: (
-            Finding.missing(n, "balance", "", "hidden")
+            Missing(n, "balance", "", "hidden")
             if v is None
-            else Finding(n, "balance", v, "share", 0.02, arithmetic="so many pixels")
+            else Measured(n, "balance", v, "share", 0.02, arithmetic="so many pixels")
         )
         for n, v in values.items()
     }

@@ -8,8 +8,8 @@ import unittest
 from dataclasses import replace
 
 from juniper.assessment import analyse
+from juniper.camera import frame
 from juniper.measures import measure
-from juniper.photobooth import frame
 from juniper.rules import Brief, judge, school, school_slugs
 
 PLACES = 60

@@ -6,7 +6,7 @@ from dataclasses import replace
 from juniper.measures import View, measure, surface_of
 from juniper.measures.counterweight import MOST, scales_of
 from juniper.scene.tests.test_trying import measured, piece
-from juniper.scene.trying import Move, attempt
+from juniper.scene.trying import Move, apply_change
 
 
 class CounterweightTests(unittest.TestCase):
@@ -15,7 +15,7 @@ class CounterweightTests(unittest.TestCase):
         # again.
         start = piece()
         blooms = tuple(replace(b, role="mass") for b in start.scene.blooms)
-        self.piece = attempt(
+        self.piece = apply_change(
             replace(start, scene=replace(start.scene, blooms=blooms)),
             Move((290.0, 268.0), (60.0, 200.0)),
         )
@@ -49,7 +49,7 @@ class CounterweightTests(unittest.TestCase):
             self.assertEqual(added.side, "right")
             after = self.piece
             for place in added.places:
-                after = attempt(after, Move(added.like.centre, place, another=True))
+                after = apply_change(after, Move(added.like.centre, place, another=True))
             self.assertGreaterEqual(added.count, 1)
             self.assertLess(measured(after)[name].value, edge + 0.25 * (value - edge), name)
 

@@ -11,7 +11,7 @@ from juniper.measures import View, balance, focal, lines, measure, outline, prop
 from juniper.measures.measuring import _with_centimetres
 from juniper.measures.seeing import SEEING
 from juniper.scene import Bloom, Label, Raster, Scene, given_datum
-from juniper.scene.container.datum import HANDLES, Spread
+from juniper.scene.container.datum import HANDLES, HandleUncertainty
 from juniper.scene.container.pose import Pose
 
 TRIANGLE = np.array([[140, 300], [300, 60], [400, 300]])
@@ -288,14 +288,14 @@ class Uncertainty(unittest.TestCase):
 
     def test_ratio_error_is_first_order(self):
         # JCGM 100:2008: for h/c with rim shift r, (h-r)/(c+r): dm = (1/c + h/c^2) r.
-        datum = replace(DATUM, spread=Spread(rim=3, base=0, across=0))
+        datum = replace(DATUM, spread=HandleUncertainty(rim=3, base=0, across=0))
         got = measure(self.surface, self.scene, datum, None)["height_ratio"].uncertainty
         # of which seven tenths hold (juniper.measures.seeing)
         want = 0.7 * 3 * (1 / 180 + 240 / 180**2)
         self.assertAlmostEqual(got, want, delta=0.1 * want)
 
     def test_base_error(self):
-        datum = replace(DATUM, spread=Spread(rim=0, base=5, across=0))
+        datum = replace(DATUM, spread=HandleUncertainty(rim=0, base=5, across=0))
         got = measure(self.surface, self.scene, datum, None)["height_ratio"].uncertainty
         self.assertAlmostEqual(
             got, math.hypot(0.7 * 5 * 240 / 180**2, 240 / 180 / 240), delta=0.001
@@ -307,9 +307,9 @@ class Uncertainty(unittest.TestCase):
                 "height_ratio"
             ].uncertainty
             for spread in (
-                Spread(rim=3, base=0, across=0),
-                Spread(rim=0, base=5, across=0),
-                Spread(rim=3, base=5, across=0),
+                HandleUncertainty(rim=3, base=0, across=0),
+                HandleUncertainty(rim=0, base=5, across=0),
+                HandleUncertainty(rim=3, base=5, across=0),
             )
         )
         edge = 240 / 180 / 240
@@ -317,10 +317,13 @@ class Uncertainty(unittest.TestCase):
 
     def test_confirmed_handles_are_as_sure_as_a_hand(self):
         # The hand puts a handle to one pixel here: of 8 pixels an eighth is left.
-        datum = replace(DATUM, spread=Spread(rim=8, base=0, across=0), put=frozenset())
+        datum = replace(DATUM, spread=HandleUncertainty(rim=8, base=0, across=0), put=frozenset())
         found = measure(self.surface, self.scene, datum, None)["height_ratio"]
         hand = measure(
-            self.surface, self.scene, replace(datum, spread=Spread(rim=1, base=0, across=0)), None
+            self.surface,
+            self.scene,
+            replace(datum, spread=HandleUncertainty(rim=1, base=0, across=0)),
+            None,
         )["height_ratio"]
         self.assertAlmostEqual(found.confirmed, hand.uncertainty, places=4)
         self.assertEqual(found.unsure_of, "rim")
@@ -331,12 +334,15 @@ class Uncertainty(unittest.TestCase):
         )
 
     def test_which_handle_it_rests_on(self):
-        for spread, name in ((Spread(5, 1, 0), "rim"), (Spread(1, 9, 0), "foot")):
+        for spread, name in (
+            (HandleUncertainty(5, 1, 0), "rim"),
+            (HandleUncertainty(1, 9, 0), "foot"),
+        ):
             datum = replace(DATUM, spread=spread, put=frozenset())
             self.assertEqual(
                 measure(self.surface, self.scene, datum, None)["height_ratio"].unsure_of, name
             )
-        datum = replace(DATUM, spread=Spread(0.1, 0.1, 6), put=frozenset())
+        datum = replace(DATUM, spread=HandleUncertainty(0.1, 0.1, 6), put=frozenset())
         self.assertEqual(
             measure(self.surface, self.scene, datum, None)["left_area_share"].unsure_of, "axis"
         )

@@ -20,7 +20,7 @@ from juniper.measures.measuring import seen_from_the_side
 from juniper.measures.tests.test_measures import DATUM, raster, view
 from juniper.rules import FORMS
 from juniper.scene import Bloom, Label, Scene
-from juniper.scene.container.datum import Spread
+from juniper.scene.container.datum import HandleUncertainty
 
 BOX = np.array([[200, 300], [200, 100], [340, 100], [340, 300]])
 # Areas of the taught outlines, in half widths times plant heights, and how far each lies below the
@@ -127,7 +127,7 @@ class Balanced(unittest.TestCase):
 
     def test_the_side_view_and_its_uncertainty(self):
         side = surface_of(raster(BOX))
-        datum = replace(DATUM, spread=Spread(1, 1, 7))
+        datum = replace(DATUM, spread=HandleUncertainty(1, 1, 7))
         found = seen_from_the_side(side, datum)
         self.assertAlmostEqual(found.value, 0.5, delta=0.01)
         self.assertAlmostEqual(found.uncertainty, 7 / 141, delta=0.004)  # seven columns of 141

@@ -22,7 +22,7 @@ from juniper.measures.saliency import ROOM, SMOOTH, WIDE, eye_map
 from juniper.measures.seeing import DATUM_HOLDS, SEEING
 from juniper.measures.tests.test_measures import DATUM, raster
 from juniper.scene import Bloom, Label, Scene
-from juniper.scene.container.datum import Spread
+from juniper.scene.container.datum import HandleUncertainty
 from juniper.scene.container.pose import Pose
 from juniper.scene.stems import Stem
 from juniper.scene.tests.test_trying import piece
@@ -125,7 +125,7 @@ WORKED = {
 
 def worked(focal_put=False, blooms=BLOOMS, stems=STEMS, box=BOX, **more) -> Findings:
     scene = Scene(DATUM, FOCAL, blooms, (), 520, 520)
-    datum = replace(DATUM, spread=Spread(RIM, BASE, ACROSS))
+    datum = replace(DATUM, spread=HandleUncertainty(RIM, BASE, ACROSS))
     surface = surface_of(raster(box))
     return measure(
         surface,

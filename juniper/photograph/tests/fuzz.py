@@ -19,8 +19,8 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from juniper.assessment import analyse
-from juniper.photobooth import Shot, frame, take
-from juniper.photograph import UnusablePhotograph, ladder
+from juniper.camera import Shot, frame, take
+from juniper.photograph import UnusablePhotograph, renditions
 from juniper.scene import NothingFound
 
 SEED = 20261123
@@ -102,7 +102,7 @@ def tried(data: bytes) -> str:
     began = time.monotonic()
     try:
         analyse(data, "IMG_0001.jpg")
-        ladder(data)
+        renditions(data)
         said = "measured"
     except (UnusablePhotograph, NothingFound) as error:
         said = str(error)

@@ -6,9 +6,9 @@ import cv2
 import numpy as np
 from PIL import Image
 
+from juniper.camera import Shot, frame, take
 from juniper.colour.spaces import linear_from_srgb
-from juniper.photobooth import Shot, frame, take
-from juniper.photobooth.trials import card_case
+from juniper.evaluation.quality_trials import card_case
 from juniper.photograph import find_card, read_photograph
 from juniper.photograph.card import STANDING_CM
 from juniper.photograph.card_layout import (

@@ -9,8 +9,8 @@ import numpy as np
 import pillow_heif
 from PIL import Image, ImageCms
 
-from juniper.photobooth import frame, take
-from juniper.photograph import UnusablePhotograph, ladder, read_photograph
+from juniper.camera import frame, take
+from juniper.photograph import UnusablePhotograph, read_photograph, renditions
 
 TURNS = {
     1: None,
@@ -97,10 +97,10 @@ class Formats(unittest.TestCase):
             self.assertIn(told, data)
         photo = read_photograph(data)
         self.assertEqual((photo.camera, photo.taken), ("A camera", "2026:11:20 19:30:00"))
-        copy = ladder(data, only="thumb")["thumb"]
+        copy = renditions(data, only="thumb")["thumb"]
         self.assertNotIn(b"Exif", copy)
         self.assertNotIn(b"A camera", copy)
-        for copy in ladder(data).values():
+        for copy in renditions(data).values():
             self.assertNotIn(b"my home", copy)
             self.assertEqual(
                 set(Image.open(io.BytesIO(copy)).info),
@@ -122,7 +122,7 @@ class Formats(unittest.TestCase):
             with self.subTest(name):
                 photo = read_photograph(data)
                 self.assertEqual(photo.pixels.shape[2], 3)
-                self.assertEqual(Image.open(io.BytesIO(ladder(data)["thumb"])).size, (240, 360))
+                self.assertEqual(Image.open(io.BytesIO(renditions(data)["thumb"])).size, (240, 360))
                 if first is None:
                     self.assertFalse(photo.has_colour)
                     self.assertIn("no-colour", [a.code for a in photo.advice])

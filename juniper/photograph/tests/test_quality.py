@@ -5,8 +5,8 @@ import numpy as np
 from PIL import Image
 from skimage.measure import blur_effect as reference
 
-from juniper.photobooth import Shot, frame, take
-from juniper.photobooth.trials import ANSWERS, fault_trial
+from juniper.camera import Shot, frame, take
+from juniper.evaluation.quality_trials import ANSWERS, fault_trial
 from juniper.photograph.quality import RETAKE, Figures, blur_effect, picture_advice
 
 CALM = Figures(

@@ -5,7 +5,7 @@ practice).
 import unittest
 from datetime import UTC, date, datetime
 
-from juniper.planning import Pot, choose_holding, clashes, kinds_of_stem, plan_stems
+from juniper.planning import ContainerSize, choose_holding, clashes, kinds_of_stem, plan_stems
 from juniper.planning.aftercare import aftercare, entries
 from juniper.planning.calendar import as_ics
 from juniper.planning.cautions import NEAR, cautions_for
@@ -52,7 +52,7 @@ class Aftercare(unittest.TestCase):
 
 class Wiring(unittest.TestCase):
     def test_gauges(self):
-        plan = plan_stems(school("classical-line-mass"), Pot(24, 10), Brief())
+        plan = plan_stems(school("classical-line-mass"), ContainerSize(24, 10), Brief())
         found = {
             w.material.slug: w
             for w in wiring(
@@ -98,9 +98,13 @@ class Ways(unittest.TestCase):
             [10, 20, 40, None],
         )
         self.assertIsNone(countdown(BY["gerbera"], {"searing": "no-sear"}))
-        self.assertNotIn("Foam", choose_holding(Pot(24, 14), ("heavy",))[0].name)
-        self.assertIn("Foam", choose_holding(Pot(24, 14), ("heavy",), foam="heavy-only")[0].name)
-        self.assertNotIn("Foam", choose_holding(Pot(24, 14), ("thin",), foam="heavy-only")[0].name)
+        self.assertNotIn("Foam", choose_holding(ContainerSize(24, 14), ("heavy",))[0].name)
+        self.assertIn(
+            "Foam", choose_holding(ContainerSize(24, 14), ("heavy",), foam="heavy-only")[0].name
+        )
+        self.assertNotIn(
+            "Foam", choose_holding(ContainerSize(24, 14), ("thin",), foam="heavy-only")[0].name
+        )
 
     def test_stems_by_their_materials(self):
         self.assertEqual(
@@ -125,7 +129,7 @@ class Clashes(unittest.TestCase):
         self.assertEqual(len(clashes((BY["digitalis"],), ("food", "children"))), 2)
 
     def test_every_place_that_is_asked_about_is_cautioned(self):
-        pot = Pot(24, 10)
+        pot = ContainerSize(24, 10)
         plan = plan_stems(school("classical-line-mass"), pot, Brief())
         told = cautions_for(
             pot, plan, choose_holding(pot)[0], near=tuple(NEAR), materials=(BY["lily"],)

@@ -6,10 +6,10 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from juniper.planning import Pot, held_by, moved, plan_stems, shortage, within
+from juniper.planning import ContainerSize, held_by, moved, plan_stems, shortage, within
 from juniper.rules import Brief, school, school_slugs
 
-TALL, BOWL, TRAY = Pot(24, 10), Pot(9, 28), Pot(5.5, 30)
+TALL, BOWL, TRAY = ContainerSize(24, 10), ContainerSize(9, 28), ContainerSize(5.5, 30)
 CASES = (
     ("classical-line-mass", TALL, "symmetrical triangle"),
     ("low-table-piece", BOWL, "horizontal"),
@@ -80,7 +80,7 @@ class TooShort(unittest.TestCase):
             rules,
             TALL,
             brief,
-            {"Low bowl": Pot(9, 12), "Urn": Pot(30, 20)},
+            {"Low bowl": ContainerSize(9, 12), "Urn": ContainerSize(30, 20)},
             tuple(map(school, school_slugs())),
         )
         self.assertAlmostEqual(found.plan.by_name["tallest"].length, 20.8)

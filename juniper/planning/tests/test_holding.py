@@ -4,14 +4,14 @@
 
 import unittest
 
-from juniper.planning import Pot, choose_holding, order_of_placing, plan_stems
+from juniper.planning import ContainerSize, choose_holding, order_of_placing, plan_stems
 from juniper.planning.cautions import DEFER, WORDS, cautions_for
 from juniper.rules import FORMS, school, school_slugs
 
 
 class Holds(unittest.TestCase):
     def first(self, *sizes, **more):
-        return choose_holding(Pot(*sizes), **more)[0]
+        return choose_holding(ContainerSize(*sizes), **more)[0]
 
     def test_by_container(self):
         self.assertEqual(self.first(5.5, 30).name, "Pin holder")
@@ -34,19 +34,22 @@ class Holds(unittest.TestCase):
             for width in (4, 11, 30):
                 for stems in ((), ("thick",), ("heavy", "woody")):
                     for clear in (False, True):
-                        names = [h.name for h in choose_holding(Pot(height, width), stems, clear)]
+                        names = [
+                            h.name
+                            for h in choose_holding(ContainerSize(height, width), stems, clear)
+                        ]
                         self.assertNotEqual(names[0], "Foam piece")
                         self.assertEqual(len(names), len(set(names)))
 
     def test_cautions_come_once_and_say_whom_to_ask(self):
-        pot = Pot(24, 10)
+        pot = ContainerSize(24, 10)
         plan, mesh = plan_stems(school("classical-line-mass"), pot), self.first(24, 10)
         said = cautions_for(pot, plan, mesh, clear=True)
         self.assertEqual(len(said), len(set(said)))
         self.assertEqual(said[-1], DEFER)
         for code in ("knives", "mesh", "glass", "tipping"):
             self.assertIn(WORDS[code], said)
-        low = Pot(9, 28)
+        low = ContainerSize(9, 28)
         self.assertNotIn(
             WORDS["tipping"],
             cautions_for(low, plan_stems(school("layered-round"), low), self.first(9, 28)),

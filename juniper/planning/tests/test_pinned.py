@@ -6,7 +6,7 @@ import math
 import unittest
 from datetime import UTC, datetime
 
-from juniper.planning import Pot, plan_stems
+from juniper.planning import ContainerSize, plan_stems
 from juniper.planning.conditioning import Need, entries, hands, soak, timetable
 from juniper.planning.held import Held, held_by, shortage
 from juniper.planning.materials import catalogue
@@ -18,7 +18,7 @@ from juniper.rules.band import Band
 
 BY = {m.slug: m for m in catalogue()}
 CLASS = datetime(2026, 11, 26, 18, 30, tzinfo=UTC)
-TALL, BOWL = Pot(24, 10), Pot(6, 30)
+TALL, BOWL = ContainerSize(24, 10), ContainerSize(6, 30)
 TRIANGLE = Brief(form="symmetrical triangle", container_height_cm=24, container_width_cm=10)
 UPRIGHT = Brief(form="three-stem", container_height_cm=6, container_width_cm=30)
 ROUND = Brief(form="round", container_height_cm=24, container_width_cm=10)

@@ -7,7 +7,7 @@ import unittest
 from dataclasses import replace
 from datetime import UTC, date, datetime
 
-from juniper.planning import Pot, plan_stems
+from juniper.planning import ContainerSize, plan_stems
 from juniper.planning.aftercare import aftercare
 from juniper.planning.calendar import Entry, as_ics
 from juniper.planning.cautions import clashes
@@ -21,7 +21,7 @@ from juniper.rules import Brief, read_rule_set, school, school_slugs
 from juniper.rules.tests.test_pinned import HEAD, RULE
 
 BY = {m.slug: m for m in catalogue()}
-POT = Pot(24, 10)
+POT = ContainerSize(24, 10)
 TRIANGLE = Brief(form="symmetrical triangle", container_height_cm=24, container_width_cm=10)
 MADE = date(2026, 11, 26)
 
@@ -144,7 +144,7 @@ class Shorter(unittest.TestCase):
         # Stems of a three-stem piece come 15 degrees toward the viewer: of 30 cm, 4.9 under the
         # rim, 25.1 x cos 15 show in front.
         bowl, brief = (
-            Pot(6, 30),
+            ContainerSize(6, 30),
             Brief(form="three-stem", container_height_cm=6, container_width_cm=30),
         )
         plan = plan_stems(school("three-stem-thirds"), bowl, brief)

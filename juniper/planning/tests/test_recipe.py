@@ -10,7 +10,7 @@ from shapely import Polygon
 
 from juniper.colour.circle import hue_name
 from juniper.colour.palette import among_others, own_colour
-from juniper.planning import Pot, held_by, plan_stems
+from juniper.planning import ContainerSize, held_by, plan_stems
 from juniper.planning.buying import FaultyPrices, bill, read_prices
 from juniper.planning.materials import COLOURS, catalogue
 from juniper.planning.recipe import (
@@ -30,7 +30,7 @@ from juniper.planning.stems import FORMS
 from juniper.rules import Brief, school, school_slugs
 
 BY = {m.slug: m for m in catalogue()}
-TALL = Pot(24, 10)
+TALL = ContainerSize(24, 10)
 TRIANGLE = Brief(form="symmetrical triangle", container_height_cm=24, container_width_cm=10)
 
 
@@ -55,7 +55,7 @@ class ByHand(unittest.TestCase):
         # of a vessel 14 wide show, 14.2 to the side, 89 cm round: heads of 6 cm a quarter of their
         # breadth apart make 11.9, so 11 (odd).
         brief = Brief(form="round")
-        plan = plan_stems(school("layered-round"), Pot(20, 14), brief)
+        plan = plan_stems(school("layered-round"), ContainerSize(20, 14), brief)
         ring = plan.by_name["lower ring"]
         self.assertAlmostEqual(
             2 * math.pi * ring.side, 2 * math.pi * (30 - 7 * math.sqrt(2)) / math.sqrt(2), places=6
@@ -64,7 +64,7 @@ class ByHand(unittest.TestCase):
         self.assertIn("lower ring 11, round 89 cm", mass.why)
 
     def test_three_stems_are_three(self):
-        found = by_role("three-stem-thirds", Pot(5.5, 30), Brief(form="three-stem"))
+        found = by_role("three-stem-thirds", ContainerSize(5.5, 30), Brief(form="three-stem"))
         self.assertEqual((found["line"], found["filler"]), (3, 0))
 
     def test_a_share_of_the_flowers(self):
@@ -110,7 +110,7 @@ class Always(unittest.TestCase):
     )
     @settings(max_examples=60, deadline=None)
     def test_a_lavish_piece_never_shows_less_flower(self, slug, height, width, form):
-        pot, brief = Pot(height, width), Brief(form=form)
+        pot, brief = ContainerSize(height, width), Brief(form=form)
         usual = {"line": 7.0, "focal": 10.0, "mass": 6.0, "filler": 9.0}
         area = [
             sum(

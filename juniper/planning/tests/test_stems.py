@@ -10,7 +10,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from shapely import LineString, affinity
 
-from juniper.planning import Pot, plan_stems
+from juniper.planning import ContainerSize, plan_stems
 from juniper.planning.stems import FORMS, REACH, hidden
 from juniper.rules import Brief, school, school_slugs
 
@@ -25,7 +25,7 @@ class ByHand(unittest.TestCase):
         # One and a half to two times 24 cm: 36 to 48 cm over the rim; with two thirds plant at most
         # .7 of the whole, 56 cm. The middle is 42.
         plan = plan_stems(
-            school("classical-line-mass"), Pot(24, 10), Brief(form="symmetrical triangle")
+            school("classical-line-mass"), ContainerSize(24, 10), Brief(form="symmetrical triangle")
         )
         self.assertEqual((plan.low, plan.high, plan.height), (36, 48, 42))
         tallest = plan.stems[0]
@@ -33,20 +33,20 @@ class ByHand(unittest.TestCase):
         self.assertEqual((tallest.name, tallest.lean, tallest.cut), ("tallest", 0, 61.5))
 
     def test_low_bowl_hangs_on_its_width(self):
-        plan = plan_stems(school("classical-line-mass"), Pot(9, 28))
+        plan = plan_stems(school("classical-line-mass"), ContainerSize(9, 28))
         self.assertEqual((plan.low, plan.high), (42, 56))
         self.assertTrue(any("Plant to whole" in note for note in plan.notes))
 
     def test_shallow_tray_in_thirds_and_in_quarters(self):
-        thirds = plan_stems(school("three-stem-thirds"), Pot(5.5, 30)).stems
+        thirds = plan_stems(school("three-stem-thirds"), ContainerSize(5.5, 30)).stems
         self.assertEqual([round(s.length, 1) for s in thirds], [45, 30, 20])
-        quarters = plan_stems(school("three-stem-quarters"), Pot(5.5, 30)).stems
+        quarters = plan_stems(school("three-stem-quarters"), ContainerSize(5.5, 30)).stems
         self.assertEqual([round(s.length, 1) for s in quarters], [45, 33.8, 22.5])
-        with_depth = plan_stems(school("three-stem-thirds"), Pot(5.5, 30, 20))
+        with_depth = plan_stems(school("three-stem-thirds"), ContainerSize(5.5, 30, 20))
         self.assertTrue(any("75 cm" in note for note in with_depth.notes))
 
     def test_rings_are_told_by_the_whole_stem(self):
-        plan = plan_stems(school("layered-round"), Pot(20, 14), Brief(form="round"))
+        plan = plan_stems(school("layered-round"), ContainerSize(20, 14), Brief(form="round"))
         ring = {s.name: s for s in plan.stems}
         for name, whole in (("upper ring", 2.0), ("lower ring", 1.5)):
             self.assertAlmostEqual(ring[name].length + ring[name].hidden, whole * 20)
@@ -54,14 +54,16 @@ class ByHand(unittest.TestCase):
     def test_a_low_table_piece_is_seen_across(self):
         # At most 32 cm over the table, a bowl of 10: at most 22 over the rim; one and a half to two
         # and a half times as wide.
-        plan = plan_stems(school("low-table-piece"), Pot(10, 20), Brief(form="horizontal"))
+        plan = plan_stems(
+            school("low-table-piece"), ContainerSize(10, 20), Brief(form="horizontal")
+        )
         self.assertEqual((plan.low, plan.high), (2, 22))
         self.assertEqual(2 * plan.half, 2.0 * 20)
 
     def test_a_size_that_makes_no_sense_is_told(self):
         for sizes in ((0, 10), (24, -1), (24, 10, 0), (1e4, 10)):
             with self.assertRaisesRegex(ValueError, "lies between"):
-                Pot(*sizes)
+                ContainerSize(*sizes)
 
 
 class Trigonometry(unittest.TestCase):
@@ -80,7 +82,7 @@ class Trigonometry(unittest.TestCase):
         )
         meets = ray.intersection(box)
         self.assertAlmostEqual(
-            hidden(Pot(height, width), lean),
+            hidden(ContainerSize(height, width), lean),
             math.hypot(
                 *np.array(meets.geoms[0].coords if hasattr(meets, "geoms") else meets.coords)[0]
             ),
@@ -90,7 +92,7 @@ class Trigonometry(unittest.TestCase):
     @given(st.sampled_from(SLUGS), SIZES, SIZES, st.sampled_from(sorted(FORMS)))
     @settings(max_examples=80, deadline=None)
     def test_tip_and_foot_are_a_length_apart(self, slug, height, width, form):
-        for stem in plan_stems(school(slug), Pot(height, width), Brief(form=form)).stems:
+        for stem in plan_stems(school(slug), ContainerSize(height, width), Brief(form=form)).stems:
             self.assertAlmostEqual(
                 LineString([(0, 0), (stem.side, stem.height)]).length, stem.length, places=6
             )
@@ -100,7 +102,7 @@ class Always(unittest.TestCase):
     @given(st.sampled_from(SLUGS), SIZES, SIZES, st.sampled_from(sorted(FORMS)))
     @settings(max_examples=120, deadline=None)
     def test_no_stem_is_cut_shorter_than_it_shows(self, slug, height, width, form):
-        for stem in plan_stems(school(slug), Pot(height, width), Brief(form=form)).stems:
+        for stem in plan_stems(school(slug), ContainerSize(height, width), Brief(form=form)).stems:
             self.assertGreaterEqual(stem.cut, stem.length)
             self.assertAlmostEqual(stem.cut * 2, round(stem.cut * 2))
 
@@ -115,7 +117,8 @@ class Always(unittest.TestCase):
         self, slug, height, width, more
     ):
         narrow, wide = (
-            plan_stems(school(slug), Pot(height, w)).stems[0] for w in (width, width + more)
+            plan_stems(school(slug), ContainerSize(height, w)).stems[0]
+            for w in (width, width + more)
         )
         self.assertGreaterEqual(wide.length, narrow.length)
         self.assertGreaterEqual(wide.cut, narrow.cut)
@@ -124,7 +127,7 @@ class Always(unittest.TestCase):
     @settings(max_examples=120, deadline=None)
     def test_a_plan_meets_the_bands_of_its_own_rules(self, slug, height, width, form):
         pot, brief = (
-            Pot(height, width),
+            ContainerSize(height, width),
             Brief(form=form, container_height_cm=height, container_width_cm=width),
         )
         if slug == "low-table-piece":

@@ -7,7 +7,7 @@ from dataclasses import replace
 from hypothesis import given
 from hypothesis import strategies as st
 
-from juniper.measures import Finding
+from juniper.measures import Measured
 from juniper.rules import Brief, Override, judge, read_rule_set
 from juniper.rules.advice import cut_length, drop, goals
 from juniper.rules.band import Band
@@ -195,7 +195,7 @@ class Lengths(unittest.TestCase):
 class Goals(unittest.TestCase):
     def goal(self, value, unit="ratio", edges=(1.0, 1.5, 2.0, 2.75)):
         rule = replace(TALL.rules[0], band=Band(*edges))
-        return goals(rule, Finding("height_ratio", "proportion", value, unit))
+        return goals(rule, Measured("height_ratio", "proportion", value, unit))
 
     def test_what_earns_eight_and_ten(self):
         # 1 + .8 x .5; 2.75 - .8 x .75.

@@ -12,7 +12,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from juniper.measures import Finding
+from juniper.measures import Measured, Missing
 from juniper.rules import (
     Band,
     Brief,
@@ -148,7 +148,7 @@ class Groups(unittest.TestCase):
             rule = replace(TWO.rules[0], code=f"r{n}", title=f"Rule {n}", weight=weight, cap=cap)
             state = "not measured" if score is None else "met"
             lines.append(
-                Line(rule, Finding("x", "proportion", 1.0, "ratio"), score, state, False, "", "")
+                Line(rule, Measured("x", "proportion", 1.0, "ratio"), score, state, False, "", "")
             )
         return group_of("proportion", tuple(lines))
 
@@ -196,7 +196,7 @@ class Enough(unittest.TestCase):
         found = {
             n: 1.7 for n in ("height_ratio", "width_ratio", "weight_height") if n not in missing
         }
-        gone = [Finding.missing(n, "balance", "ratio", "it was not seen", applies) for n in missing]
+        gone = [Missing(n, "balance", "ratio", "it was not seen", applies) for n in missing]
         return judge(findings(**found).joined(*gone), self.rules, BRIEF, **more)
 
     def test_four_fifths_are_enough_and_less_is_not(self):
@@ -242,7 +242,7 @@ class Enough(unittest.TestCase):
         rules = rules_of(
             ("deep", "balance", "behind_share", 1), ("tall", "proportion", "height_ratio", 4)
         )
-        gone = Finding.missing("behind_share", "balance", "share", "it needs the side view")
+        gone = Missing("behind_share", "balance", "share", "it needs the side view")
         found = findings(height_ratio=1.7).joined(gone)
         self.assertEqual(judge(found, rules, BRIEF).called_for, 4)
         asked = judge(found, rules, replace(BRIEF, views=("front", "side")))

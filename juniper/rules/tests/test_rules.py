@@ -1,7 +1,7 @@
 import unittest
 from dataclasses import replace
 
-from juniper.measures import Finding, Findings
+from juniper.measures import Findings, Measured, Missing
 from juniper.rules import Brief, FaultyRuleSet, Override, judge, read_rule_set, school, school_slugs
 
 GOOD = """
@@ -25,14 +25,14 @@ above = "Take {cm} off."
 def findings(uncertainty=0.02, **values):
     """Findings by name with one uncertainty; None for what was not measured."""
     by_name = {
-        "height_ratio": Finding("height_ratio", "proportion", 1.8, "ratio", uncertainty),
-        "twin_tips": Finding("twin_tips", "line", 0.0, "count"),
+        "height_ratio": Measured("height_ratio", "proportion", 1.8, "ratio", uncertainty),
+        "twin_tips": Measured("twin_tips", "line", 0.0, "count"),
     }
     for name, value in values.items():
         by_name[name] = (
-            Finding.missing(name, "proportion", "ratio", "hidden")
+            Missing(name, "proportion", "ratio", "hidden")
             if value is None
-            else Finding(name, "proportion", value, "ratio", uncertainty)
+            else Measured(name, "proportion", value, "ratio", uncertainty)
         )
     return Findings(by_name, None, None, (0, 0), (0, 0), (0, 0), 1.0)
 

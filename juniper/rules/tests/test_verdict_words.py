@@ -3,9 +3,9 @@ import unittest
 from dataclasses import replace
 
 from juniper.assessment import analyse
+from juniper.camera import frame, take
 from juniper.measures import measure, surface_of
 from juniper.measures.tests.test_measures import DATUM, raster
-from juniper.photobooth import frame, take
 from juniper.rules import Brief, judge, school
 from juniper.scene import Scene
 
@@ -13,7 +13,7 @@ CLASSICAL = school("classical-line-mass")
 
 
 class ARealPiece(unittest.TestCase):
-    """What a verdict says of a simulated photograph (juniper.photobooth), line by line."""
+    """What a verdict says of a simulated photograph (juniper.camera), line by line."""
 
     @classmethod
     def setUpClass(cls):

@@ -19,7 +19,7 @@ NEEDS_CHECK_BELOW = 0.65
 
 
 @dataclass(frozen=True)
-class Spread:
+class HandleUncertainty:
     """Standard uncertainties of the datum in pixels: along the axis at rim and base, across it."""
 
     rim: float = 2.0
@@ -28,7 +28,7 @@ class Spread:
 
 
 @dataclass(frozen=True)
-class Told:
+class ExpectedHeight:
     """The container's height in the picture as a reference card and its true height tell it:
     pixels, and relative standard uncertainty.
     """
@@ -51,7 +51,7 @@ class Datum:
     rim_right: Point
     source: str = "automatic"
     confidence: float = 1.0
-    spread: Spread = field(default_factory=Spread)
+    spread: HandleUncertainty = field(default_factory=HandleUncertainty)
     doubts: tuple[str, ...] = ()
     put: frozenset[str] = frozenset()
 
@@ -100,7 +100,9 @@ class Datum:
             name: tuple(float(v) * factor for v in getattr(self, name))
             for name in ("rim", "base", "rim_left", "rim_right")
         }
-        spread = Spread(*(getattr(self.spread, n) * factor for n in ("rim", "base", "across")))
+        spread = HandleUncertainty(
+            *(getattr(self.spread, n) * factor for n in ("rim", "base", "across"))
+        )
         return replace(self, **points, spread=spread)
 
     def moved(self, **points: Point) -> Datum:
@@ -132,4 +134,4 @@ def given_datum(rim: Point, base: Point, rim_left: Point, rim_right: Point) -> D
     if datum.rim_width < 2:
         raise ValueError("The two rim ends lie on one another: drag them apart.")
     hand = datum.by_hand
-    return replace(datum, spread=Spread(hand, hand, hand), put=HANDLES)
+    return replace(datum, spread=HandleUncertainty(hand, hand, hand), put=HANDLES)

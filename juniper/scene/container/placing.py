@@ -13,7 +13,7 @@ from juniper.scene.container.reading import Level, weighed
 from juniper.scene.container.sides import chief_part, sides_of
 from juniper.scene.parts import Part
 from juniper.scene.segment.engine import NoEngine
-from juniper.scene.segment.look import Look, look_at_picture
+from juniper.scene.segment.probabilities import PartProbabilities, part_probabilities
 
 Point = tuple[float, float]
 
@@ -52,16 +52,16 @@ def placed_by_drag(drag: ContainerDrag, pixels: np.ndarray, scale: float) -> Dat
     """
     start, end = (tuple(v * scale for v in p) for p in (drag.start, drag.end))
     try:
-        look = look_at_picture(pixels, click=((start[0] + end[0]) / 2, (start[1] + end[1]) / 2))
+        look = part_probabilities(pixels, click=((start[0] + end[0]) / 2, (start[1] + end[1]) / 2))
     except NoEngine:
         look = None
-    return settled_datum(start, end, look).scaled(1 / scale)
+    return datum_of_drag(start, end, look).scaled(1 / scale)
 
 
-def settled_datum(
-    start: Point, end: Point, look: Look | None, settings: DragSettings = DRAG
+def datum_of_drag(
+    start: Point, end: Point, look: PartProbabilities | None, settings: DragSettings = DRAG
 ) -> Datum:
-    """The datum of a drag from one rim end to the opposite foot end, or the other way, settled on
+    """The datum of a drag from one rim end to the opposite foot end, or the other way, fitted to
     what was seen within it (`look`, None where no network ran). All in one picture's pixels. Raises
     ValueError when the drag is too short to be a container.
     """
@@ -74,7 +74,7 @@ def settled_datum(
     slope = 0.0
     if look is not None:
         rim, base = (
-            _settled(y, look, n, high, settings) for y, n in ((rim, "rim"), (base, "base"))
+            _level_seen(y, look, n, high, settings) for y, n in ((rim, "rim"), (base, "base"))
         )
         wall = look.likely[Part.CONTAINER] > 0.5
         ys, xs = np.mgrid[0 : wall.shape[0], 0 : wall.shape[1]]
@@ -91,7 +91,7 @@ def settled_datum(
             ):
                 slope, axis = sides.slope, float(sides.axis_at(base.at))
                 wide = Level(abs(top[0] - float(sides.axis_at(rim.at))), settings.hand * high)
-        wide = _settled_half(wide, look, axis + slope * (rim.at - base.at), high, settings)
+        wide = _half_width_seen(wide, look, axis + slope * (rim.at - base.at), high, settings)
     foot = np.array([axis, base.at])
     up = np.array([-slope, -1.0]) / np.hypot(slope, 1.0)
     across = np.array([-up[1], up[0]])
@@ -100,7 +100,9 @@ def settled_datum(
     return given_datum(*(tuple(map(float, p)) for p in (head, foot, head - end, head + end)))
 
 
-def _settled(level: Level, look: Look, name: str, high: float, settings: DragSettings) -> Level:
+def _level_seen(
+    level: Level, look: PartProbabilities, name: str, high: float, settings: DragSettings
+) -> Level:
     """A level of the drag joined with a keypoint's, where the two are of one thing."""
     point = look.points[name]
     if abs(float(point.at[1]) - level.at) > settings.gate * high:
@@ -109,8 +111,8 @@ def _settled(level: Level, look: Look, name: str, high: float, settings: DragSet
     return weighed(level, Level(float(point.at[1]), spread))[0]
 
 
-def _settled_half(
-    half: Level, look: Look, axis: float, high: float, settings: DragSettings
+def _half_width_seen(
+    half: Level, look: PartProbabilities, axis: float, high: float, settings: DragSettings
 ) -> Level:
     """The rim's half width by the drag joined with that by both keypoints of its ends, where these
     lie about the same axis (x at the rim).

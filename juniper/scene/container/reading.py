@@ -9,13 +9,19 @@ from math import erf, sqrt
 
 import numpy as np
 
-from juniper.scene.container.datum import NEEDS_CHECK_BELOW, Datum, NoContainer, Spread, Told
+from juniper.scene.container.datum import (
+    NEEDS_CHECK_BELOW,
+    Datum,
+    ExpectedHeight,
+    HandleUncertainty,
+    NoContainer,
+)
 from juniper.scene.container.foot import foot_ellipse, lower_edge
 from juniper.scene.container.pose import Ellipse
 from juniper.scene.container.profile import Profile
 from juniper.scene.container.rim import rim_line
-from juniper.scene.container.vessel import Vessel, fitted
-from juniper.scene.segment.look import Keypoint
+from juniper.scene.container.vessel import ContainerShape, fitted
+from juniper.scene.segment.probabilities import Keypoint
 
 
 @dataclass(frozen=True)
@@ -170,8 +176,8 @@ def find_datum(
     points: dict[str, Keypoint] | None,
     top: np.ndarray,
     focal: float,
-    known: Vessel | None = None,
-    told: Told | None = None,
+    known: ContainerShape | None = None,
+    told: ExpectedHeight | None = None,
     agreement: float = 1.0,
     settings: ReadingSettings = READING,
 ) -> Datum:
@@ -208,7 +214,7 @@ def find_datum(
     return Datum(
         *(tuple(map(float, p)) for p in (head, low, *ends)),
         confidence=float(np.clip(confidence * settings.doubted ** len(doubts), 0.02, 1)),
-        spread=Spread(
+        spread=HandleUncertainty(
             min(rim.doubt, 0.4 * high), min(base.doubt, 0.4 * high), 1.0 + 0.01 * 2 * half
         ),
         doubts=(*doubts, *more),

@@ -19,7 +19,7 @@ STEPS = 400
 
 
 @dataclass(frozen=True)
-class Vessel:
+class ContainerShape:
     """A container's shape: half widths at even levels from table to rim, in heights of the
     container, and whether it is clear glass.
     """
@@ -60,7 +60,7 @@ class Fit:
         return self.miss < GOOD_FIT and self.seen >= LEAST_SEEN
 
 
-def vessel_of(profile: Profile, base: float, rim: float, clear: bool = False) -> Vessel:
+def vessel_of(profile: Profile, base: float, rim: float, clear: bool = False) -> ContainerShape:
     """The shape within an outline between two of its levels, in pixels above its foot. Raises
     ValueError when they lie on one another.
     """
@@ -69,10 +69,10 @@ def vessel_of(profile: Profile, base: float, rim: float, clear: bool = False) ->
     at = base + np.linspace(0, 1, LEVELS) * (rim - base)
     half = np.interp(at, np.arange(len(profile.half)), profile.half) / (rim - base)
     smooth = np.convolve(np.pad(half, 1, mode="edge"), (0.25, 0.5, 0.25), mode="valid")
-    return Vessel(tuple(round(float(v), 5) for v in smooth), clear)
+    return ContainerShape(tuple(round(float(v), 5) for v in smooth), clear)
 
 
-def fitted(profile: Profile, base: float, known: Vessel) -> Fit:
+def fitted(profile: Profile, base: float, known: ContainerShape) -> Fit:
     """The height at which the known shape, standing with its base at a level of the outline, lies
     best on its sides.
 

@@ -55,13 +55,13 @@ def see_wall(lab: np.ndarray, profile: Profile, standing: np.ndarray) -> Wall:
     model = _wall_model(colours, u, level, sample)
     within = (np.arange(y0, y1) >= top)[:, None]
     # On a wall with a colour of its own a shade is told from a dark leaf above the sides' end, too.
-    tinted = np.hypot(model[..., 1], model[..., 2]) > TINTED
-    like = inside & (_away(colours, model, (within | tinted) & (level > 0.15)[:, None]) < LIKE)
+    coloured = np.hypot(model[..., 1], model[..., 2]) > TINTED
+    like = inside & (_away(colours, model, (within | coloured) & (level > 0.15)[:, None]) < LIKE)
     like &= standing[part] | (level > 0)[:, None]
     if (sample & like).any():
         # Pale flowers over the rim of a pale vase are told from it by their folds.
         folds = cv2.blur(gradient(np.ascontiguousarray(colours)), (7, 7))
-        like &= within | tinted | (folds < 2 * np.median(folds[sample & like]) + 1.0)
+        like &= within | coloured | (folds < 2 * np.median(folds[sample & like]) + 1.0)
     clear = float(like[sample].mean()) < CLEAR
     stands = standing[part]
     if clear:

@@ -3,7 +3,12 @@ and the outline at the picture's own fineness.
 """
 
 from juniper.scene.segment.engine import NoEngine
-from juniper.scene.segment.look import POINTS, Keypoint, Look, look_at_picture
 from juniper.scene.segment.outline import outlined
+from juniper.scene.segment.probabilities import (
+    POINTS,
+    Keypoint,
+    PartProbabilities,
+    part_probabilities,
+)
 
-__all__ = ["POINTS", "Keypoint", "Look", "NoEngine", "look_at_picture", "outlined"]
+__all__ = ["POINTS", "Keypoint", "NoEngine", "PartProbabilities", "outlined", "part_probabilities"]

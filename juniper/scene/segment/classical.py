@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from juniper.aside import aside
+from juniper.background import in_background
 from juniper.scene.container.profile import Profile, band_of, find_profile, relief_of
 from juniper.scene.container.wall import BELOW, Wall, see_wall
 from juniper.scene.parts import Label
@@ -51,10 +51,10 @@ def separate(lab: np.ndarray, empty: bool = False) -> Separation:
     Order of the work: flat regions; the container by its two sides; what stands out from the
     ground; of that, what is wall.
     """
-    relief = aside(relief_of, lab)
+    relief = in_background(relief_of, lab)
     ground = read_ground(lab)
     border = [r for r in ground.regions if r.kind != INTERIOR]
-    carried = [(r, aside(plate, ground.lab, r.mask)) for r in border]
+    carried = [(r, in_background(plate, ground.lab, r.mask)) for r in border]
     plates = {id(r): found.result() for r, found in carried}
     size = (lab.shape[1], lab.shape[0])
     scale = lab.shape[0] / ground.lab.shape[0]
@@ -65,7 +65,7 @@ def separate(lab: np.ndarray, empty: bool = False) -> Separation:
     # What is certainly no backdrop or table, to look for the container in.
     rough, _ = _fine_distance(ground.lab, ground, border, plates, HALF_SHADE)
     backdrop = [r for r in border if r.kind == REGION_BACKDROP]
-    begun = aside(_fine_distance, lab, ground, backdrop, plates)
+    begun = in_background(_fine_distance, lab, ground, backdrop, plates)
     stands = cv2.resize(np.clip((rough - 5) / 10, 0, 1), size, interpolation=cv2.INTER_LINEAR)
     level = float(horizon[-1] - horizon[0]) / max(1, size[0] - 1) if ground.found_table else 0.0
     # A table set askew has an edge that leans, too: it is believed by half.

@@ -66,12 +66,12 @@ def read_ground(lab: np.ndarray) -> Ground:
     small = coarse(lab)
     steep = gradient(small)
     limit = float(np.clip(1.8 * np.percentile(steep, 40), 0.9, 3.0))
-    ground = _cut(small, steep, limit)
+    ground = _ground_below(small, steep, limit)
     for _ in range(3):
         if not _climbs(ground):
             break
         limit *= 0.7
-        ground = _cut(small, steep, limit)
+        ground = _ground_below(small, steep, limit)
     return ground
 
 
@@ -89,7 +89,7 @@ def _climbs(ground: Ground) -> bool:
     )
 
 
-def _cut(small: np.ndarray, steep: np.ndarray, limit: float) -> Ground:
+def _ground_below(small: np.ndarray, steep: np.ndarray, limit: float) -> Ground:
     height, width = small.shape[:2]
     flat = (steep < limit).astype(np.uint8)
     count, labels, stats, centres = cv2.connectedComponentsWithStats(flat, connectivity=4)

@@ -13,8 +13,8 @@ from juniper.scene.container.profile import Profile
 from juniper.scene.parts import Label, Part
 from juniper.scene.segment.classical import separate
 from juniper.scene.segment.engine import NoEngine
-from juniper.scene.segment.look import Look, look_at_picture
 from juniper.scene.segment.outline import GROUND, PLANT, VESSEL, outlined
+from juniper.scene.segment.probabilities import PartProbabilities, part_probabilities
 
 NETWORK, JOINED, CLASSICAL = "network", "network with foreground", "classical"  # engines
 
@@ -39,7 +39,7 @@ class Segmentation:
     """
 
     labels: np.ndarray
-    look: Look | None
+    look: PartProbabilities | None
     profile: Profile | None
     engine: str
     clarity: float
@@ -56,7 +56,7 @@ def segment(
     is a general network's map, `click` a place on the container.
     """
     try:
-        look = look_at_picture(pixels, foreground, click)
+        look = part_probabilities(pixels, foreground, click)
     except NoEngine as error:
         parts = separate(lab)
         return Segmentation(

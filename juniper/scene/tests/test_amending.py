@@ -6,10 +6,10 @@ from dataclasses import replace
 import cv2
 import numpy as np
 
-from juniper.photobooth import Shot, frame, take
+from juniper.camera import Shot, frame, take
 from juniper.photograph import read_photograph
 from juniper.scene import BloomChange, Label, NoBloom, Raster, Stroke, amend, see
-from juniper.scene.amending import bloom_at, settle
+from juniper.scene.amending import bloom_at, labels_under_stroke
 
 WALL, LEAF = (190, 188, 184), (60, 110, 50)
 
@@ -29,7 +29,7 @@ def leaf_before_wall():
 class Brush(unittest.TestCase):
     def test_the_outline_settles_on_the_edge_about_a_stroke(self):
         labels, pixels, leaf = leaf_before_wall()
-        out = settle(
+        out = labels_under_stroke(
             labels,
             pixels,
             Stroke(((135.0, 100.0), (140.0, 120.0), (135.0, 140.0)), 12.0, True),
@@ -43,29 +43,32 @@ class Brush(unittest.TestCase):
         labels[leaf] = Label.PLANT
         labels[60:100, 170:200] = Label.PLANT  # a patch of wall taken for plant
         labels[60:100, 200:230] = Label.CONTAINER
-        out = settle(labels, pixels, Stroke(((178.0, 70.0), (178.0, 90.0)), 6.0, False), 1.0)
+        out = labels_under_stroke(
+            labels, pixels, Stroke(((178.0, 70.0), (178.0, 90.0)), 6.0, False), 1.0
+        )
         self.assertFalse((out[60:100, 172:185] == Label.PLANT).any())
         self.assertTrue((out[leaf] == Label.PLANT).all())
         self.assertTrue((out[60:100, 200:230] == Label.CONTAINER).all())
 
     def test_nothing_far_from_the_stroke_changes(self):
         labels, pixels, _ = leaf_before_wall()
-        out = settle(labels, pixels, Stroke(((150.0, 120.0),), 4.0, True), 1.0)
+        out = labels_under_stroke(labels, pixels, Stroke(((150.0, 120.0),), 4.0, True), 1.0)
         y, x = np.nonzero(out != labels)
         self.assertGreater(len(x), 30)
         self.assertLess(np.hypot(x - 150, y - 120).max(), 4 * (1 + 2.5) + 2)
 
     def test_a_stroke_is_in_the_photographs_pixels_whatever_the_rasters_size(self):
         labels, pixels, _ = leaf_before_wall()
-        here = settle(labels, pixels, Stroke(((140.0, 120.0),), 8.0, True), 1.0)
-        there = settle(labels, pixels, Stroke(((560.0, 480.0),), 32.0, True), 0.25)
+        here = labels_under_stroke(labels, pixels, Stroke(((140.0, 120.0),), 8.0, True), 1.0)
+        there = labels_under_stroke(labels, pixels, Stroke(((560.0, 480.0),), 32.0, True), 0.25)
         np.testing.assert_array_equal(here, there)
 
     def test_a_stroke_past_the_edge_of_the_picture(self):
         labels, pixels, _ = leaf_before_wall()
         for points in (((0.0, 0.0), (240.0, 0.0)), ((239.0, 239.0),)):
             self.assertEqual(
-                settle(labels, pixels, Stroke(points, 5.0, True), 1.0).shape, labels.shape
+                labels_under_stroke(labels, pixels, Stroke(points, 5.0, True), 1.0).shape,
+                labels.shape,
             )
 
 

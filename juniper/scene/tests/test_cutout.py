@@ -6,7 +6,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from juniper.photobooth import Shot, frame, take
+from juniper.camera import Shot, frame, take
 from juniper.photograph import read_photograph
 from juniper.scene import CutOut, NoCutOut, installed_cutout, see
 from juniper.scene.segment.segmentation import JOINED, NETWORK

@@ -7,13 +7,13 @@ from unittest.mock import patch
 
 import numpy as np
 
+from juniper.camera import frame, take
 from juniper.colour.palette import Swatch
-from juniper.photobooth import frame, take
-from juniper.photobooth.hues import true_colours
+from juniper.evaluation.colour_trials import true_colours
 from juniper.photograph import read_photograph
 from juniper.scene import Datum, Label, PetalStroke, Raster, Scene, correct, see
 from juniper.scene.doubt import doubts
-from juniper.scene.petals import LEAF, PETAL, Look
+from juniper.scene.petals import LEAF, PETAL, PetalProbabilities
 
 RED, WHITE, GREEN = (190, 40, 45), (228, 226, 220), (62, 112, 52)
 RED_AS = Swatch("flower", (41.0, 58.0, 35.0), "#be282d", "red", 1.0)
@@ -38,7 +38,7 @@ def filler_among_leaves():
     # seen as blurred, and as leaf rather
     near = florets | np.roll(florets, 3, 0) | np.roll(florets, 3, 1)
     parts[LEAF][near & ~head], parts[PETAL][near & ~head] = 0.65, 0.3
-    look = Look(
+    look = PetalProbabilities(
         parts, np.zeros((400, 400), np.float32), np.zeros((2, 400, 400), np.float32), 0.0, 0.0, 1.0
     )
     raster = Raster(

@@ -4,8 +4,8 @@ from dataclasses import replace
 import cv2
 import numpy as np
 
+from juniper.camera import frame, take
 from juniper.colour import Swatch
-from juniper.photobooth import frame, take
 from juniper.photograph import read_photograph
 from juniper.scene import Label, see
 from juniper.scene.blooms import (
@@ -18,7 +18,7 @@ from juniper.scene.blooms import (
 )
 from juniper.scene.container.datum import given_datum
 from juniper.scene.material import flower_mask, petal_odds
-from juniper.scene.petals import LEAF, PETAL, Look, frame_of, look_at
+from juniper.scene.petals import LEAF, PETAL, PetalProbabilities, frame_of, petal_probabilities
 from juniper.scene.segment.ground import BACKDROP, TABLE, plate, read_ground
 
 
@@ -57,7 +57,7 @@ class Ground(unittest.TestCase):
         self.assertEqual(reach[20, 20], 0)
 
 
-def told(discs, shape=(600, 400)) -> Look:
+def told(discs, shape=(600, 400)) -> PetalProbabilities:
     """A look that knows discs (x, y, radius, colour) for blooms, on a grid of half the picture's
     size.
     """
@@ -74,14 +74,16 @@ def told(discs, shape=(600, 400)) -> Look:
             middle, np.exp(-((x - cx) ** 2 + (y - cy) ** 2) / (2 * max(1.3, 0.28 * r) ** 2))
         )
         toward[0][inside], toward[1][inside] = (cx - x)[inside], (cy - y)[inside]
-    return Look(parts, middle, toward, 0.0, 0.0, 2.0)
+    return PetalProbabilities(parts, middle, toward, 0.0, 0.0, 2.0)
 
 
 class Looking(unittest.TestCase):
     def test_a_plane_is_laid_where_it_was_seen(self):
         plane = np.zeros((40, 30), np.float32)
         plane[10:20, 5:15] = 1
-        look = Look(np.zeros((6, 40, 30)), plane, np.zeros((2, 40, 30)), 50.0, 80.0, 3.0)
+        look = PetalProbabilities(
+            np.zeros((6, 40, 30)), plane, np.zeros((2, 40, 30)), 50.0, 80.0, 3.0
+        )
         laid = look.onto(plane, (240, 180), cv2.INTER_NEAREST)
         rows, columns = np.nonzero(laid > 0.5)
         self.assertEqual((rows.min(), rows.max() + 1), (80 + 30, 80 + 60))
@@ -99,9 +101,9 @@ class Looking(unittest.TestCase):
 
     def test_the_same_is_looked_at_once(self):
         pixels = read_photograph(take(frame(0)).data).pixels
-        first = look_at(pixels, (100, 50, 500, 700))
-        self.assertIs(look_at(pixels.copy(), (100, 50, 500, 700)), first)
-        self.assertIsNot(look_at(pixels, (100, 50, 500, 701)), first)
+        first = petal_probabilities(pixels, (100, 50, 500, 700))
+        self.assertIs(petal_probabilities(pixels.copy(), (100, 50, 500, 700)), first)
+        self.assertIsNot(petal_probabilities(pixels, (100, 50, 500, 701)), first)
         np.testing.assert_allclose(first.parts.sum(axis=0), 1, atol=1e-4)
 
 

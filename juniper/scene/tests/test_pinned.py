@@ -11,7 +11,7 @@ from juniper.scene.blooms import FLORET, STRUNG, _numbered, _strung, _truth
 from juniper.scene.container.foot import STEEPEST_VIEW, lower_edge
 from juniper.scene.segment.classical import _keep_plant
 from juniper.scene.tests.test_trying import TIP, measured, piece
-from juniper.scene.trying import Cut, attempt
+from juniper.scene.trying import Cut, apply_change
 
 
 class Kept(unittest.TestCase):
@@ -120,9 +120,9 @@ class Cuts(unittest.TestCase):
         trial = piece()  # its stem is 200 pixels long
         for length in (0.0, -5.0, 191.0, 250.0):
             with self.assertRaises(ValueError, msg=length):
-                attempt(trial, Cut(TIP, length))
+                apply_change(trial, Cut(TIP, length))
         self.assertLess(
-            measured(attempt(trial, Cut(TIP, 150.0)))["height_ratio"].value,
+            measured(apply_change(trial, Cut(TIP, 150.0)))["height_ratio"].value,
             measured(trial)["height_ratio"].value,
         )
 

@@ -2,8 +2,8 @@ import unittest
 
 import numpy as np
 
-from juniper.scene.container.datum import NoContainer, Told
-from juniper.scene.container.placing import settled_datum
+from juniper.scene.container.datum import ExpectedHeight, NoContainer
+from juniper.scene.container.placing import datum_of_drag
 from juniper.scene.container.reading import (
     ANOTHER,
     ANOTHER_HEIGHT,
@@ -16,9 +16,9 @@ from juniper.scene.container.reading import (
     weighed,
 )
 from juniper.scene.container.sides import chief_part, expected_slope, sides_of
-from juniper.scene.container.vessel import Vessel
+from juniper.scene.container.vessel import ContainerShape
 from juniper.scene.parts import Label, Part
-from juniper.scene.segment.look import POINTS, Keypoint, Look
+from juniper.scene.segment.probabilities import POINTS, Keypoint, PartProbabilities
 from juniper.scene.usable import cut_off, from_above, pieces_apart
 
 FOCAL = 1200.0
@@ -140,20 +140,20 @@ class Datums(unittest.TestCase):
 
     def test_a_card_that_agrees_makes_surer_and_one_that_does_not_is_asked_about(self):
         plain = found(keypoints=points(spread=6))
-        agrees = found(keypoints=points(spread=6), told=Told(203.0, 0.02))
+        agrees = found(keypoints=points(spread=6), told=ExpectedHeight(203.0, 0.02))
         self.assertLess(agrees.spread.rim, plain.spread.rim)
-        apart = found(told=Told(280.0, 0.02))
+        apart = found(told=ExpectedHeight(280.0, 0.02))
         self.assertIn(ANOTHER_HEIGHT, apart.doubts)
         self.assertAlmostEqual(apart.rim[1], 200, delta=3)  # the rim that shows is believed
         self.assertTrue(apart.needs_check)
 
     def test_a_known_shape_that_would_stand_higher_is_asked_about(self):
         # Its sides are those of the taper, carried on to another height.
-        taller = Vessel(
+        taller = ContainerShape(
             tuple(np.interp(np.linspace(0, 260, 48), [0, 200, 260], [40, 30, 27]) / 260)
         )
         self.assertIn(ANOTHER, found(known=taller).doubts)
-        same = Vessel(tuple(np.linspace(40, 30, 48) / 200))
+        same = ContainerShape(tuple(np.linspace(40, 30, 48) / 200))
         self.assertNotIn(ANOTHER, found(known=same).doubts)
 
     def test_nothing_to_read(self):
@@ -187,12 +187,12 @@ class Datums(unittest.TestCase):
         )
 
 
-def look_of(wall, plant, keypoints=None) -> Look:
+def look_of(wall, plant, keypoints=None) -> PartProbabilities:
     likely = np.full((6, *wall.shape), 0.01, np.float32)
     likely[Part.NOT_PIECE] = 0.9
     for part, mask in ((Part.CONTAINER, wall), (Part.LEAF, plant)):
         likely[Part.NOT_PIECE][mask], likely[part][mask] = 0.02, 0.95
-    return Look(likely, keypoints or points(), 1.0)
+    return PartProbabilities(likely, keypoints or points(), 1.0)
 
 
 class OneDrag(unittest.TestCase):
@@ -202,7 +202,7 @@ class OneDrag(unittest.TestCase):
             ((232, 396), (170, 204)),
             ((231, 205), (168, 398)),
         ):
-            datum = settled_datum(start, end, look_of(vase(), np.zeros((600, 400), bool)))
+            datum = datum_of_drag(start, end, look_of(vase(), np.zeros((600, 400), bool)))
             with self.subTest(start=start):
                 self.assertAlmostEqual(datum.rim[1], 200, delta=3)
                 self.assertAlmostEqual(datum.base[1], 400, delta=3)
@@ -215,20 +215,20 @@ class OneDrag(unittest.TestCase):
             half = round(12 + 28 * (y - 200) / 200)
             wall[y, 200 - half : 201 + half] = True
         ends = points(half=12)
-        datum = settled_datum(
+        datum = datum_of_drag(
             (187, 203), (240, 398), look_of(wall, np.zeros((600, 400), bool), ends)
         )
         self.assertAlmostEqual(datum.rim_left[0], 188, delta=2)
         self.assertAlmostEqual(datum.rim_right[0], 212, delta=2)
 
     def test_what_was_seen_elsewhere_is_not_followed(self):
-        datum = settled_datum((100, 150), (140, 300), look_of(vase(), np.zeros((600, 400), bool)))
+        datum = datum_of_drag((100, 150), (140, 300), look_of(vase(), np.zeros((600, 400), bool)))
         self.assertAlmostEqual(datum.rim[1], 150, delta=1)
         self.assertAlmostEqual(datum.base[0], 120, delta=1)
 
     def test_a_click_is_no_drag(self):
         with self.assertRaisesRegex(ValueError, "Drag from one end of the rim"):
-            settled_datum((100, 100), (101, 103), None)
+            datum_of_drag((100, 100), (101, 103), None)
 
 
 class Usable(unittest.TestCase):

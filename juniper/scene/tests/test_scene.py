@@ -7,8 +7,8 @@ from PIL import Image
 from skimage import data
 
 from juniper.assessment import analyse
+from juniper.camera import Shot, frame, take
 from juniper.colour import from_hex, lab_from_srgb
-from juniper.photobooth import Shot, frame, take
 from juniper.photograph import read_photograph
 from juniper.scene import Datum, Label, NothingFound, Raster, given_datum, see
 from juniper.scene.scene import _is_sage
@@ -31,7 +31,7 @@ class Given(unittest.TestCase):
 
 
 class Pictures(unittest.TestCase):
-    """The simulated camera knows the truth of each picture (juniper.photobooth)."""
+    """The simulated camera knows the truth of each picture (juniper.camera)."""
 
     @classmethod
     def setUpClass(cls):

@@ -6,13 +6,13 @@ from unittest import mock
 import cv2
 import numpy as np
 
-from juniper.photobooth import frame
+from juniper.camera import frame
 from juniper.photograph import read_photograph
 from juniper.scene.parts import Label, Part
 from juniper.scene.segment import look as looking
 from juniper.scene.segment.engine import Network, NoEngine
-from juniper.scene.segment.look import POINTS, WEIGHTS, look_at_picture
 from juniper.scene.segment.outline import GROUND, PLANT, VESSEL, outlined
+from juniper.scene.segment.probabilities import POINTS, WEIGHTS, part_probabilities
 from juniper.scene.segment.segmentation import CLASSICAL, NETWORK, of_the_piece, segment
 
 GREY, RED, GREEN = (128, 128, 128), (200, 20, 20), (20, 180, 40)
@@ -106,7 +106,7 @@ class Looking(unittest.TestCase):
     def seen(self, pixels, **more):
         stand_in = ByColour()
         with mock.patch.object(looking, "loaded", return_value=stand_in):
-            return look_at_picture(pixels, **more), stand_in
+            return part_probabilities(pixels, **more), stand_in
 
     def test_parts_and_keypoints_lie_where_they_are(self):
         # Odd sizes: framings are padded, and the mirrored one from the other side.

@@ -2,7 +2,7 @@ import unittest
 
 import numpy as np
 
-from juniper.photobooth import Shot, frame, take
+from juniper.camera import Shot, frame, take
 from juniper.photograph import read_photograph
 from juniper.scene import see
 from juniper.scene.container.reading import ANOTHER_HEIGHT

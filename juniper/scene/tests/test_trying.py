@@ -7,8 +7,8 @@ import numpy as np
 
 from juniper.colour.palette import Swatch
 from juniper.measures import measure, surface_of
-from juniper.scene import Bloom, Datum, Label, NoBloom, Raster, Scene, Stem, Vessel
-from juniper.scene.trying import Cut, Move, Swap, TakeOut, Trial, attempt, cut_to
+from juniper.scene import Bloom, ContainerShape, Datum, Label, NoBloom, Raster, Scene, Stem
+from juniper.scene.trying import Cut, Move, Swap, TakeOut, Trial, apply_change, cut_to
 
 RIM, BASE, TIP = (200.0, 300.0), (200.0, 400.0), (200.0, 100.0)
 
@@ -63,7 +63,7 @@ class TryingTests(unittest.TestCase):
 
     def test_a_stem_cut_by_a_length_stands_lower_by_that_length(self):
         for length in (15, 40, 90):
-            after = attempt(self.piece, Cut(TIP, length))
+            after = apply_change(self.piece, Cut(TIP, length))
             lost = 100 * (self.before["height_ratio"].value - measured(after)["height_ratio"].value)
             self.assertAlmostEqual(lost, length, delta=1.5)
             self.assertAlmostEqual(after.stems[0].length, 200 - length, delta=0.5)
@@ -77,20 +77,20 @@ class TryingTests(unittest.TestCase):
         for at in ((200.0, 100.0), (292.0, 250.0), (110.0, 262.0)):
             for length in (5, 20, 35):
                 self.assertLessEqual(
-                    measured(attempt(self.piece, Cut(at, length)))["height_ratio"].value,
+                    measured(apply_change(self.piece, Cut(at, length)))["height_ratio"].value,
                     high + 1e-9,
                 )
 
     def test_a_stem_is_not_made_longer_nor_cut_below_the_rim(self):
         for length in (0.0, -20.0, 198.0):
             with self.assertRaisesRegex(ValueError, "cannot be made longer"):
-                attempt(self.piece, Cut(TIP, length))
+                apply_change(self.piece, Cut(TIP, length))
 
     def test_where_the_tip_is_dragged_to_tells_the_length(self):
         self.assertAlmostEqual(cut_to(self.piece.stems[0], (215.0, 160.0)), 60, delta=3)
 
     def test_a_bloom_carried_across_takes_its_weight_along(self):
-        after = attempt(self.piece, Move((290.0, 268.0), (60.0, 240.0)))
+        after = apply_change(self.piece, Move((290.0, 268.0), (60.0, 240.0)))
         found, was = measured(after), self.before
         self.assertGreater(found["left_area_share"].value, was["left_area_share"].value + 0.05)
         self.assertGreater(found["moment_ratio"].value, was["moment_ratio"].value)
@@ -103,17 +103,17 @@ class TryingTests(unittest.TestCase):
         )
 
     def test_the_focal_point_goes_with_its_bloom(self):
-        after = attempt(self.piece, Move((130.0, 270.0), (200.0, 270.0)))
+        after = apply_change(self.piece, Move((130.0, 270.0), (200.0, 270.0)))
         self.assertEqual(after.focal, (200.0, 270.0))
         self.assertLess(measured(after)["focal_offset"].value, 0.02)
 
     def test_another_like_it_leaves_the_first(self):
-        after = attempt(self.piece, Move((200.0, 112.0), (60.0, 200.0), another=True))
+        after = apply_change(self.piece, Move((200.0, 112.0), (60.0, 200.0), another=True))
         self.assertEqual(len(after.scene.blooms), 4)
         self.assertEqual((after.raster.flowers[112, 200], after.raster.flowers[200, 60]), (1, 1))
 
     def test_a_bloom_taken_out_leaves_what_is_about_it(self):
-        after = attempt(self.piece, TakeOut((130.0, 270.0)))
+        after = apply_change(self.piece, TakeOut((130.0, 270.0)))
         self.assertEqual(len(after.scene.blooms), 2)
         self.assertEqual(
             (after.raster.flowers == 2).sum(), (self.piece.raster.flowers[:, 250:] == 2).sum()
@@ -123,10 +123,10 @@ class TryingTests(unittest.TestCase):
         self.assertLess(shares[1], 0.8)
         self.assertNotEqual(after.focal, (130.0, 270.0))
         with self.assertRaises(NoBloom):
-            attempt(self.piece, TakeOut((10.0, 10.0)))
+            apply_change(self.piece, TakeOut((10.0, 10.0)))
 
     def test_another_container_changes_what_the_height_is_measured_by(self):
-        after = attempt(self.piece, Swap(Vessel((0.2,) * 5), 150.0))
+        after = apply_change(self.piece, Swap(ContainerShape((0.2,) * 5), 150.0))
         found = measured(after)
         self.assertAlmostEqual(
             found["height_ratio"].value, self.before["height_ratio"].value * 100 / 150, places=6
@@ -141,7 +141,9 @@ class TryingTests(unittest.TestCase):
             a.copy()
             for a in (self.piece.raster.labels, self.piece.raster.flowers, self.piece.pixels)
         ]
-        after = attempt(attempt(self.piece, Cut(TIP, 40)), Swap(Vessel((0.4,) * 5), 60.0))
+        after = apply_change(
+            apply_change(self.piece, Cut(TIP, 40)), Swap(ContainerShape((0.4,) * 5), 60.0)
+        )
         for before, now in zip(
             was,
             (self.piece.raster.labels, self.piece.raster.flowers, self.piece.pixels),
@@ -153,4 +155,4 @@ class TryingTests(unittest.TestCase):
 
     def test_a_bloom_is_not_set_outside_the_picture(self):
         with self.assertRaisesRegex(ValueError, "outside"):
-            attempt(self.piece, Move((290.0, 268.0), (420.0, 268.0)))
+            apply_change(self.piece, Move((290.0, 268.0), (420.0, 268.0)))

@@ -3,13 +3,13 @@ import unittest
 import cv2
 import numpy as np
 
-from juniper.photobooth import Shot, frame, take
-from juniper.photobooth.containers import SHELF, half_widths
-from juniper.photobooth.roll import EMPTY, frames
+from juniper.camera import Shot, frame, take
+from juniper.camera.containers import SHELF, half_widths
+from juniper.camera.roll import EMPTY, frames
 from juniper.photograph import read_photograph
 from juniper.scene import NothingFound, see, see_empty
 from juniper.scene.container.profile import Profile
-from juniper.scene.container.vessel import LEVELS, Vessel, fitted, vessel_of
+from juniper.scene.container.vessel import LEVELS, ContainerShape, fitted, vessel_of
 
 PLAIN_KINDS = (
     "tall cylinder",
@@ -43,20 +43,22 @@ class Fitting(unittest.TestCase):
         for name in PLAIN_KINDS:
             half = true_half(name)
             for seen in (0.5, 0.8, 1.0):
-                fit = fitted(profile(half, 240, seen), 0.0, Vessel(tuple(half)))
+                fit = fitted(profile(half, 240, seen), 0.0, ContainerShape(tuple(half)))
                 with self.subTest(name, seen=seen):
                     self.assertAlmostEqual(fit.height / 240, 1, delta=0.02)
                     self.assertTrue(fit.good)
 
     def test_another_container_is_no_good_fit(self):
         fit = fitted(
-            profile(true_half("ginger jar"), 240, 0.8), 0.0, Vessel(tuple(true_half("bottle")))
+            profile(true_half("ginger jar"), 240, 0.8),
+            0.0,
+            ContainerShape(tuple(true_half("bottle"))),
         )
         self.assertFalse(fit.good)
 
     def test_too_little_of_the_sides_is_no_good_fit(self):
         half = true_half("flared vase")
-        self.assertFalse(fitted(profile(half, 240, 0.03), 0.0, Vessel(tuple(half))).good)
+        self.assertFalse(fitted(profile(half, 240, 0.03), 0.0, ContainerShape(tuple(half))).good)
 
     def test_a_shape_needs_a_height(self):
         with self.assertRaises(ValueError):

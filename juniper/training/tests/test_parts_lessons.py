@@ -2,10 +2,10 @@ import unittest
 
 import numpy as np
 
-from juniper.photobooth.roll import FOLDER
+from juniper.camera.roll import FOLDER
 from juniper.scene.parts import Part
 from juniper.training.lessons import CANVASES, PLANT, ROOM, Source, Teacher, _found, masked_source
-from juniper.training.vessels import FAMILIES, Vessel, any_vessel, built
+from juniper.training.vessels import FAMILIES, RandomContainer, any_vessel, built
 
 
 def source() -> Source:
@@ -99,7 +99,7 @@ class Vessels(unittest.TestCase):
         plain = any_vessel(np.random.default_rng(3))
         while plain.shape.depth_cm is not None or plain.shape.oval != 1.0:
             plain = any_vessel(rng)
-        fluted = Vessel(plain.shape, plain.tone, "fluted", relief=0.06, count=20)
+        fluted = RandomContainer(plain.shape, plain.tone, "fluted", relief=0.06, count=20)
         radii = np.hypot(*built(fluted, rng)[0][1].corners[:, :2].T)
         heights = built(fluted, rng)[0][1].corners[:, 2]
         middle = np.abs(heights - 0.5 * plain.shape.height_cm) < 0.02 * plain.shape.height_cm

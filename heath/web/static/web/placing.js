@@ -1,4 +1,6 @@
 // A picture in which no piece was found: the container is drawn by one drag, or by keys.
+import { arrow, boxPath, circlePath, within } from "./bench/geometry.js";
+
 document.addEventListener("alpine:init", () => {
   Alpine.data("placing", () => ({
     first: null,
@@ -8,8 +10,13 @@ document.addEventListener("alpine:init", () => {
       return this.$refs.picture.viewBox.baseVal;
     },
     point(event) {
-      const p = new DOMPoint(event.clientX, event.clientY).matrixTransform(this.$refs.picture.getScreenCTM().inverse());
-      return { x: Math.min(Math.max(p.x, 0), this.box().width), y: Math.min(Math.max(p.y, 0), this.box().height) };
+      const p = new DOMPoint(event.clientX, event.clientY).matrixTransform(
+        this.$refs.picture.getScreenCTM().inverse(),
+      );
+      return {
+        x: Math.min(Math.max(p.x, 0), this.box().width),
+        y: Math.min(Math.max(p.y, 0), this.box().height),
+      };
     },
     press(event) {
       if (event.button > 0) return;
@@ -29,7 +36,7 @@ document.addEventListener("alpine:init", () => {
       picture.addEventListener("pointercancel", drop);
     },
     draw(a, b) {
-      this.$refs.trace.setAttribute("d", `M${a.x} ${a.y}H${b.x}V${b.y}H${a.x}Z`);
+      this.$refs.trace.setAttribute("d", boxPath(a, b));
     },
     keep(a, b) {
       if (Math.hypot(a.x - b.x, a.y - b.y) < 0.02 * this.box().height) return;
@@ -42,24 +49,27 @@ document.addEventListener("alpine:init", () => {
       this.$refs.send.focus();
     },
     key(event) {
-      if (event.ctrlKey || event.metaKey || event.altKey || event.target.closest("a, button, input")) return;
-      const step = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
+      if (event.ctrlKey || event.metaKey || event.altKey) return;
+      if (event.target.closest("a, button, input")) return;
+      const step = arrow(event.key);
       if (!step && event.key !== " ") return;
       event.preventDefault();
-      const unit = (this.box().height / 1000) * (event.shiftKey ? 30 : 5);
-      const from = this.carried || { x: this.box().width / 2, y: this.box().height / 2 };
-      const at = { x: from.x + (step ? step[0] * unit : 0), y: from.y + (step ? step[1] * unit : 0) };
-      this.carried = { x: Math.min(Math.max(at.x, 0), this.box().width), y: Math.min(Math.max(at.y, 0), this.box().height) };
-      const r = 0.008 * this.box().height;
-      const ring = `M${this.carried.x - r} ${this.carried.y}a${r} ${r} 0 1 0 ${2 * r} 0a${r} ${r} 0 1 0 ${-2 * r} 0`;
-      if (event.key === " " && this.first) {
-        this.keep(this.first, this.carried);
-        this.first = null;
-        return;
-      }
-      if (event.key === " ") this.first = this.carried;
+      this.carry(step || [0, 0], event.shiftKey);
+      if (event.key === " " && this.setDown()) return;
       if (this.first) this.draw(this.first, this.carried);
-      else this.$refs.trace.setAttribute("d", ring);
+      else this.$refs.trace.setAttribute("d", circlePath(this.carried, 0.008 * this.box().height));
+    },
+    carry(step, far) {
+      const unit = (this.box().height / 1000) * (far ? 30 : 5);
+      const from = this.carried || { x: this.box().width / 2, y: this.box().height / 2 };
+      const at = { x: from.x + step[0] * unit, y: from.y + step[1] * unit };
+      this.carried = within(at, this.box());
+    },
+    setDown() {
+      const start = this.first;
+      this.first = start ? null : this.carried;
+      if (start) this.keep(start, this.carried);
+      return Boolean(start);
     },
   }));
 });

@@ -1,6 +1,7 @@
 // Day and evening: set before the page is drawn, kept on this machine.
 document.documentElement.dataset.theme =
-  localStorage.getItem("theme") || (matchMedia("(prefers-color-scheme: dark)").matches ? "evening" : "day");
+  localStorage.getItem("theme") ||
+  (matchMedia("(prefers-color-scheme: dark)").matches ? "evening" : "day");
 
 document.addEventListener("alpine:init", () => {
   Alpine.data("theme", () => ({

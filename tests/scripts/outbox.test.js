@@ -1,0 +1,37 @@
+// The queue of changes: nothing overtakes what is on its way, and nothing is lost.
+import assert from "node:assert/strict";
+import test from "node:test";
+
+import { afterStatus, queued } from "../../heath/web/static/web/bench/outbox.js";
+
+const place = (gesture, x) => ({ to: "/move/", values: { gesture, x } });
+
+test("a newer place of a gesture takes the older one's turn", () => {
+  const waiting = queued([place("a", 1)], place("a", 2), false);
+  assert.deepEqual(waiting, [place("a", 2)]);
+});
+
+test("what is on its way is not overtaken", () => {
+  const waiting = queued([place("a", 1)], place("a", 2), true);
+  assert.deepEqual(waiting, [place("a", 1), place("a", 2)]);
+  assert.deepEqual(queued(waiting, place("a", 3), true), [place("a", 1), place("a", 3)]);
+});
+
+test("another gesture waits behind", () => {
+  const waiting = queued([place("a", 1)], place("b", 2), false);
+  assert.deepEqual(waiting, [place("a", 1), place("b", 2)]);
+  assert.deepEqual(queued(waiting, place("a", 3), false).length, 3);
+});
+
+test("the waiting changes themselves are not altered", () => {
+  const before = [place("a", 1)];
+  queued(before, place("a", 2), false);
+  assert.deepEqual(before, [place("a", 1)]);
+});
+
+test("an answer has arrived, is refused for good, or is to be tried again", () => {
+  // RFC 9110, section 15: a client's fault is not mended by sending the same again.
+  assert.deepEqual([200, 204].map(afterStatus), ["done", "done"]);
+  assert.deepEqual([400, 403, 404].map(afterStatus), ["refused", "refused", "refused"]);
+  assert.deepEqual([0, 429, 500, 502, 503].map(afterStatus), Array(5).fill("again"));
+});
