@@ -63,6 +63,11 @@ class SchoolTestCase(TestCase):
         cls.user, cls.brief = school()
         cls.stranger, cls.other_brief = school("Far Harbour School", "stranger")
 
+    def assertSays(self, answer, text, status_code=200):
+        """The page says a text, however its lines are broken."""
+        self.assertEqual(answer.status_code, status_code)
+        self.assertIn(text, " ".join(answer.content.decode().split()))
+
     def setUp(self):
         self.client.force_login(self.user)
 

@@ -46,6 +46,7 @@ from juniper.scene import (
     see,
 )
 from juniper.scene.trying import Cut, Trial, apply_change
+from juniper.values import Point
 
 FRONT, SIDE, BACK, TOP, ALL_ROUND = "front", "side", "back", "top", "all round"
 # views whose findings are kept, each with its surface of some 10 MB: those of the pieces that
@@ -56,7 +57,6 @@ KEPT = 6
 ANOTHER = 0.1
 # of ten, by which a rule is called worse; of 100, from which a cut lowers the mark
 WORSE, LOWER = 0.5, 0.5
-Point = tuple[float, float]
 
 
 @dataclass(frozen=True, eq=False)
@@ -297,13 +297,13 @@ def _tried(done: Assessment) -> NextCut:
         *(f for f in own.by_name.values() if done.findings.by_name[f.name].view == front.name)
     )
     after = _verdict(findings, before.rule_set, done.brief, done.word)
-    was = {x.rule.code: x for x in before.lines}
+    if after.score is None:
+        return cut
+    was = {x.rule.code: x.score for x in before.lines}
     worse = tuple(
-        f"{x.rule.title.lower()} ({was[x.rule.code].score:.1f} to {x.score:.1f})"
+        f"{x.rule.title.lower()} ({old:.1f} to {x.score:.1f})"
         for x in after.lines
-        if x.score is not None
-        and was[x.rule.code].score is not None
-        and x.score < was[x.rule.code].score - WORSE
+        if (old := was[x.rule.code]) is not None and x.score is not None and x.score < old - WORSE
     )
     gain = after.score - before.score
     if gain < -LOWER:

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from functools import cache
 
-THREADS = 2
+THREADS = 2  # of each process
 
 
 @cache

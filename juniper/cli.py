@@ -30,6 +30,7 @@ from juniper.rules import (
     school_slugs,
 )
 from juniper.scene import NoCutOut, NothingFound, given_datum, installed_cutout
+from juniper.values import point
 
 ENGINES = ("default", "cutout")
 
@@ -128,12 +129,10 @@ def _datum(path: Path | None):
         return None
     try:
         raw = read_json(_read(path).decode())
-        points = {
-            n: tuple(float(v) for v in raw[n]) for n in ("rim", "base", "rim_left", "rim_right")
-        }
-        if any(len(p) != 2 for p in points.values()):
+        rim, base, left, right = (raw[n] for n in ("rim", "base", "rim_left", "rim_right"))
+        if any(len(p) != 2 for p in (rim, base, left, right)):
             raise ValueError("a point needs two figures")
-        return given_datum(**points)
+        return given_datum(point(rim), point(base), point(left), point(right))
     except (KeyError, TypeError, ValueError) as error:
         hint = f"{error} is missing" if isinstance(error, KeyError) else str(error)
         raise Unusable(f"The datum file {path.name} cannot be used: {hint.rstrip('.')}.") from error

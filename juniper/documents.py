@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import json
 import tomllib
+from typing import Any
 
 LARGEST = 1_000_000  # characters; the largest rule set that ships has 30,000
 DEEPEST = 12  # brackets in one another, and parts of a dotted key; a rule set needs 3
@@ -22,14 +23,20 @@ class HostileDocument(ValueError):
 def read_toml(text: str) -> dict:
     """The tables of a TOML document. Raises HostileDocument, and tomllib.TOMLDecodeError (both
     ValueError).
+
+    >>> read_toml('weight = 8')
+    {'weight': 8}
     """
     _within_limits(text, toml=True)
     return tomllib.loads(text)
 
 
-def read_json(text: str) -> object:
+def read_json(text: str) -> Any:
     """The value of a JSON document. Raises HostileDocument, and json.JSONDecodeError (both
     ValueError).
+
+    >>> read_json('{"weight": 8}')
+    {'weight': 8}
     """
     _within_limits(text, toml=False)
     return json.loads(text)

@@ -10,6 +10,7 @@ itself.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Any
 
 import cv2
 import numpy as np
@@ -22,8 +23,8 @@ from juniper.photograph import Photograph
 from juniper.rules import Brief
 from juniper.scene import ContainerShape, CutOut, Datum, NothingFound, Raster, Scene, see
 from juniper.scene.container.pose import Pose
+from juniper.values import Point
 
-Point = tuple[float, float]
 HANDLES = ("rim", "base", "rim_left", "rim_right")
 LEAST = 2  # pictures of which a spread can be told: more than that
 
@@ -113,7 +114,7 @@ def placed(matrix: np.ndarray, point: Point) -> Point:
 
 def datum_under(datum: Datum, matrix: np.ndarray) -> Datum:
     """A datum carried by a map (2, 3); mirrored, its rim ends change sides."""
-    moved = {name: placed(matrix, getattr(datum, name)) for name in HANDLES}
+    moved: dict[str, Any] = {name: placed(matrix, getattr(datum, name)) for name in HANDLES}
     if np.linalg.det(matrix[:, :2]) < 0:
         moved["rim_left"], moved["rim_right"] = moved["rim_right"], moved["rim_left"]
     by = float(np.sqrt(abs(np.linalg.det(matrix[:, :2]))))
@@ -184,7 +185,7 @@ def findings_again(base: PieceView, again: Again, brief: Brief) -> dict[str, Fin
             for n, turn in TURNED.items()
             if isinstance(one := found.get(n), Measured)
         }
-        found = found | turned
+        found = {**found, **turned}
     return found
 
 

@@ -17,7 +17,7 @@ from cachetools import LRUCache, cached
 
 from heath.assessment.models import Correction, Photograph
 from juniper.measures import Surface, stems_under, surface_of
-from juniper.scene import Datum, Label, NoBloom, Raster, Scene, Stem, correct
+from juniper.scene import Datum, Label, NoBloom, Raster, Scene, Stem, StemChange, correct
 
 Corrections = tuple[Correction, ...]
 
@@ -68,8 +68,11 @@ def corrected(photograph: Photograph, corrections: Corrections = ()) -> tuple[Sc
     if not corrections:
         return photograph.core_scene(), photograph.core_raster()
     scene, raster = corrected(photograph, corrections[:-1])
+    change = corrections[-1].as_core()
+    if isinstance(change, StemChange):
+        return scene, raster  # stems are laid over the outline, not put into it
     try:
-        return correct(scene, raster, pixels_of(photograph), corrections[-1].as_core())
+        return correct(scene, raster, pixels_of(photograph), change)
     except (NoBloom, ValueError):
         return scene, raster  # the bloom that was meant is found no more
 

@@ -38,6 +38,7 @@ from juniper.assessment import (
     view_of,
 )
 from juniper.measures import Findings, View, surface_of
+from juniper.measures.finding import Measured
 from juniper.measures.lines import stem_lean, stem_length
 from juniper.rules import Brief as CoreBrief
 from juniper.rules import Ceiling, Verdict
@@ -255,7 +256,7 @@ def _unsure(seen: Corrected) -> dict[str, float]:
     at = surface(seen.photograph, seen.laid_over)
     view = PieceView(FRONT, scene, raster, at, seen.view.datum, seen.view.focal, ())
     found = measured_view(view, CoreBrief(form=""))
-    return {name: f.uncertainty for name, f in found.by_name.items() if f.measured}
+    return {name: f.uncertainty for name, f in found.by_name.items() if isinstance(f, Measured)}
 
 
 def _unsure_while(moving: bool, seen: Corrected) -> dict[str, float] | None:
@@ -303,7 +304,7 @@ def view_in_force(photograph: Photograph) -> PieceView:
 def handles(reading: Reading) -> list[dict]:
     """The handles to draw: name, place, and what to call each."""
     out = []
-    for handle in Correction.Handle:
+    for handle, label in Correction.Handle.choices:
         if handle == "focal" and reading.view != "front":
             continue
         point = reading.focal if handle == "focal" else getattr(reading.datum, handle)
@@ -313,11 +314,11 @@ def handles(reading: Reading) -> list[dict]:
             point = (reading.datum.rim[0] + up[0], reading.datum.rim[1] + up[1])
         out.append(
             {
-                "name": handle.value,
-                "label": handle.label,
+                "name": handle,
+                "label": label,
                 "x": point[0],
                 "y": point[1],
-                "moved": handle.value in reading.moved,
+                "moved": handle in reading.moved,
             }
         )
     return out

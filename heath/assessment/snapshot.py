@@ -13,6 +13,7 @@ from procrastinate.exceptions import AlreadyEnqueued
 from heath.assessment.models import Piece, PieceSnapshot
 from heath.assessment.reading import Reading, read
 from juniper import VERSION
+from juniper.measures.finding import Measured
 from juniper.scene import Datum
 from juniper.scene.parts import Label
 
@@ -58,7 +59,11 @@ def snapshot_of(piece: Piece, reading: Reading | None = None) -> PieceSnapshot:
         photograph=reading.photograph,
         key=key_of(piece),
         score=reading.verdict.score,
-        measures={n: round(x.value, 4) for n, x in reading.findings.by_name.items() if x.measured},
+        measures={
+            n: round(x.value, 4)
+            for n, x in reading.findings.by_name.items()
+            if isinstance(x, Measured)
+        },
         plant=plant,
         vessel=vessel,
         container_cm=reading.brief.container_height_cm,

@@ -1,0 +1,1 @@
+"""The bench: one photograph, its handles and measures, and the instructor's word."""

@@ -10,7 +10,7 @@ from django.db import transaction
 from django.http import HttpResponse
 
 from heath.assessment.models import Piece
-from heath.bench.changing import obstacle, touch
+from heath.bench.changing import obstacle, record_change
 from heath.bench.context import column, piece_on_bench
 from heath.people.policy import visible
 
@@ -57,7 +57,7 @@ def _locked(
             return piece, Refused(f"{why}{_written(request)}")
         try:
             if write(piece) is not False:
-                touch(piece, request.user)
+                record_change(piece, request.user)
         except Refused as refused:
             return piece, refused
     return piece, None

@@ -12,7 +12,7 @@ from heath.web.plain import whole
 HERE = 45  # seconds after which somebody who says nothing has left the bench
 
 
-def touch(piece: Piece, user) -> None:
+def record_change(piece: Piece, user) -> None:
     """Count a change by a person. Once everything that was changed on a reopened piece is undone,
     its mark stands as it was given.
     """

@@ -16,7 +16,7 @@ from heath.assessment.models import Correction, Piece, places_of
 from heath.assessment.reading import Reading, read
 from heath.bench.accepting import confirm_handles, confirmed_places
 from heath.bench.changes import Refused, change_piece
-from heath.bench.changing import last_done, obstacle, touch
+from heath.bench.changing import last_done, obstacle, record_change
 from heath.bench.context import column, piece_on_bench
 from heath.bench.overtaking import TURNS
 from heath.bench.requests import KINDS, NOT_UNDERSTOOD, HandleMove, Made, made_from
@@ -87,7 +87,7 @@ def _on_the_way(request, pk: int, made: HandleMove) -> HttpResponse:
     except Refused as refused:
         return column(request, piece, fault=refused.words)
     if counts:
-        touch(piece, request.user)
+        record_change(piece, request.user)
     return JsonResponse(_figures(read(piece, moving=True, shown=piece.on_bench), made.lens))
 
 

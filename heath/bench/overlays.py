@@ -12,6 +12,7 @@ from heath.assessment.corrected import DATUM_HANDLES, outline
 from heath.assessment.reading import Reading, read
 from heath.planner.planned import stem_plan
 from juniper.scene import Datum
+from juniper.values import point
 
 LINE = 0.75  # of the plant's breadth: how far a band line reaches to each side
 
@@ -58,7 +59,8 @@ def wanted_form(piece, reading: Reading) -> LaidOver:
         ends = _at(
             datum, np.array([-LINE, LINE]) * max(half, datum.rim_width), np.array([along, along])
         )
-        lines.append((_path(ends, closed=False), *map(float, ends[1]), f"{cm:.0f} cm"))
+        x, y = point(ends[1])
+        lines.append((_path(ends, closed=False), x, y, f"{cm:.0f} cm"))
     return LaidOver(
         f"The form asked for, {brief.form}, as planned, and the taught band of its height.",
         paths,

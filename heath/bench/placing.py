@@ -11,7 +11,7 @@ from django.views.decorators.http import require_http_methods
 
 from heath.assessment.models import Correction, Photograph, Piece, places_of
 from heath.assessment.photographs import kept_copy, see_photograph
-from heath.bench.changing import obstacle, touch
+from heath.bench.changing import obstacle, record_change
 from heath.jobs.models import Job
 from heath.jobs.work import NotDone, handles, start
 from heath.people.policy import find
@@ -85,5 +85,5 @@ def look_by_drag(job: Job) -> None:
     photograph.refresh_from_db()
     if photograph.fault:
         raise NotDone(photograph.fault)
-    touch(Piece.objects.get(pk=photograph.piece_id), job.asked_by)
+    record_change(Piece.objects.get(pk=photograph.piece_id), job.asked_by)
     job.to = reverse("bench", args=[photograph.piece_id])

@@ -192,11 +192,11 @@ def _made(
     piece is then held against.
     """
     start = _Start(piece.photograph, over, view)
-    scale = (
-        brief.container_height_cm
-        / View(view.surface, view.datum, None, pose=view.scene.pose).container_height
-    )
-    done, said = (), []
+    seen = View(view.surface, view.datum, None, pose=view.scene.pose)
+    cm = brief.container_height_cm or float(piece.brief.container_height_cm)
+    scale = cm / seen.container_height
+    done: tuple = ()
+    said: list[Said] = []
     for wish in wishes:
         trial = _trial(start, done)
         try:

@@ -13,6 +13,7 @@ from juniper.colour.schemes import NAMES as SCHEMES
 from juniper.planning import NEAR
 from juniper.rules import FORMS, VIEWPOINTS, RuleSet, school, school_slugs
 from juniper.rules import Brief as CoreBrief
+from juniper.values import triple
 
 SPLIT = r"^\s*[1-9]\d?\s*:\s*[1-9]\d?\s*:\s*[1-9]\d?\s*$"
 
@@ -173,7 +174,7 @@ class Brief(models.Model):
             viewpoint=self.viewpoint,
             scheme=self.scheme,
             with_green=self.with_green,
-            split=self.parts,
+            split=triple(self.parts),
             container_height_cm=float(self.container_height_cm),
             container_width_cm=float(self.container_width_cm),
             pass_mark=float(self.pass_mark),

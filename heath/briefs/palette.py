@@ -78,7 +78,7 @@ def _seen(data: bytes, name: str) -> tuple[Colour, ...]:
         lab = cv2.cvtColor(pixels[::3, ::3].astype(np.float32) / 255, cv2.COLOR_RGB2LAB).reshape(
             -1, 3
         )
-        swatches = palette_of(lab, "flower", MOST)[0]
+        swatches = list(palette_of(lab, "flower", MOST)[0])
     picked = [s for s in swatches if s.share >= SHOWS][:MOST]
     if not picked:
         raise NoPalette(

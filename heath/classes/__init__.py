@@ -1,0 +1,1 @@
+"""Courses, classes and students."""

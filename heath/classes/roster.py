@@ -36,7 +36,9 @@ def read_roster(text: str) -> Roster:
     separator = max(SEPARATORS, key=(lines[0] if lines else "").count)
     head = [c.strip().strip('"').lower() for c in lines[0].split(separator)] if lines else []
     columns = _columns(head)
-    names, faults, seen = [], [], {}
+    names: list[str] = []
+    faults: list[tuple[int, str]] = []
+    seen: dict[str, int] = {}
     for number, line in enumerate(lines, 1):
         if not line.strip() or (columns and number == 1):
             continue

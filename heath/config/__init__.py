@@ -1,0 +1,1 @@
+"""Settings, addresses, the server and the checks of a deployment."""

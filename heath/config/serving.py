@@ -52,6 +52,8 @@ def most_bytes(path: str) -> int:
 class Request(HTTPRequestParser):
     """A request whose body is refused by its length and address before it is read."""
 
+    adj: Adjustments
+
     def parse_header(self, header_plus: bytes) -> None:
         super().parse_header(header_plus)
         self.adj = copy.copy(self.adj)
@@ -147,7 +149,9 @@ def serve(port: int, processes: int) -> int:
     """
     listening = socket.create_server(("127.0.0.1", port), backlog=256)
     listening.setblocking(False)
-    parent, running, falls, stopping = os.getpid(), set(), 0, []
+    parent, falls = os.getpid(), 0
+    running: set[int] = set()
+    stopping: list[bool] = []
 
     def stop(*_) -> None:
         stopping.append(True)

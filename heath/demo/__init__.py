@@ -1,0 +1,1 @@
+"""The demo's school, its term of work, and the simulated camera's page."""

@@ -4,6 +4,7 @@ maritime museum. All people and places are made up. Loading again adds nothing t
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from multiprocessing import get_context
+from typing import Any
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import transaction
@@ -189,7 +190,7 @@ Cherry blossom, 10, £14.00
 # What has come in for the brief that is being marked and is looked at when the workers start:
 # (student's place, piece of the roll, view, file name or '' for one with the student's name,
 # options of the shot).
-COME_IN = (
+COME_IN: tuple[tuple[int, int, str, str, dict[str, Any]], ...] = (
     (0, 10, "back", "IMG_2207.jpg", {}),
     (6, 5, "front", "IMG_2214.heic", {"kind": "HEIC", "profile": "Display P3"}),
     (7, 19, "front", "IMG_2215.jpg", {"orientation": 6}),

@@ -1,0 +1,1 @@
+"""Figures as SVG: bands, outlines, the artists' circle, copies of photographs."""

@@ -5,6 +5,7 @@ SVG.
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 
@@ -60,7 +61,7 @@ def circle_of(palette: tuple[Swatch, ...]) -> dict:
     """Ring and dots: a colour lies by its hue, further out the deeper it is, and is as large as its
     share; numbered as the list beside it.
     """
-    dots = []
+    dots: list[dict[str, Any]] = []
     flowers = [s for s in palette if s.part == "flower"]
     for number, s in enumerate(flowers, 1):
         if s.share < SHOWN:
@@ -85,7 +86,7 @@ def circle_of(palette: tuple[Swatch, ...]) -> dict:
                 "unsure": max(1, round(100 * share_unsure((s,), palette))),
             }
         )
-    drawn = sorted(dots, key=lambda d: -d["r"])
+    drawn = sorted(dots, key=lambda d: d["r"], reverse=True)
     for k, dot in enumerate(drawn):
         dot["number_x"], dot["number_y"] = _clear_of(dot, drawn[k + 1 :])
     return {"ring": RING, "dots": drawn, "rows": dots, "inner": INNER, "doubtful": _doubtful(dots)}

@@ -1,0 +1,1 @@
+"""Photographs as they come in: dropped, by a student's link, sorted, given to a piece."""

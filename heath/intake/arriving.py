@@ -108,8 +108,8 @@ def _sort(arrival: Arrival, picture: Picture) -> None:
     arrival.view = arrival.view or view_in(arrival.name)
     card = picture.read.card
     piece, arrival.matched = _whose(arrival, card.code if card else None)
-    by_words = piece is not None and arrival.matched != Arrival.By.CARD
-    if by_words and (words := _in_the_way(arrival, piece)):
+    by_words = arrival.matched != Arrival.By.CARD
+    if piece is not None and by_words and (words := _in_the_way(arrival, piece)):
         piece, arrival.matched, arrival.reason = None, "", words
     if piece is None:
         arrival.state = Arrival.State.UNMATCHED
@@ -167,11 +167,11 @@ def _whose(arrival, code) -> tuple[Piece | None, str]:
     by_code = {p.code: p for p in pieces.values()}
     if code:
         # A card of another brief says plainly that it is none of these.
-        return (by_code[code], Arrival.By.CARD) if code in by_code else (None, "")
+        return (by_code[code], str(Arrival.By.CARD)) if code in by_code else (None, "")
     people = {pk: p.student.name for pk, p in pieces.items()}
     for text, how in (
-        (arrival.said, Arrival.By.SAID),
-        (arrival.name.rsplit(".", 1)[0], Arrival.By.NAME),
+        (arrival.said, str(Arrival.By.SAID)),
+        (arrival.name.rsplit(".", 1)[0], str(Arrival.By.NAME)),
     ):
         written = code_in(text)
         if written in by_code:
@@ -205,7 +205,8 @@ def _free_view(piece: Piece) -> str:
     there.
     """
     have = set(piece.photographs.filter(current=True).values_list("view", flat=True))
-    return next((v for v in View if v in piece.brief.views and v not in have), View.FRONT)
+    asked = (v for v in View.values if v in piece.brief.views and v not in have)
+    return next(asked, str(View.FRONT))
 
 
 def _hand_on(arrival: Arrival, piece: Piece, picture: Picture) -> None:

@@ -35,5 +35,5 @@ def board(brief) -> dict:
         "measuring": measuring,
         "busy": bool(by["waiting"]) or measuring > 0,
         "with_front": sum(p.photograph is not None for p in pieces),
-        "view_choices": [(v.value, v.label) for v in View],
+        "view_choices": View.choices,
     }

@@ -1,5 +1,7 @@
 """What is printed before the photographs are taken: reference cards, and the brief's handout."""
 
+from functools import partial
+
 from django.template.loader import render_to_string
 from django.utils import timezone
 
@@ -22,14 +24,19 @@ SHEETS = {
 }
 
 
+def _card_picture(svg: bytes) -> tuple[str, bytes]:
+    return "image/svg+xml", svg
+
+
 def cards(brief, pieces, sheet: str = "a4") -> Page:
     """The reference cards of some pieces of a brief, true to size."""
     size, on_page, _ = SHEETS[sheet]
-    pictures, places = {}, []
+    pictures: Pictures = {}
+    places: list[str] = []
     for piece in pieces:
         address = f"{INSIDE}card/{piece.pk}.svg"
         svg = card_svg(piece.code, brief.name, piece.student.name, size).encode()
-        pictures[address] = lambda body=svg: ("image/svg+xml", body)
+        pictures[address] = partial(_card_picture, svg)
         places.append(address)
     pages = [places[i : i + on_page] for i in range(0, len(places), on_page)]
     return "intake/cards.html", {"pages": pages, "sheet": sheet, "size": size}, pictures

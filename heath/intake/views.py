@@ -26,7 +26,7 @@ from juniper.photograph import LARGEST_BYTES, UnusablePhotograph
 
 
 def _view(request) -> str:
-    view = request.POST.get("view") or View.FRONT
+    view = request.POST.get("view") or str(View.FRONT)
     if view not in View.values:
         raise BadRequest("There is no such view. Load the page again.")
     return view

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import json
+from functools import partial
 
 from django.core.files.base import ContentFile
 from django.http import HttpResponse
@@ -35,14 +36,17 @@ def print_later(
     return redirect("job", job.secret)
 
 
+def _picture(kind: str, body: str) -> tuple[str, bytes]:
+    return kind, base64.b64decode(body)
+
+
 @handles(PAPER)
 def lay_out(job: Job) -> None:
     """Lay out what was written down."""
     with job.sent.open("rb") as file:
         page = json.loads(file.read())
-    pictures = {
-        address: (lambda kind=kind, body=body: (kind, base64.b64decode(body)))
-        for address, (kind, body) in page["pictures"].items()
+    pictures: Pictures = {
+        address: partial(_picture, kind, body) for address, (kind, body) in page["pictures"].items()
     }
     job.name = f"{job.given['name']}.pdf"
     job.file.save(job.name, ContentFile(pdf(page["html"], pictures)), save=False)

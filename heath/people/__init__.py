@@ -1,0 +1,1 @@
+"""Accounts, roles and what each may see; quotas; what keeps a request within bounds."""

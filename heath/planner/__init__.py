@@ -1,0 +1,1 @@
+"""Stem plan, recipe, conditioning and care of a brief."""

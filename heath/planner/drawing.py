@@ -13,6 +13,7 @@ from heath.drawing.evidence import container_path
 from juniper.planning import ContainerSize, PlannedStem, StemPlan
 from juniper.rules import Brief, RuleSet
 from juniper.scene import ContainerShape
+from juniper.values import Point
 
 FRONT, ASIDE, HEIGHT = 560.0, 200.0, 600.0
 ROOM = 34.0  # about the drawing, for words
@@ -67,8 +68,10 @@ class Drawing:
     aside_scale: float
 
     @property
-    def focal_label(self) -> tuple[float, float]:
+    def focal_label(self) -> tuple[float, float] | None:
         """Where the focal zone's name stands: at its lower right, off the stems."""
+        if self.focal is None:
+            return None
         x, y, width, height = self.focal
         return x + width + 6, y + height - 3
 
@@ -213,7 +216,7 @@ def _rings(plan: StemPlan, rings: dict[str, int], x: float, y: float, scale: flo
     """Circles (radius, heads (x, y)) of a layered piece from above, the middle one a head by
     itself; each ring stands in the gaps of the next.
     """
-    out = [(0.0, ((x, y),))]
+    out: list[tuple[float, tuple[Point, ...]]] = [(0.0, ((x, y),))]
     for place, (name, count) in enumerate(rings.items()):
         around = abs(plan.by_name[name].side) * scale
         turns = [2 * math.pi * (i + 0.5 * (place % 2)) / count for i in range(count)]

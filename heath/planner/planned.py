@@ -107,9 +107,11 @@ def stem_plan(brief, core: CoreBrief | None = None) -> tuple[StemPlan, Container
     """
     plan, rules, core = saved_plan(brief), brief.rules, core or brief.as_core()
     depth = float(plan.depth_cm) if plan.depth_cm else None
-    pot = ContainerSize(core.container_height_cm, core.container_width_cm, depth)
+    high = core.container_height_cm or float(brief.container_height_cm)
+    wide = core.container_width_cm or float(brief.container_width_cm)
+    pot = ContainerSize(high, wide, depth)
     stems = plan_stems(rules, pot, core)
-    own = core.container_height_cm != float(brief.container_height_cm)
+    own = high != float(brief.container_height_cm)
     return (
         with_tips(stems, pot, plan.tips)
         if not own and plan.tips_for == made_for(brief, rules)

@@ -1,0 +1,1 @@
+"""Return sheets: made, shown, printed, withdrawn."""

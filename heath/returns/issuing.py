@@ -1,5 +1,7 @@
 """Issuing and withdrawing return sheets."""
 
+from typing import Any
+
 from django.db import transaction
 from django.utils import timezone
 
@@ -49,7 +51,7 @@ def issue_sheet(piece: Piece, user) -> ReturnSheet:
                 " return the piece."
             )
         latest = _latest(now)
-        if _is_due(now):
+        if latest is None or _is_due(now):
             reading = reading or read(piece)
             latest = _next(piece, reading, latest, user)
         now.state = Piece.State.RETURNED
@@ -73,8 +75,9 @@ def _next(piece: Piece, reading: Reading, latest: ReturnSheet | None, user) -> R
     """A sheet in the next version. One that stands is followed at its address; a withdrawn one's
     address never lives again.
     """
-    stands = latest is not None and latest.withdrawn_at is None
-    kept = {"key": latest.key, "ends_at": latest.ends_at} if stands else {}
+    kept: dict[str, Any] = {}
+    if latest is not None and latest.withdrawn_at is None:
+        kept = {"key": latest.key, "ends_at": latest.ends_at}
     return ReturnSheet.objects.create(
         **kept,
         piece=piece,

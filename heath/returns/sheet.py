@@ -244,7 +244,7 @@ def _families(verdict: Verdict) -> tuple[Family, ...]:
         for x in verdict.lines
         if x.score is not None and not x.overridden and x.state != "met" and x.rule.weight
     ]
-    detailed = sorted(lost, key=lambda x: -(10 - x.score) * x.rule.weight)[:DETAILED]
+    detailed = sorted(lost, key=lambda x: -(10 - x.marks) * x.rule.weight)[:DETAILED]
     families = (_family(group, detailed) for group in verdict.groups)
     return tuple(f for f in families if f is not None)
 
@@ -350,7 +350,7 @@ def _listed(names: list[str]) -> str:
 
 def _short(line: Line) -> ShortLine:
     value = "" if line.rule.asks else figure(line.finding)
-    return ShortLine(line.rule.title, value, round(line.score, 1))
+    return ShortLine(line.rule.title, value, round(line.marks, 1))
 
 
 def _full(line: Line) -> FullLine:
@@ -378,7 +378,7 @@ def sentences(verdict: Verdict) -> tuple[str, ...]:
     held = sorted((x for x in lines if x.state == "met"), key=lambda x: -x.rule.weight)
     lost = sorted(
         (x for x in lines if x.state != "met" and x.advice),
-        key=lambda x: -(10 - x.score) * x.rule.weight,
+        key=lambda x: -(10 - x.marks) * x.rule.weight,
     )
     out = [f"{x.rule.title} holds: {x.rule.why[0].lower()}{x.rule.why[1:]}" for x in held[:3]]
     out += [f"{x.rule.title}: {x.advice[0].lower()}{x.advice[1:]}" for x in lost[:3]]

@@ -1,0 +1,1 @@
+"""Rule sets of a school: read, compared, made one's own, edited."""

@@ -19,6 +19,7 @@ from juniper import VERSION
 from juniper.assessment import analyse
 from juniper.camera import frame
 from juniper.measures import DEFINITIONS, Definition
+from juniper.measures.finding import Measured
 from juniper.rules import Brief
 from juniper.scene import Label
 
@@ -78,7 +79,7 @@ def drawn_examples() -> dict:
         rows[name] = {
             "picture": number,
             "marks": [drawable(m) for m in finding.evidence] if finding else [],
-            "value": finding.value if finding else None,
+            "value": finding.value if isinstance(finding, Measured) else None,
             "arithmetic": finding.arithmetic if finding else "",
         }
     return {"core": VERSION, "pictures": pictures, "measures": rows}

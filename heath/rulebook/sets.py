@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
+from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
@@ -125,7 +126,11 @@ def changed(
         raise ValueError("One rule at least has to carry marks.")
     if taught is not None and not 5 <= len(taught) <= 400:
         raise ValueError("The sentence that is taught has 5 letters at least and 400 at most.")
-    new = {"band": Band(*band) if band else None, "weight": weight, "taught": taught}
+    new: dict[str, Any] = {
+        "band": Band(*band) if band else None,
+        "weight": weight,
+        "taught": taught,
+    }
     rules = tuple(
         r if r.code != code else replace(r, **{k: v for k, v in new.items() if v is not None})
         for r in rule_set.rules

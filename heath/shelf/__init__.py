@@ -1,0 +1,1 @@
+"""A school's containers and materials."""

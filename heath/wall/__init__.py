@@ -1,0 +1,1 @@
+"""The line-up: all pieces of a brief on one rim line."""

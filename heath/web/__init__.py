@@ -1,0 +1,1 @@
+"""The shell of every page: layout, components, style, scripts, and how answers are made."""

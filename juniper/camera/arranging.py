@@ -13,7 +13,7 @@ import numpy as np
 from juniper.camera import containers, flowers, greenery
 from juniper.camera.containers import SHELF, Container
 from juniper.camera.flowers import Parts
-from juniper.camera.mesh import about_z, bezier, frame, joined, linear, tube
+from juniper.camera.mesh import Mesh, about_z, bezier, frame, joined, linear, tube
 from juniper.colour.circle import STEPS
 
 # Flower colours by name: sRGB as it would be in even light, and its step on the artists' circle.
@@ -224,7 +224,8 @@ class _Hand:
     """Places stems one by one and remembers what stands where."""
 
     def __init__(self, done: Arrangement, rng: np.random.Generator):
-        self.done, self.rng, self.taken = done, rng, []
+        self.done, self.rng = done, rng
+        self.taken: list = []
         self.rim = np.array([0.0, 0.0, done.container.height_cm])
         self.high = done.plant_cm
         self.wide = done.piece.spread * self.high / 2
@@ -722,7 +723,7 @@ def _grouped(done: Arrangement, rng) -> Arrangement:
     return done
 
 
-def surfaces(done: Arrangement, azimuth: float) -> list[tuple[str, str, int, object]]:
+def surfaces(done: Arrangement, azimuth: float) -> list[tuple[str, str, int, Mesh]]:
     """All surfaces of the piece turned on the table: (label, material, item number or -1, mesh)."""
     turn = about_z(azimuth)
     rng = np.random.default_rng(7)

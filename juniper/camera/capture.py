@@ -11,13 +11,13 @@ import io
 import json
 import struct
 from dataclasses import dataclass, replace
+from typing import Any, Protocol
 
 import cv2
 import numpy as np
 import pillow_heif
 from PIL import ExifTags, Image
 
-from juniper.camera.roll import Frame
 from juniper.camera.roll import frame as frame_of
 from juniper.colour.spaces import linear_from_srgb, srgb_from_linear
 from juniper.photograph.card_layout import LAYOUTS, card_reflectance
@@ -25,6 +25,26 @@ from juniper.photograph.card_layout import LAYOUTS, card_reflectance
 CLUTTER = 4
 PHONE = (3024, 4032)  # twelve megapixels, upright
 MODEL = "Simulated camera 12"
+
+
+class Photographable(Protocol):
+    """What a picture can be taken of: a frame of the roll, or one that a card was put into."""
+
+    @property
+    def piece(self) -> int:
+        """Its number."""
+
+    @property
+    def jpeg(self) -> bytes:
+        """The photograph as it was traced."""
+
+    @property
+    def truth(self) -> dict:
+        """What is truly there."""
+
+    @property
+    def labels(self) -> np.ndarray:
+        """Label raster (h, w) uint8."""
 
 
 @dataclass(frozen=True)
@@ -80,7 +100,7 @@ def beside_card(piece: int, code: str) -> bytes:
     return take(frame_of(piece), Shot(code=code, place=True)).data
 
 
-def take(frame: Frame, shot: Shot = Shot(), seed: int = 0) -> Picture:
+def take(frame: Photographable, shot: Shot = Shot(), seed: int = 0) -> Picture:
     """Take a picture; the same frame, shot and seed give the same picture."""
     rng = np.random.default_rng((seed, frame.piece))
     base = np.asarray(Image.open(io.BytesIO(frame.jpeg)).convert("RGB"))
@@ -162,14 +182,14 @@ def _print(light: np.ndarray, labels: np.ndarray, corners, shot: Shot) -> None:
         return
     fine = 4
     per_mm = 6
-    sheet = card_reflectance(shot.code, shot.card_size, per_mm)
+    sheet = card_reflectance(shot.code or "", shot.card_size, per_mm)
     h, w = sheet.shape
     source = np.array([[0, 0], [w, 0], [w, h], [0, h]], np.float32)
     plane = cv2.getPerspectiveTransform(source, (corners - [x0, y0]).astype(np.float32) * fine)
     # Averaged on a grid four times as fine, as a sensor's pixel averages what falls on it.
     step = np.linalg.norm(corners[1] - corners[0]) * fine / (layout.width * per_mm)
     if step < 1:
-        sheet = cv2.GaussianBlur(sheet, (0, 0), 0.45 / step)
+        sheet = cv2.GaussianBlur(sheet, (0, 0), float(0.45 / step))
     drawn = cv2.warpPerspective(
         sheet, plane, ((x1 - x0) * fine, (y1 - y0) * fine), flags=cv2.INTER_LINEAR, borderValue=1.0
     )
@@ -307,8 +327,9 @@ _STORED = {
 
 def _written(pixels: np.ndarray, shot: Shot, focal_35: int) -> bytes:
     image = Image.fromarray(pixels)
-    if _STORED[shot.orientation] is not None:
-        image = image.transpose(_STORED[shot.orientation])
+    stored = _STORED[shot.orientation]
+    if stored is not None:
+        image = image.transpose(stored)
     exif = Image.Exif()
     exif[ExifTags.Base.Make] = "Juniper Heath"
     exif[ExifTags.Base.Model] = MODEL
@@ -329,14 +350,14 @@ def _written(pixels: np.ndarray, shot: Shot, focal_35: int) -> bytes:
     return out.getvalue()
 
 
-def with_fault(shot: Shot, name: str, strength: float, frame: Frame) -> Shot:
+def with_fault(shot: Shot, name: str, strength: float, frame: Photographable) -> Shot:
     """A shot of a frame with one named fault of capture, at a strength from 0 (just a fault) to 1
     (a bad one).
     """
     s = strength
     top, height = frame.truth["plant"]["top"][1], frame.truth["image"]["height"]
     plant = frame.truth["container"]["rim"][1] - top
-    many = {
+    many: dict[str, dict[str, Any]] = {
         "blur": {"blur": 2.6 + 2.0 * s},
         "shake": {"shake": 11 + 9 * s},
         "dark": {"stops": -2.0 - s},

@@ -20,7 +20,7 @@ from juniper.photograph.card_layout import LAYOUTS
 
 
 @dataclass(frozen=True, eq=False)
-class Stood:
+class FrameWithCard:
     """A frame with a blank card in it; taken like one of the roll."""
 
     piece: int
@@ -58,7 +58,7 @@ def stand_card(
     lean_deg: float = 8.0,
     size: str = "A6",
     hide: float = 0.0,
-) -> Stood:
+) -> FrameWithCard:
     """Stand a blank card beside the axis at `x_cm`, turned and leaning back; `hide` covers a share
     of it from the outer side.
 
@@ -109,10 +109,10 @@ def stand_card(
         "before_axis_cm": 2.0,
         "px_per_cm": truth["camera"]["focal_px"] / float(depth[0]),
     }
-    return Stood(frame.piece, frame.view, file.getvalue(), labels, truth)
+    return FrameWithCard(frame.piece, frame.view, file.getvalue(), labels, truth)
 
 
-def with_card(frame: Frame) -> Frame | Stood:
+def with_card(frame: Frame) -> Frame | FrameWithCard:
     """A photograph with a blank card: as it is, or with one stood close beside its container.
 
     Raises NoRoom when there is none on either side.

@@ -87,7 +87,8 @@ def _turned(container: Container, colour, rng) -> Mesh:
 
 
 def _tray(container: Container, colour) -> Mesh:
-    w, d, h = container.profile[-1], container.depth_cm / 2, container.height_cm
+    w, h = container.profile[-1], container.height_cm
+    d = w if container.depth_cm is None else container.depth_cm / 2
     floor = box((-w, -d, 0.02), (w, d, 0.7), colour)
     walls = [
         box((-w, -d, 0.02), (w, -d + 0.6, h), colour),

@@ -312,7 +312,7 @@ def _branched(rng, path, count, spread) -> tuple[list[np.ndarray], list[Mesh]]:
 
 def gypsophila(rng, path, colour="#f1efe8") -> Parts:
     """A cloud of very small flowers on thread-like branches."""
-    flowers, threads = [], []
+    flowers = []
     total = np.linalg.norm(np.diff(path, axis=0), axis=1).sum()
     tips, threads = _branched(rng, path, 26, 0.2 * total)
     for tip in tips:

@@ -84,7 +84,7 @@ def shaped(rng: np.random.Generator, like: Container) -> Container:
     )
     if depth is not None:
         material = "matt"
-    bands = ()
+    bands: tuple[tuple[float, float, str], ...] = ()
     if material != "glass" and rng.random() < 0.25:
         edges = np.sort(rng.uniform(0, 1, 4))
         bands = tuple(
@@ -103,7 +103,7 @@ def shaped(rng: np.random.Generator, like: Container) -> Container:
     )
 
 
-def invented(number: int) -> Piece:
+def random_piece(number: int) -> Piece:
     """A piece by its number; the same number, the same piece."""
     rng = np.random.default_rng(90000 + number)
 
@@ -223,7 +223,7 @@ def lesson(number: int, scale: float = 0.9, samples: int = 4) -> Lesson:
     yaw = (
         None if number % 3 else 10 * float(np.random.default_rng(60000 + number).standard_normal())
     )
-    piece = replace(invented(number), card_yaw=yaw)
+    piece = replace(random_piece(number), card_yaw=yaw)
     stage = staged_by_chance(piece, number, scale, ("front", "front", "side", "back")[number % 4])
     done = stage.done
     picture = tracing.photograph(stage, samples)

@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 
 from juniper.camera.mesh import Mesh, box, joined, linear, sheets, tube, tube_upright
+from juniper.values import triple
 
 TABLE_HALF = 90.0  # cm, the table's half width; its back edge stands this far behind the piece
 TABLE_BACK = 34.0
@@ -134,7 +135,7 @@ def print_of_leaves(rng, tone: str, shape=(1200, 1600)) -> np.ndarray:
             max(2, int(size * rng.uniform(0.5, 1.2))),
             max(2, int(size * rng.uniform(0.15, 0.6))),
         )
-        ink = tuple(float(v) for v in inks[rng.integers(4)] * rng.uniform(0.8, 1.2))
+        ink = triple(inks[rng.integers(4)] * rng.uniform(0.8, 1.2))
         cv2.ellipse(out, at, axes, float(rng.uniform(0, 180)), 0, 360, ink, -1, cv2.LINE_AA)
     return np.clip(out, 0.01, 0.92)
 
@@ -189,10 +190,10 @@ def drape(rng, tone: str) -> Mesh:
     fold = 2.6 * np.sin(phase) + 1.3 * np.sin(2.1 * phase + 1)
     gx, gz = np.meshgrid(x, z)
     gy = WALL_AT - 6 + fold[None] * (0.75 + 0.25 * gz / 190) + 0.5 * np.sin(gz / 30 + gx / 17)
-    tone = np.broadcast_to(linear(tone), (*gx.shape, 3)) * (
+    colours = np.broadcast_to(linear(tone), (*gx.shape, 3)) * (
         1 + 0.02 * rng.standard_normal((*gx.shape, 1))
     )
-    return sheets(np.stack([gx, gy, gz], -1)[None], tone[None])
+    return sheets(np.stack([gx, gy, gz], -1)[None], colours[None])
 
 
 def clutter(rng) -> Mesh:
@@ -256,7 +257,7 @@ def jumble(rng) -> Mesh:
             )
         else:
             pole = np.array([[x, y, 0.0], [x + rng.uniform(-12, 12), y + 6, rng.uniform(40, 120)]])
-            things.append(tube(np.linspace(*pole, 8), rng.uniform(0.3, 1.6), tone(), 10))
+            things.append(tube(np.linspace(pole[0], pole[1], 8), rng.uniform(0.3, 1.6), tone(), 10))
     for _ in range(int(rng.integers(0, 4))):
         x, z, wide, tall = (
             rng.uniform(-70, 70),

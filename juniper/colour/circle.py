@@ -54,7 +54,11 @@ def place_of(lab) -> np.ndarray:
 
 
 def gap(first: float, second: float) -> float:
-    """Steps between two places on the circle, 0 to 6."""
+    """Steps between two places on the circle, 0 to 6.
+
+    >>> float(gap(11, 1))
+    2.0
+    """
     away = abs(first - second) % 12
     return min(away, 12 - away)
 
@@ -65,6 +69,9 @@ def saturation(lab) -> np.ndarray:
     Above the linear part of CIELAB (L* > 8) shading scales L* + 16, a* and b* alike, so that hue
     angle and saturation of a petal stay as they are from its lit side to its shaded one. White has
     under .13, cream .13 to .29, a pale pink .35, a red rose 1.2.
+
+    >>> float(saturation([64.0, 30.0, 40.0]))
+    0.625
     """
     lab = np.asarray(lab, float)
     return np.hypot(lab[..., 1], lab[..., 2]) / (np.maximum(lab[..., 0], 0.0) + 16)
@@ -77,6 +84,9 @@ def neutral_name(lab) -> str | None:
     """Name of a neutral colour (white, cream, grey, black, brown), or None for a hue.
 
     Thresholds were set by flower colours named by hand, as they show in 104 simulated pictures.
+
+    >>> neutral_name([95.0, 0.0, 2.0])
+    'white'
     """
     light, a, b = (float(v) for v in lab)
     deep, hue = float(saturation(lab)), float(np.degrees(np.arctan2(b, a)) % 360)
@@ -92,7 +102,11 @@ def neutral_name(lab) -> str | None:
 
 
 def hue_name(lab) -> str:
-    """Trade name of a CIELAB colour: a neutral, or the nearest of the twelve steps."""
+    """Trade name of a CIELAB colour: a neutral, or the nearest of the twelve steps.
+
+    >>> hue_name([62.0, 45.0, 65.0])
+    'orange'
+    """
     neutral = neutral_name(lab)
     if neutral:
         return neutral

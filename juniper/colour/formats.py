@@ -205,4 +205,5 @@ def _plain(text: str) -> str:
 
 
 def _levels(value: str) -> tuple[int, int, int]:
-    return tuple(round(255 * float(v)) for v in from_hex(value))
+    red, green, blue = (round(255 * float(v)) for v in from_hex(value))
+    return red, green, blue

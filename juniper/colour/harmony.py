@@ -30,7 +30,7 @@ def pair_harmony(first, second) -> Harmony:
     two-colour combinations", Color Research & Application 31(3), 191-204).
     """
     first, second = np.asarray(first, float), np.asarray(second, float)
-    (c1, h1), (c2, h2) = chroma_hue(first), chroma_hue(second)
+    (c1, h1), (c2, h2) = (map(float, chroma_hue(lab)) for lab in (first, second))
     d_chroma = c1 - c2
     d_hue2 = max(0.0, float(((first[1:] - second[1:]) ** 2).sum() - d_chroma**2))
     of_chroma = 0.04 + 0.53 * np.tanh(0.8 - 0.045 * np.sqrt(d_hue2 + (d_chroma / 1.46) ** 2))

@@ -23,7 +23,11 @@ LEAST = 0.25  # weight that no area goes under
 
 
 def heavy_light(lightness) -> np.ndarray:
-    """Heaviness by CIELAB lightness: -2.1 for white to 2.9 for black (Ou et al. 2004)."""
+    """Heaviness by CIELAB lightness: -2.1 for white to 2.9 for black (Ou et al. 2004).
+
+    >>> float(heavy_light(100.0).round(1)), float(heavy_light(0.0).round(1))
+    (-2.1, 2.9)
+    """
     return -2.1 + 0.05 * (100 - np.asarray(lightness, float))
 
 
@@ -44,7 +48,11 @@ def active_passive(lab) -> np.ndarray:
 
 
 def visual_weight(lightness) -> np.ndarray:
-    """Positive weight of a unit area by its CIELAB lightness: 1 for white up to 2.25 for black."""
+    """Positive weight of a unit area by its CIELAB lightness: 1 for white up to 2.25 for black.
+
+    >>> [float(visual_weight(lightness).round(2)) for lightness in (100, 50, 0)]
+    [1.0, 1.62, 2.25]
+    """
     return 1 + PER_UNIT * (heavy_light(lightness) + 2.1)
 
 

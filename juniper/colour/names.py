@@ -9,6 +9,7 @@ from pathlib import Path
 
 from juniper.colour.circle import neutral_name, saturation
 from juniper.colour.spaces import ok_hue
+from juniper.values import point
 
 SOURCE = Path(__file__).with_name("flower_names.toml")
 
@@ -44,7 +45,9 @@ def names() -> tuple[Named, ...]:
     return tuple(
         Named(
             name,
-            *(tuple(map(float, one[k])) for k in ("hue", "light", "deep")),
+            point(one["hue"]),
+            point(one["light"]),
+            point(one["deep"]),
             frozenset(one.get("neutral", ())),
         )
         for name, one in table.items()
@@ -55,6 +58,9 @@ def flower_name(lab) -> str:
     """What a florist would call a CIELAB colour (3,), taken as of the material by itself in even
     light. What is neutral on the artists' circle has a neutral's name, so that white petals in a
     blue shade are never blue.
+
+    >>> flower_name([45.0, 62.0, 20.0])
+    'red'
     """
     hue, light, deep = float(ok_hue(lab)), float(lab[0]), float(saturation(lab))
     neutral = neutral_name(lab)

@@ -79,6 +79,9 @@ def split_distance(parts: tuple[Part, ...], split: tuple[float, ...] = SPLIT) ->
 def light_value(place: float) -> float:
     """Goethe's light value at a place on the circle (0 yellow .. 12), between its steps by
     proportion.
+
+    >>> light_value(0), light_value(6)
+    (9.0, 3.0)
     """
     return float(np.interp(place % 12, np.arange(13), (*LIGHT_VALUES, LIGHT_VALUES[0])))
 
@@ -101,17 +104,17 @@ def extension_of(swatches: tuple[Swatch, ...]) -> Extension | None:
     other. Areas are wanted in inverse proportion to the light values: yellow to violet 1 : 3,
     orange to blue 1 : 2, red to green 1 : 1 (Itten).
     """
-    hues = [
+    chromatic = [
         (s, _place(s))
         for s in swatches
         if s.part == "flower" and s.hue not in NEUTRALS and s.share >= 0.04
     ]
-    if len(hues) < 2:
+    if len(chromatic) < 2:
         return None
-    chief, at = max(hues, key=lambda h: h[0].share)
-    facing = [(s, p) for s, p in hues if gap(p, at) > 4.5]
-    own = [(s, p) for s, p in hues if gap(p, at) < 2]
-    if not facing or len(facing) + len(own) < len(hues):
+    chief, at = max(chromatic, key=lambda h: h[0].share)
+    facing = [(s, p) for s, p in chromatic if gap(p, at) > 4.5]
+    own = [(s, p) for s, p in chromatic if gap(p, at) < 2]
+    if not facing or len(facing) + len(own) < len(chromatic):
         return None
     second = max(facing, key=lambda h: h[0].share)
     areas = [sum(s.share for s, _ in side) for side in (own, facing)]

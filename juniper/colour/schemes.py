@@ -139,24 +139,26 @@ def schemes_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> list[S
     counted = [s for s in flowers if s.share >= _counts_from(s)]
     if not counted:
         return []
-    hues = _with_cream([s for s in counted if s.hue not in NEUTRALS], counted)
-    green = sum(s.share for s in hues if s.hue in GREENS)
-    weight = sum(s.share for s in hues)
+    chromatic = _with_cream([s for s in counted if s.hue not in NEUTRALS], counted)
+    green = sum(s.share for s in chromatic if s.hue in GREENS)
+    weight = sum(s.share for s in chromatic)
     # White with any green is white and green, and so is green by itself beside a neutral.
     beside_neutral = any(s.hue in WHITES for s in counted)
     if weight - green < 0.05 and beside_neutral:
         return [Scheme("white-green", 1.0, 0.0)]
     if weight - green < WHITE_BLUSH and beside_neutral:
         return [Scheme("white-green", float(1 - weight), DEGREES * weight)]
-    others = [s for s in hues if s.hue not in GREENS]
+    others = [s for s in chromatic if s.hue not in GREENS]
     if (
         not with_green
         and others
         and _is_polychromatic([s for s in counted if s.hue not in GREENS], _places(others))
     ):
         return [Scheme("polychromatic", 1.0, 0.0), *_ranked(_offs(_places(others)))]
-    off = _offs(_places(hues if with_green or not others or green >= MINOR else _green_last(hues)))
-    if min(off.values()) > 45 and len(hues) >= 4:
+    off = _offs(
+        _places(chromatic if with_green or not others or green >= MINOR else _green_last(chromatic))
+    )
+    if min(off.values()) > 45 and len(chromatic) >= 4:
         off["polychromatic"] = 24.0
     return _ranked(off)
 
@@ -169,15 +171,15 @@ def _counts_from(swatch: Swatch) -> float:
     return PALE_COUNTS_FROM if faint else COUNTS_FROM
 
 
-def _with_cream(hues: list[Swatch], counted: list[Swatch]) -> list[Swatch]:
+def _with_cream(chromatic: list[Swatch], counted: list[Swatch]) -> list[Swatch]:
     """Colours with cream joined to yellow or yellow-orange, where these are all there is besides
     the green of calyx and bud: cream is their tint, and else a neutral.
     """
     cream = sum(s.share for s in counted if s.hue == "cream")
-    warm = [s for s in hues if s.hue not in GREENS]
-    green = sum(s.share for s in hues) - sum(s.share for s in warm)
+    warm = [s for s in chromatic if s.hue not in GREENS]
+    green = sum(s.share for s in chromatic) - sum(s.share for s in warm)
     if not cream or not warm or green > CALYX or any(s.hue not in CREAM_TINTS for s in warm):
-        return hues
+        return chromatic
     return [replace(warm[0], share=warm[0].share + cream), *warm[1:]]
 
 
@@ -189,9 +191,9 @@ def _ranked(off: dict[str, float]) -> list[Scheme]:
     ]
 
 
-def _green_last(hues: list[Swatch]) -> list[Swatch]:
+def _green_last(chromatic: list[Swatch]) -> list[Swatch]:
     """Colours with a little green weighed by half: it may be leaf."""
-    return [replace(s, share=s.share / 2) if s.hue in GREENS else s for s in hues]
+    return [replace(s, share=s.share / 2) if s.hue in GREENS else s for s in chromatic]
 
 
 def _is_polychromatic(counted: list[Swatch], places: list[tuple[float, float, float]]) -> bool:
@@ -244,12 +246,12 @@ def _offs_of(places: list[tuple[float, float, float]]) -> dict[str, float]:
     return out
 
 
-def _places(hues: list[Swatch]) -> list[tuple[float, float, float]]:
+def _places(chromatic: list[Swatch]) -> list[tuple[float, float, float]]:
     """(place on the circle, share, mean distance from it) with colours of nearly one place taken
     together, the largest first.
     """
     out: list[tuple[float, float, list[tuple[float, float]]]] = []
-    for swatch in sorted(hues, key=lambda s: -s.share):
+    for swatch in sorted(chromatic, key=lambda s: -s.share):
         place = float(place_of(swatch.own))
         for i, (other, share, own) in enumerate(out):
             if gap(place, other) < ONE:

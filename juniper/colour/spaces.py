@@ -16,19 +16,31 @@ _WHITE = _XYZ.sum(axis=1)
 
 
 def linear_from_srgb(srgb) -> np.ndarray:
-    """sRGB 0..1 to linear light 0..1 (IEC 61966-2-1)."""
+    """sRGB 0..1 to linear light 0..1 (IEC 61966-2-1).
+
+    >>> float(linear_from_srgb(0.5).round(4))
+    0.214
+    """
     srgb = np.asarray(srgb, float)
     return np.where(srgb <= 0.04045, srgb / 12.92, ((srgb + 0.055) / 1.055) ** 2.4)
 
 
 def srgb_from_linear(linear) -> np.ndarray:
-    """Linear light to sRGB, clipped to 0..1 (IEC 61966-2-1)."""
+    """Linear light to sRGB, clipped to 0..1 (IEC 61966-2-1).
+
+    >>> float(srgb_from_linear(0.2140).round(3))
+    0.5
+    """
     linear = np.clip(np.asarray(linear, float), 0, 1)
     return np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * linear ** (1 / 2.4) - 0.055)
 
 
 def lab_from_srgb(srgb) -> np.ndarray:
-    """sRGB 0..1 to CIELAB under D65 (CIE 15:2004)."""
+    """sRGB 0..1 to CIELAB under D65 (CIE 15:2004).
+
+    >>> lab_from_srgb([1.0, 0.0, 0.0]).round(1).tolist()
+    [53.2, 80.1, 67.2]
+    """
     return _lab_from_ratio(linear_from_srgb(srgb) @ _XYZ.T / _WHITE)
 
 
@@ -39,7 +51,11 @@ def _lab_from_ratio(ratio: np.ndarray) -> np.ndarray:
 
 
 def srgb_from_lab(lab) -> np.ndarray:
-    """CIELAB under D65 to sRGB 0..1, clipped to the gamut (CIE 15:2004)."""
+    """CIELAB under D65 to sRGB 0..1, clipped to the gamut (CIE 15:2004).
+
+    >>> srgb_from_lab([53.2, 80.1, 67.2]).round(2).tolist()
+    [1.0, 0.0, 0.0]
+    """
     return srgb_from_linear((_ratio_from_lab(lab) * _WHITE) @ np.linalg.inv(_XYZ).T)
 
 
@@ -96,7 +112,12 @@ def ok_hue(lab) -> np.ndarray:
 
 
 def chroma_hue(lab) -> tuple[np.ndarray, np.ndarray]:
-    """Chroma C*ab and hue angle hab in degrees 0..360 of CIELAB colours."""
+    """Chroma C*ab and hue angle hab in degrees 0..360 of CIELAB colours.
+
+    >>> chroma, hue = chroma_hue([50.0, 3.0, 4.0])
+    >>> round(float(chroma), 2), round(float(hue), 2)
+    (5.0, 53.13)
+    """
     lab = np.asarray(lab, float)
     return (
         np.hypot(lab[..., 1], lab[..., 2]),
@@ -105,19 +126,31 @@ def chroma_hue(lab) -> tuple[np.ndarray, np.ndarray]:
 
 
 def from_hex(text: str) -> np.ndarray:
-    """'#rrggbb' to sRGB 0..1. Raises ValueError for anything else."""
+    """'#rrggbb' to sRGB 0..1. Raises ValueError for anything else.
+
+    >>> [round(float(v), 3) for v in from_hex('#ff8000')]
+    [1.0, 0.502, 0.0]
+    """
     if len(text) != 7 or text[0] != "#":
         raise ValueError(f"not a colour: {text!r}")
     return np.array([int(text[i : i + 2], 16) for i in (1, 3, 5)]) / 255
 
 
 def to_hex(srgb) -> str:
-    """sRGB 0..1 to '#rrggbb'."""
+    """sRGB 0..1 to '#rrggbb'.
+
+    >>> to_hex([1.0, 0.5, 0.0])
+    '#ff8000'
+    """
     return "#" + "".join(f"{round(255 * float(np.clip(v, 0, 1))):02x}" for v in srgb)
 
 
 def ciede2000(first, second) -> np.ndarray:
-    """CIEDE2000 difference of CIELAB colours (CIE 142-2001; Sharma, Wu & Dalal 2005)."""
+    """CIEDE2000 difference of CIELAB colours (CIE 142-2001; Sharma, Wu & Dalal 2005).
+
+    >>> float(ciede2000([50.0, 2.6772, -79.7751], [50.0, 0.0, -82.7485]).round(4))
+    2.0425
+    """
     l1, a1, b1 = np.moveaxis(np.asarray(first, float), -1, 0)
     l2, a2, b2 = np.moveaxis(np.asarray(second, float), -1, 0)
     mean_c7 = ((np.hypot(a1, b1) + np.hypot(a2, b2)) / 2) ** 7

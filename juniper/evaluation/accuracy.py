@@ -64,6 +64,15 @@ class Row:
         """Whether the height ratio is so far off that a person must be asked."""
         return not abs(self.ratio_error) <= OFF
 
+    @property
+    def words(self) -> str:
+        """The ratio that was found and the true one, or why none was found."""
+        return (
+            self.fault
+            or f"{self.ratio:.2f} for {self.ratio_truth:.2f} ({self.ratio_error:+.0%}) confidence"
+            f" {self.confidence:.2f}{' CHECK' if self.needs_check else ''}"
+        )
+
 
 def iou(a: np.ndarray, b: np.ndarray) -> float:
     """Intersection over union of two masks (h, w); 1 where both are empty (Jaccard 1901)."""
@@ -135,6 +144,8 @@ def compare(
             None,
         )
     spent = time.perf_counter() - began
+    if truth.top is None:
+        raise ValueError(f"{name}: the truth tells no top of the plant")
     high, up, right = truth.height, truth.up, np.array([-truth.up[1], truth.up[0]])
     datum, found = done.scene.datum, done.measured()
     own, shown = found.measured("height_ratio"), found.measured("height_ratio_image")
@@ -220,7 +231,7 @@ def held_against_truth(
     truth = truth_beside(path)
     data = path.read_bytes()
     row, done = compare(path.stem, data, truth, installed_cutout() if second else None, sized)
-    return row, tile(data, row, done, truth) if drawn else None
+    return row, tile(data, (row.name, row.words), done, truth) if drawn else None
 
 
 @dataclass(frozen=True)

@@ -93,7 +93,7 @@ def held(
     name: str, truth: dict, palette: tuple[Swatch, ...], foliage: float, scheme: str
 ) -> Coloured:
     """Palette, foliage's share and scheme, as they were read, held against the truth."""
-    palette = [s for s in palette if s.part == "flower"]
+    palette = tuple(s for s in palette if s.part == "flower")
     colours = true_colours(truth)
     labs, true = (
         np.array(some).reshape(-1, 3)

@@ -131,7 +131,12 @@ def _empty_disc(plant: np.ndarray) -> float:
     x, y, wide, high = cv2.boundingRect(plant.astype(np.uint8))
     reach = max(3, max(wide, high) // 16) | 1
     part = cv2.copyMakeBorder(
-        plant[y : y + high, x : x + wide].astype(np.uint8), *[2 * reach] * 4, cv2.BORDER_CONSTANT
+        plant[y : y + high, x : x + wide].astype(np.uint8),
+        2 * reach,
+        2 * reach,
+        2 * reach,
+        2 * reach,
+        cv2.BORDER_CONSTANT,
     )
     closed = cv2.morphologyEx(
         part, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach))
@@ -203,10 +208,10 @@ def judged(path: Path) -> Judged | None:
     flaws = {SPELT.get(f, f) for f in truth["flaws"]}
     figures = true_figures(truth, np.asarray(Image.open(path.with_suffix(".mask.png"))))
     for fault, (sure, clear) in SURE.items():
-        value = figures.get(fault)
-        if value is None or min(sure, clear) < value < max(sure, clear):
+        true = figures.get(fault)
+        if true is None or min(sure, clear) < true < max(sure, clear):
             could.discard(fault)
-        elif (value >= sure) if sure >= clear else (value <= sure):
+        elif (true >= sure) if sure >= clear else (true <= sure):
             # Where a figure alone does not tell, the piece must have been made so, too.
             made.add(fault) if fault not in TOLD or fault in flaws else could.discard(fault)
     return Judged(path.stem, frozenset(made), frozenset(named), frozenset(could))

@@ -25,6 +25,7 @@ from juniper.rules.document import FORMS, Brief, RuleSet
 from juniper.rules.verdict import Line, judge
 from juniper.scene import Bloom, Label, Raster, Scene, given_datum
 from juniper.scene.stems import Stem
+from juniper.values import point, triple
 
 LONG = 560  # pixels from the table to the plant's top
 ROOM = 60  # pixels about the piece
@@ -194,7 +195,8 @@ def mark_of(rules: RuleSet, form: str, faults: tuple[str, ...] = ()) -> float:
     """The mark (out of 100) of a school's own piece of a form with faults of FAULTS put into it."""
     found, brief = perfect_piece(rules, form, faults)
     verdict = judge(found, rules, brief)
-    return verdict.score if verdict.uncapped is None else verdict.uncapped
+    mark = verdict.score if verdict.uncapped is None else verdict.uncapped
+    return 0.0 if mark is None else mark
 
 
 @lru_cache(maxsize=64)  # each is looked at in more than one way
@@ -442,19 +444,12 @@ def _blooms(piece: _Piece, at, labels: np.ndarray) -> tuple[Bloom, ...]:
             continue
         out.append(
             Bloom(
-                tuple(map(float, place)),
-                r * piece.scale,
-                "#888888",
-                "",
-                swatch,
-                "focal" if n == 0 else "mass",
+                point(place), r * piece.scale, "#888888", "", swatch, "focal" if n == 0 else "mass"
             )
         )
     if "stray accent" in piece.faults:
         stray = at(0.34 * piece.width, 0.72 * piece.high)
-        out.append(
-            Bloom(tuple(map(float, stray)), 0.4 * radius * piece.scale, "#18b8a8", "", 1, "mass")
-        )
+        out.append(Bloom(point(stray), 0.4 * radius * piece.scale, "#18b8a8", "", 1, "mass"))
     return tuple(out)
 
 
@@ -506,7 +501,7 @@ def _coloured(
 
 def _swatch(text: str, share: float) -> Swatch:
     lab = lab_from_srgb(from_hex(text))
-    return Swatch("flower", tuple(map(float, lab)), text, hue_name(lab), share, shown=text)
+    return Swatch("flower", triple(lab), text, hue_name(lab), share, shown=text)
 
 
 def _light(

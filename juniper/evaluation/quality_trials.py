@@ -12,7 +12,7 @@ import numpy as np
 from PIL import Image
 
 from juniper.assessment import analyse
-from juniper.camera.capture import FAULTS, Shot, take, with_fault
+from juniper.camera.capture import FAULTS, Photographable, Shot, take, with_fault
 from juniper.camera.card_placing import NoRoom, stand_card
 from juniper.camera.roll import TRIALS, Frame, frame, frames
 from juniper.colour.spaces import ciede2000, lab_from_srgb, srgb_from_linear
@@ -168,7 +168,7 @@ def neutrality(pixels: np.ndarray, card: Card, scale: float) -> float | None:
     )
 
 
-def card_trial(kind: str, one: Frame, shot: Shot, seed: int) -> CardTrial:
+def card_trial(kind: str, one: Photographable, shot: Shot, seed: int) -> CardTrial:
     """Take a picture with a card in it and hold what is found against the truth."""
     picture = take(one, shot, seed)
     pixels, scale = looked_at(picture.data)
@@ -212,7 +212,7 @@ def card_case(job: tuple[str, int]) -> CardTrial:
         yaw = side * 20.0 if kind == "turned 20" else float(rng.uniform(-2, 2))
         hide = float(rng.uniform(0.35, 0.6)) if kind == "half hidden" else 0.0
         try:
-            stood = stand_card(one, side * away, yaw, float(rng.uniform(4, 12)), size, hide)
+            framed = stand_card(one, side * away, yaw, float(rng.uniform(4, 12)), size, hide)
             break
         except NoRoom:
             continue
@@ -230,4 +230,4 @@ def card_case(job: tuple[str, int]) -> CardTrial:
             quality=int(rng.integers(35, 90)),
             roll_deg=float(rng.uniform(-12, 12)),
         )
-    return card_trial(kind, stood, shot, seed)
+    return card_trial(kind, framed, shot, seed)

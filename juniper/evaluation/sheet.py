@@ -15,7 +15,6 @@ from juniper.scene.parts import Label
 
 if TYPE_CHECKING:
     from juniper.assessment import Analysis
-    from juniper.evaluation.accuracy import Row
     from juniper.evaluation.truth import Truth
 
 SIDE, WORDS, ACROSS = 380, 30, 5  # pixels of a tile and of the words above it; tiles in a row
@@ -23,9 +22,10 @@ PLANT, CONTAINER = (40, 200, 40), (255, 90, 0)  # blue, green, red
 FOUND, TRUE = (0, 255, 255), (255, 0, 255)
 
 
-def tile(data: bytes, row: Row, done: Analysis | None, truth: Truth) -> np.ndarray:
-    """One picture (its bytes) with what was found: uint8 (WORDS + SIDE, SIDE, 3), blue first.
-    Outlines of container and plant are lines, handles found are crosses, true ones rings.
+def tile(data: bytes, words: tuple[str, str], done: Analysis | None, truth: Truth) -> np.ndarray:
+    """One picture (its bytes) with what was found, under two lines of words: uint8
+    (WORDS + SIDE, SIDE, 3), blue first. Outlines of container and plant are lines, handles found
+    are crosses, true ones rings.
     """
     picture = ImageOps.exif_transpose(Image.open(io.BytesIO(data))).convert("RGB")
     scale = SIDE / max(picture.size)
@@ -48,16 +48,11 @@ def tile(data: bytes, row: Row, done: Analysis | None, truth: Truth) -> np.ndarr
             )
     out = np.zeros((WORDS + SIDE, SIDE, 3), np.uint8)
     out[WORDS : WORDS + size[1], : size[0]] = view
-    said = (
-        row.fault
-        or f"{row.ratio:.2f} for {row.ratio_truth:.2f} ({row.ratio_error:+.0%}) confidence"
-        f" {row.confidence:.2f}{' CHECK' if row.needs_check else ''}"
-    )
-    for line, words in enumerate((row.name, said)):
+    for number, line in enumerate(words):
         cv2.putText(
             out,
-            words,
-            (3, 12 + 14 * line),
+            line,
+            (3, 12 + 14 * number),
             cv2.FONT_HERSHEY_SIMPLEX,
             0.4,
             (255, 255, 255),

@@ -65,6 +65,8 @@ def true_view(picture: Path, photograph: Photograph, truth: Truth | None = None)
 
 
 def _blooms(truth: Truth) -> tuple[Bloom, ...]:
+    if truth.mask is None:
+        return ()
     shown = [b for b in truth.blooms if b["visible_px"] >= SLIVER * truth.mask.size]
     kinds = {kind: n for n, kind in enumerate(dict.fromkeys(b["sort"] for b in shown), 1)}
     return tuple(

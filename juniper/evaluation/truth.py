@@ -12,8 +12,7 @@ import numpy as np
 from PIL import Image
 
 from juniper.rules.document import FORMS
-
-Point = tuple[float, float]
+from juniper.values import Point
 
 
 @dataclass(frozen=True, eq=False)

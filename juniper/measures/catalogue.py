@@ -5,6 +5,7 @@ the command line read.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Any
 
 FAMILIES = ("proportion", "balance", "focal", "colour", "line", "finish")
 
@@ -26,7 +27,7 @@ class Definition:
     by_eye: bool = False
 
 
-def _of(family: str, *rows: tuple[str, ...]) -> list[Definition]:
+def _of(family: str, *rows: tuple[Any, ...]) -> list[Definition]:
     return [
         Definition(name, family, unit, title, how, *more) for name, unit, title, how, *more in rows
     ]

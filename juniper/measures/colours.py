@@ -29,6 +29,7 @@ from juniper.measures.surface import View
 from juniper.photograph import adaptation
 from juniper.scene.blooms import Bloom
 from juniper.scene.scene import Scene
+from juniper.values import point
 
 COUNTED = 0.05  # share of the flowers from which a colour is counted
 FEW = 0.15  # of a colour's area: less on one side of the axis is not carried across
@@ -433,7 +434,7 @@ def _grouped(view: View, colours: Colours) -> Finding:
             marks.append(
                 EvidenceMark(
                     "ring",
-                    (tuple(map(float, spots[i])),),
+                    (point(spots[i]),),
                     "",
                     f"In the block of {part.hue}.",
                     size=float(radius[i]),

@@ -19,8 +19,8 @@ from juniper.measures.surface import View
 from juniper.scene.blooms import Bloom
 from juniper.scene.parts import Label
 from juniper.scene.scene import Scene
+from juniper.values import Point
 
-Point = tuple[float, float]
 MOST = 5  # blooms that it makes sense to add to a made piece
 # of the piece's reach on its wider side: how far out a bloom may be set and still belong to it
 OUT = 0.85

@@ -9,8 +9,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from juniper.measures.catalogue import DEFINITIONS
-
-Point = tuple[float, float]
+from juniper.values import Point
 
 
 @dataclass(frozen=True)

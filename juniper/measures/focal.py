@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from juniper.measures.finding import EvidenceMark
@@ -56,18 +58,20 @@ def focal_dominance(
 
 def eye_distance(view: View) -> float:
     """Distance of the most salient spot from the focal point over plant height."""
-    if view.surface.eye_at is None:
+    eye = view.surface.eye_at
+    if eye is None or view.focal is None:
         return float("nan")
-    return float(np.hypot(*np.subtract(view.surface.eye_at, view.focal))) / view.plant_height
+    return math.dist(eye, view.focal) / view.plant_height
 
 
 def drawn_eye(view: View) -> tuple[EvidenceMark, ...]:
     """Where the eye goes, and the way from there to the focal point."""
+    eye = view.surface.eye_at
+    if eye is None or view.focal is None:
+        return ()
     return (
-        EvidenceMark("cross", (view.surface.eye_at,), "eye", "The most salient spot of the piece."),
-        EvidenceMark(
-            "dashed", (view.surface.eye_at, view.focal), "", "From there to the focal point."
-        ),
+        EvidenceMark("cross", (eye,), "eye", "The most salient spot of the piece."),
+        EvidenceMark("dashed", (eye, view.focal), "", "From there to the focal point."),
     )
 
 
@@ -81,7 +85,7 @@ def drawn(view: View, blooms: tuple[Bloom, ...]) -> tuple[EvidenceMark, ...]:
             "outline", zone, "focal zone", "Where a focal point is wanted in symmetrical work."
         )
     ]
-    chief = chief_bloom(view.focal, blooms)
+    chief = None if view.focal is None else chief_bloom(view.focal, blooms)
     if chief is not None:
         marks.append(
             EvidenceMark(

@@ -67,6 +67,9 @@ def _band(
 def outlines(form: str) -> tuple[np.ndarray, ...]:
     """The parts (m, 2) whose union is a form: x from -1 to 1 across its width, y up to 1 in heights
     over the rim. Raises KeyError for one not taught.
+
+    >>> [part.tolist() for part in outlines('symmetrical triangle')]
+    [[[-1.0, 0.0], [-0.5, 0.42], [0.0, 1.0], [0.5, 0.42], [1.0, 0.0], [0.5, -0.08], [-0.5, -0.08]]]
     """
     parts = _taught()[form]
     points = np.vstack(parts)
@@ -241,7 +244,7 @@ def held_to_form(view: View, form: str) -> FormFit:
     fit = canvas.fit(form)
     others = {name: by_aspect(name, aspect) for name in ASPECTS if name != form}
     best, value = "", 0.0
-    for name in sorted(others, key=others.get, reverse=True):
+    for name in sorted(others, key=lambda n: others[n], reverse=True):
         if others[name] <= value:
             break  # not even laid on without a gap could the rest do better
         own = others[name] * canvas.sized(name)[0]

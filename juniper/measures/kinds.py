@@ -104,7 +104,7 @@ def _likenesses(colours: tuple[str, ...], leaves: tuple) -> list[tuple[np.ndarra
     """
     lab = lab_from_srgb(np.array([from_hex(c) for c in colours]))
     apart = ciede2000(lab[:, None], lab[None]) + np.diag(np.full(len(lab), np.inf))
-    leafy = (petals_apart(lab[:, None], np.reshape(leaves, (1, -1, 3))) < 1).any(axis=1)
+    leafy = np.any(petals_apart(lab[:, None], np.reshape(leaves, (1, -1, 3))) < 1, axis=1)
     return list(zip(lab, apart.min(axis=1), leafy, strict=True))
 
 

@@ -11,9 +11,9 @@ import numpy as np
 from juniper.measures.finding import EvidenceMark
 from juniper.measures.surface import View
 from juniper.scene.stems import Stem
+from juniper.values import Point, point
 
 Tip = tuple[float, float, float]
-Point = tuple[float, float]
 # of plant height: stems that meet so near their feet spring from there, and do not cross
 NEAR_FOOT = 0.12
 LEVEL = 0.1  # of plant height: tips further apart stand at another level: long, medium, short
@@ -188,7 +188,7 @@ def _crossing(first: np.ndarray, second: np.ndarray) -> Point | None:
     if not meet.any():
         return None
     i, j = np.argwhere(meet)[-1]
-    return tuple(map(float, first[i] + on_first[i, j] * (first[i + 1] - first[i])))
+    return point(first[i] + on_first[i, j] * (first[i + 1] - first[i]))
 
 
 def drawn_crossing(places: list[Point]) -> tuple[EvidenceMark, ...]:
@@ -261,7 +261,7 @@ def drawn_binding(view: View, stems: tuple[Stem, ...]) -> tuple[EvidenceMark, ..
     found = springs_from(stems)
     if found is None:
         return ()
-    middle = tuple(map(float, found[0]))
+    middle = point(found[0])
     rays = tuple(
         EvidenceMark(
             "dashed", (s.tip, s.foot, middle), "", "A stem, carried on to where they meet."

@@ -46,8 +46,8 @@ from juniper.measures.surface import Surface, View, stems_under
 from juniper.scene.container.datum import HANDLES, Datum
 from juniper.scene.scene import LIGHTS, Scene
 from juniper.scene.stems import Stem
+from juniper.values import Point
 
-Point = tuple[float, float]
 # Outline pixels sit within about one raster pixel of the edge a person would draw.
 EDGE = 1.0
 
@@ -293,9 +293,7 @@ def _shifts(view: View) -> list[_Shift]:
 
     def both(name: str, left: float, **how: float) -> _Shift:
         return _Shift(
-            name,
-            tuple(view.shifted(**{n: sign * v for n, v in how.items()}) for sign in (1, -1)),
-            left,
+            name, (view.shifted(**how), view.shifted(**{n: -v for n, v in how.items()})), left
         )
 
     ways = [
@@ -314,7 +312,7 @@ def _shifts(view: View) -> list[_Shift]:
 
 
 def _to_the_eye(view: View, value: float) -> str:
-    apart = np.hypot(*np.subtract(view.surface.eye_at, view.focal))
+    apart = value * view.plant_height
     return (
         f"{apart:.0f} px from the most salient spot to the focal point ÷ plant height"
         f" {view.plant_height:.0f} px"

@@ -16,8 +16,8 @@ RIM_DEPTH = 0.02  # of the container's height below the lip, where plant hangs o
 MOST_OPEN = 0.1
 NECK = 0.2  # of the container's width: a narrower rim was not made out
 WALL_SEEN = 0.5  # of the lip under which wall or plant must be seen
-TWIN_LEVEL = 0.04
-STANDS_CLEAR = 0.08
+TWIN_LEVEL = 0.04  # of plant height
+STANDS_CLEAR = 0.08  # of plant height
 
 
 def front_lip(view: View, samples: int = 160, fine: float = 1.0) -> np.ndarray:

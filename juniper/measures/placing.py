@@ -41,6 +41,9 @@ def _apart(blooms) -> np.ndarray:
 def rank_correlation(first: np.ndarray, second: np.ndarray) -> float:
     """Spearman's rank correlation of two rows of figures (n,), ties at their mean rank; nan where
     either is all of one figure.
+
+    >>> round(rank_correlation(np.array([1.0, 2.0, 3.0]), np.array([3.0, 5.0, 4.0])), 2)
+    0.5
     """
     if np.ptp(first) == 0 or np.ptp(second) == 0:
         return float("nan")
@@ -57,6 +60,10 @@ def _ranks(values: np.ndarray) -> np.ndarray:
 def blocks(near: np.ndarray) -> tuple[int, np.ndarray]:
     """(count, number of each): what hangs together in a symmetric matrix (bool n x n) whose
     diagonal is true.
+
+    >>> count, number = blocks(np.array([[1, 1, 0], [1, 1, 0], [0, 0, 1]], bool))
+    >>> count, number.tolist()
+    (2, [0, 0, 1])
     """
     label = np.arange(len(near))
     while True:

@@ -40,7 +40,12 @@ def eye_map(light: np.ndarray, plant: np.ndarray) -> np.ndarray:
     scale = WIDE / max(wide, high)
     size = (max(8, round(wide * scale)), max(8, round(high * scale)))
     small = cv2.copyMakeBorder(
-        cv2.resize(calm, size, interpolation=cv2.INTER_AREA), *[ROOM] * 4, cv2.BORDER_REPLICATE
+        cv2.resize(calm, size, interpolation=cv2.INTER_AREA),
+        ROOM,
+        ROOM,
+        ROOM,
+        ROOM,
+        cv2.BORDER_REPLICATE,
     )
     seen = spectral_residual(small)[ROOM:-ROOM, ROOM:-ROOM]
     out = np.zeros(plant.shape, np.float32)

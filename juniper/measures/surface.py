@@ -20,8 +20,8 @@ from juniper.scene.container.pose import Plane, Pose
 from juniper.scene.parts import Label
 from juniper.scene.scene import Raster
 from juniper.scene.stems import Stem, Trace, find_stems, trace_of
+from juniper.values import Point, point
 
-Point = tuple[float, float]
 SAMPLED = 3000  # plant pixels that are enough to tell an uncertainty by
 BINS = 72  # of the plant's width, in which tips are looked for
 THIN = 3  # of the petals' pixels every so many, each way, are looked at
@@ -177,7 +177,9 @@ def _closed(plant: np.ndarray) -> tuple[np.ndarray, float, float, np.ndarray]:
     reach = max(3, int(CLOSING * max(w, h)))
     # Wide enough that the closing never meets the border, where it would not let go.
     room = 2 * reach + 2
-    part = cv2.copyMakeBorder(plant[y : y + h, x : x + w], *([room] * 4), cv2.BORDER_CONSTANT)
+    part = cv2.copyMakeBorder(
+        plant[y : y + h, x : x + w], room, room, room, room, cv2.BORDER_CONSTANT
+    )
     # At half size the closing costs a quarter and moves the outline by less than a pixel of it.
     share = cv2.resize(part.astype(np.float32), None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
     half = (share >= 0.5).astype(np.uint8)
@@ -242,8 +244,10 @@ class View:
 
     @cached_property
     def _rim_place(self) -> tuple[float, float]:
-        height, aside = self._plane.of(np.array([self.datum.rim]))
-        return float(height[0]), float(aside[0])
+        if self._plane is None:
+            return 0.0, 0.0
+        height, across = self._plane.of(np.array([self.datum.rim]))
+        return float(height[0]), float(across[0])
 
     @cached_property
     def container_height(self) -> float:
@@ -315,30 +319,31 @@ class View:
         if self._plane is None:
             step = np.asarray(points, float) - self.datum.rim
             return step @ self.datum.up, step @ self.datum.right
-        height, aside = self._plane.of(points)
-        return height - self._rim_place[0], aside - self._rim_place[1]
+        height, across = self._plane.of(points)
+        return height - self._rim_place[0], across - self._rim_place[1]
 
     def at(self, along: float, side: float) -> Point:
         """Photograph pixel of a place along and across the axis; inverse of place()."""
         if self._plane is None:
             point = np.asarray(self.datum.rim) + along * self.datum.up + side * self.datum.right
         else:
-            point = self._plane.at(along + self._rim_place[0], side + self._rim_place[1])
+            height, across = self._rim_place
+            point = self._plane.at(np.array(along + height), np.array(side + across))
         return float(point[0]), float(point[1])
 
     @cached_property
     def top(self) -> Point:
         """The plant pixel furthest along the axis."""
         along, _ = self._hull
-        return tuple(map(float, self.surface.hull[int(np.argmax(along))]))
+        return point(self.surface.hull[int(np.argmax(along))])
 
     @cached_property
     def extremes(self) -> tuple[Point, Point]:
         """Leftmost and rightmost plant pixels across the axis."""
         _, side = self._hull
         return (
-            tuple(map(float, self.surface.hull[int(np.argmin(side))])),
-            tuple(map(float, self.surface.hull[int(np.argmax(side))])),
+            point(self.surface.hull[int(np.argmin(side))]),
+            point(self.surface.hull[int(np.argmax(side))]),
         )
 
     @cached_property

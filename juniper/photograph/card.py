@@ -16,6 +16,7 @@ import zxingcpp
 from juniper.colour.spaces import linear_from_srgb
 from juniper.photograph.card_layout import GREY_LIGHTNESS, PAPER, Layout, grey_value, layout_of
 from juniper.photograph.code import code_of
+from juniper.values import Point, triple
 
 CARD_SIDE = (
     # longer side of the picture the card is looked for in: half of what phones take, which a JPEG
@@ -28,8 +29,6 @@ STANDING_CM = 3.0
 USUAL_FOCAL = 0.9
 CORNER_PX = 0.25  # standard uncertainty of a marker's corner
 _FIT = 0.035  # largest misfit of markers to one plane, in marker sides
-
-Point = tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -76,10 +75,10 @@ class Card:
         """The same card in a picture enlarged by `factor`."""
         corners = tuple((x * factor, y * factor) for x, y in self.corners)
         per_cm = None if self.px_per_cm is None else self.px_per_cm * factor
-        plane = (
-            None
-            if self.plane is None
-            else tuple(tuple(v * factor for v in row) for row in self.plane[:2]) + (self.plane[2],)
+        plane = self.plane and (
+            triple(v * factor for v in self.plane[0]),
+            triple(v * factor for v in self.plane[1]),
+            self.plane[2],
         )
         return replace(self, corners=corners, px_per_cm=per_cm, plane=plane)
 
@@ -150,7 +149,7 @@ def find_card(pixels: np.ndarray, scale: float = 1.0, focal: float = USUAL_FOCAL
             np.degrees(np.arctan2(local[1, 0] - local[0, 1], local[0, 0] + local[1, 1]))
         ),
         white=white,
-        plane=tuple(tuple(float(v) for v in row) for row in back),
+        plane=tuple(triple(row) for row in back),
     )
 
 
@@ -161,12 +160,12 @@ def _markers(grey) -> tuple[Layout, dict[int, np.ndarray]] | None:
     corners, numbers, _ = _detector().detectMarkers(grey)
     if numbers is None:
         return None
-    by: dict[str, dict[int, np.ndarray]] = {}
+    by: dict[str, tuple[Layout, dict[int, np.ndarray]]] = {}
     for four, number in zip(corners, numbers.ravel(), strict=True):
         layout = layout_of(int(number))
         if layout is None:
             continue
-        group = by.setdefault(layout.name, {})
+        _, group = by.setdefault(layout.name, (layout, {}))
         four = four[0].astype(np.float64)  # noqa: PLW2901
         if int(number) not in group or cv2.contourArea(four.astype(np.float32)) > cv2.contourArea(
             group[int(number)].astype(np.float32)
@@ -174,8 +173,7 @@ def _markers(grey) -> tuple[Layout, dict[int, np.ndarray]] | None:
             group[int(number)] = four
     if not by:
         return None
-    best = max(by.values(), key=len)
-    return layout_of(next(iter(best))), best
+    return max(by.values(), key=lambda found: len(found[1]))
 
 
 def _ideal(layout: Layout, number: int) -> np.ndarray:
@@ -305,4 +303,4 @@ def _white(pixels, layout: Layout, plane) -> White | None:
     gains, spread = factors[good].mean(0), factors[good].std(0).mean()
     if np.abs(gains).max() > 2.2:
         return None  # more than a stop and a half off in one channel: not our greys
-    return White(tuple(float(v) for v in np.exp(gains)), float(spread), int(good.sum()))
+    return White(triple(np.exp(gains)), float(spread), int(good.sum()))

@@ -61,7 +61,12 @@ class Layout:
         """The grey steps, light to dark: (x, y, width, height)."""
         w, h = 14.0, 11.0
         return [
-            tuple(v * self.factor for v in (31.5 + (i % 3) * w, 100.0 + (i // 3) * h, w, h))
+            (
+                (31.5 + (i % 3) * w) * self.factor,
+                (100.0 + (i // 3) * h) * self.factor,
+                w * self.factor,
+                h * self.factor,
+            )
             for i in range(6)
         ]
 
@@ -75,7 +80,11 @@ def layout_of(marker: int) -> Layout | None:
 
 
 def grey_value(lightness: float) -> int:
-    """The sRGB level (0..255) of a neutral of CIELAB lightness L* (CIE 15; IEC 61966-2-1)."""
+    """The sRGB level (0..255) of a neutral of CIELAB lightness L* (CIE 15; IEC 61966-2-1).
+
+    >>> round(grey_value(50.0))
+    119
+    """
     return round(255 * float(srgb_from_lab(np.array([lightness, 0.0, 0.0]))[1]))
 
 

@@ -7,6 +7,7 @@ import numpy as np
 
 from juniper.colour.spaces import linear_from_srgb, srgb_from_linear
 from juniper.photograph.card import Card, White
+from juniper.values import triple
 
 _MARGIN = 1.07  # of the card painted out with it, for its edge and shadow
 
@@ -71,7 +72,7 @@ def guessed_light(pixels: np.ndarray, ground: np.ndarray) -> tuple[float, float,
         return 1.0, 1.0, 1.0
     shades = (seen**6).mean(axis=0) ** (1 / 6)
     grey = np.sqrt(np.maximum(shades, 1e-4) / max(float(shades @ _LUMINANCE), 1e-4))
-    return tuple(float(v) for v in grey / (grey @ _LUMINANCE))
+    return triple(grey / (grey @ _LUMINANCE))
 
 
 def without_card(pixels: np.ndarray, card: Card, scale: float) -> np.ndarray:

@@ -19,13 +19,13 @@ from juniper.photograph.quality import Advice, figures, picture_advice
 
 pillow_heif.register_heif_opener()
 
-LARGEST_BYTES = 40_000_000
-LARGEST_PIXELS = 60_000_000
-SMALLEST_SIDE = 240
+LARGEST_BYTES = 40_000_000  # bytes; phones write up to a quarter of it
+LARGEST_PIXELS = 60_000_000  # pixels; phones take up to 50 million
+SMALLEST_SIDE = 240  # pixels; under it handles cannot be put to a hundredth
 # longer side over shorter: beyond it are strips and panoramas, no pictures of a piece (common
 # practice)
 LONGEST_SHAPE = 5
-WORKING_SIDE = 960
+WORKING_SIDE = 960  # pixels of the longer side
 FORMATS = ("JPEG", "PNG", "WEBP", "HEIF")
 NAMES = {"HEIF": "HEIC", "MPO": "JPEG"}
 ENDINGS = {
@@ -167,16 +167,17 @@ def _srgb(image: Image.Image) -> Image.Image:
             source = ImageCms.ImageCmsProfile(io.BytesIO(profile))
             if image.mode == "RGBA":
                 image = image.convert("RGB")
-            image = ImageCms.profileToProfile(
+            made = ImageCms.profileToProfile(
                 image, source, ImageCms.createProfile("sRGB"), outputMode="RGB"
             )
+            image = made or image
         except (ImageCms.PyCMSError, OSError, ValueError):
             pass  # a broken profile is as good as none
     return image.convert("RGB")
 
 
 @dataclass(frozen=True)
-class _Told:
+class _Metadata:
     """What is taken from a file's metadata; the rest is left behind."""
 
     taken: str | None = None
@@ -185,12 +186,12 @@ class _Told:
     focal: float = USUAL_FOCAL
 
 
-def _told(image: Image.Image) -> _Told:
+def _metadata(image: Image.Image) -> _Metadata:
     try:
         exif = image.getexif()
         more = exif.get_ifd(ExifTags.IFD.Exif)
         focal = more.get(ExifTags.Base.FocalLengthIn35mmFilm)
-        return _Told(
+        return _Metadata(
             taken=_plain(
                 more.get(ExifTags.Base.DateTimeOriginal) or exif.get(ExifTags.Base.DateTime)
             ),
@@ -201,7 +202,7 @@ def _told(image: Image.Image) -> _Told:
         )
     except Exception:
         # metadata may hold anything, and nothing in it is worth losing the picture for
-        return _Told()
+        return _Metadata()
 
 
 def _upright(image: Image.Image) -> Image.Image:
@@ -220,7 +221,7 @@ class _Decoded:
 
     image: Image.Image
     full: tuple[int, int]
-    told: _Told
+    metadata: _Metadata
     mode: str
     kind: str
     advice: tuple[Advice, ...]
@@ -233,7 +234,7 @@ def _decoded(data: bytes, name: str, most: int, judge: bool) -> _Decoded:
     image = _open(data)
     width, height = image.size
     advice = []
-    kind = NAMES.get(image.format, image.format)
+    kind = NAMES.get(image.format or "", image.format or "")
     ending = name.rsplit(".", 1)[-1].lower() if "." in name else ""
     if ending and ending not in ENDINGS[kind]:
         advice.append(
@@ -251,12 +252,12 @@ def _decoded(data: bytes, name: str, most: int, judge: bool) -> _Decoded:
         whole.result()
     else:
         image = _load(image, most)
-    told = _told(image)
+    metadata = _metadata(image)
     image = _eight_bit(image)
     image.thumbnail((most, most), Image.Resampling.BOX, reducing_gap=None)
     image = _srgb(_upright(image))
-    full = (height, width) if told.turned else (width, height)
-    return _Decoded(image, full, told, mode, kind, tuple(advice))
+    full = (height, width) if metadata.turned else (width, height)
+    return _Decoded(image, full, metadata, mode, kind, tuple(advice))
 
 
 def read_photograph(
@@ -282,13 +283,13 @@ def _photograph(
     decoded: _Decoded, side: int = WORKING_SIDE, judge: bool = True, known: Card | None = None
 ) -> Photograph:
     """The photograph of a decoded file, whose card is searched for where it is judged."""
-    image, (width, height), told = decoded.image, decoded.full, decoded.told
+    image, (width, height), metadata = decoded.image, decoded.full, decoded.metadata
     if max(image.size) > CARD_SIDE:
         image = image.copy()
         image.thumbnail((CARD_SIDE, CARD_SIDE), Image.Resampling.BOX, reducing_gap=None)
     large, advice = np.asarray(image), list(decoded.advice)
     searched = (
-        in_background(find_card, large, large.shape[1] / width, told.focal) if judge else None
+        in_background(find_card, large, large.shape[1] / width, metadata.focal) if judge else None
     )
     judged = figures(large) if judge else None
     shrink = min(1.0, side / max(large.shape[:2]))
@@ -325,12 +326,12 @@ def _photograph(
         height=height,
         scale=scale,
         format=decoded.kind,
-        taken=told.taken,
-        camera=told.camera,
+        taken=metadata.taken,
+        camera=metadata.camera,
         advice=tuple(advice),
         has_colour=not grey,
         card=card,
-        focal=told.focal,
+        focal=metadata.focal,
     )
 
 

@@ -15,14 +15,14 @@ import numpy as np
 from juniper.photograph.card import Card
 
 USE, CORRECT, RETAKE = "use", "correct", "retake"
-BLUR_SIDE = 1000
+BLUR_SIDE = 1000  # pixels of the longer side that blur is judged at
 
 BLURRED, MUCH_BLURRED = 0.46, 0.56
 DARK, TOO_DARK = 46.5, 34.0
 BRIGHT, TOO_BRIGHT = 0.13, 0.30
 WARM, COLD, STRONG_CAST = 0.88, -0.27, 1.8
-MIXED = 12.0
-NOISY = 3.2
+MIXED = 12.0  # CIELAB between the left and the right half
+NOISY = 3.2  # sRGB levels, standard deviation
 
 
 @dataclass(frozen=True)

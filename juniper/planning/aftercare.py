@@ -85,7 +85,7 @@ def aftercare(materials: tuple[Material, ...], made: date) -> Care:
             what.append(f"Take out {_listed(over)}, if not done before.")
         days.append(Day(made + timedelta(days=day), tuple(what)))
     lasting = tuple(
-        Lasting(m, *(made + timedelta(days=d) for d in m.life), shortens(m))
+        Lasting(m, made + timedelta(days=m.life[0]), made + timedelta(days=m.life[1]), shortens(m))
         for m in sorted(materials, key=lambda m: (m.life[1], m.slug))
     )
     return Care(made, tuple(days), lasting, _always(fresh, materials))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
 
-FOLD = 74  # octets of a content line, less the blank that continues it (RFC 5545, 3.1)
+import icalendar
 
 
 @dataclass(frozen=True)
@@ -25,38 +25,22 @@ def as_ics(entries: tuple[Entry, ...], title: str, stamp: datetime) -> str:
     """Entries as one calendar, moments in UTC; `title` is what they belong to, `stamp` when it was
     made.
     """
-    lines = ["BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Juniper Heath//planner//EN"]
-    for e in entries:
-        lines += [
-            "BEGIN:VEVENT",
-            f"UID:{e.key}-{_when(e.start).rpartition(':')[2]}@juniper-heath.invalid",
-            f"DTSTAMP{_when(stamp)}",
-            f"DTSTART{_when(e.start)}",
-            f"DTEND{_when(e.end)}",
-            f"SUMMARY:{_plain(e.title)}",
-            f"DESCRIPTION:{_plain(f'{title}. {e.words}')}",
-            "END:VEVENT",
-        ]
-    return "".join(f"{_folded(line)}\r\n" for line in [*lines, "END:VCALENDAR"])
+    calendar = icalendar.Calendar()
+    calendar.add("version", "2.0")
+    calendar.add("prodid", "-//Juniper Heath//planner//EN")
+    for entry in entries:
+        start = _in_utc(entry.start)
+        event = icalendar.Event()
+        key = f"{entry.key}-{icalendar.vDDDTypes(start).to_ical().decode()}"
+        event.add("uid", f"{key}@juniper-heath.invalid")
+        event.add("dtstamp", _in_utc(stamp))
+        event.add("dtstart", start)
+        event.add("dtend", _in_utc(entry.end))
+        event.add("summary", entry.title)
+        event.add("description", f"{title}. {entry.words}")
+        calendar.add_component(event)
+    return calendar.to_ical(sorted=False).decode()
 
 
-def _when(moment: date) -> str:
-    if isinstance(moment, datetime):
-        return f":{moment.astimezone(UTC):%Y%m%dT%H%M%SZ}"
-    return f";VALUE=DATE:{moment:%Y%m%d}"
-
-
-def _plain(text: str) -> str:
-    for one, other in (("\\", "\\\\"), (";", "\\;"), (",", "\\,"), ("\n", "\\n")):
-        text = text.replace(one, other)
-    return text
-
-
-def _folded(line: str) -> str:
-    out, part = [], ""
-    for letter in line:
-        if len((part + letter).encode()) > FOLD:
-            out.append(part)
-            part = ""
-        part += letter
-    return "\r\n ".join([*out, part])
+def _in_utc(moment: date) -> date:
+    return moment.astimezone(UTC) if isinstance(moment, datetime) else moment

@@ -23,7 +23,7 @@ EACH = 0.3  # minutes of hands to strip and cut a stem
 MORE = {"woody": 0.3, "hollow": 0.4, "milky": 0.3, "leaf": 0.1}
 SETTLE = 15  # minutes before class by which all stands ready
 STEP = 5  # minutes that work is planned in
-MOST_PEOPLE = 2
+MOST_PEOPLE = 2  # pairs of hands
 
 
 @dataclass(frozen=True)
@@ -60,11 +60,11 @@ def steps_of(material: Material, ways: dict[str, str] | None = None) -> tuple[st
     if "thorns" in material.cautions:
         steps.append("Take the thorns off, with gloves.")
     if material.texture == "woody":
-        woody = ways["woody-ends"]
+        woody = BY_SLUG["woody-ends"].way(ways["woody-ends"])
         steps.append(
             "Cut on the slant, longer than usual."
-            if woody == "slant"
-            else "Cut on the slant. " + BY_SLUG["woody-ends"].way(woody).what
+            if woody is None or woody.slug == "slant"
+            else f"Cut on the slant. {woody.what}"
         )
     else:
         steps.append("Cut on the slant, at once into water.")

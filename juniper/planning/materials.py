@@ -15,6 +15,7 @@ import re
 from dataclasses import asdict, dataclass, fields
 from functools import cache
 from pathlib import Path
+from typing import Any
 
 from juniper.documents import read_json
 
@@ -168,7 +169,9 @@ def read_materials(text: str) -> tuple[Material, ...]:
         raise FaultyMaterials(
             [(table.line_num, f"this is no CSV that can be read ({error})")]
         ) from error
-    found, faults, seen = [], [], {}
+    found: list[Material] = []
+    faults: list[tuple[int, str]] = []
+    seen: dict[str, int] = {}
     for number, row in enumerate(rows, 2):
         try:
             one = _material(row)
@@ -196,8 +199,8 @@ def _material(row: dict) -> Material:
             raise ValueError(
                 f"no {column} is called “{text[column]}”; there are {', '.join(known)}"
             )
-    for column, word, known in (("cautions", "caution", CAUTIONS), ("colours", "colour", COLOURS)):
-        unknown = [c for c in text[column].split() if c not in known]
+    for column, word, names in (("cautions", "caution", CAUTIONS), ("colours", "colour", COLOURS)):
+        unknown = [c for c in text[column].split() if c not in names]
         if unknown:
             raise ValueError(f"no {word} is called “{unknown[0]}”; there are {', '.join(known)}")
     across, life = _across(text), _life(text)
@@ -288,12 +291,15 @@ def as_json(materials: tuple[Material, ...]) -> str:
 def from_json(text: str) -> tuple[Material, ...]:
     """Materials from JSON as as_json() writes it. Raises FaultyMaterials."""
     names = [f.name for f in fields(Material)]
+
+    def material_of(row: dict[str, Any]) -> Material:
+        given: dict[str, Any] = {
+            n: tuple(row[n]) if isinstance(row[n], list) else row[n] for n in names
+        }
+        return Material(**given)
+
     try:
-        rows = read_json(text)
-        made = tuple(
-            Material(**{n: tuple(r[n]) if isinstance(r[n], list) else r[n] for n in names})
-            for r in rows
-        )
+        made = tuple(material_of(row) for row in read_json(text))
     except (ValueError, KeyError, TypeError) as error:
         raise FaultyMaterials([(1, f"it is no list of materials ({error})")]) from error
     return read_materials(as_csv(made))

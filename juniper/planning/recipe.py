@@ -10,7 +10,7 @@ five and seven read as a group (common practice); leaf and filler are not counte
 from __future__ import annotations
 
 import math
-from collections import Counter
+from collections import Counter, defaultdict
 from dataclasses import dataclass
 
 import cv2
@@ -24,6 +24,7 @@ from juniper.planning.materials import ACROSS, COLOURS, ROLES, Material
 from juniper.planning.stems import StemPlan
 from juniper.rules import Brief, RuleSet
 from juniper.rules.band import Band
+from juniper.values import triple
 
 VARIANTS = ("thrifty", "usual", "lavish")
 # of its disc that a stem shows (from memory)
@@ -216,7 +217,11 @@ def outline_area(plan: StemPlan, form: str) -> float:
 
 
 def odd(number: float, least: int = 1) -> int:
-    """The odd whole number next to a figure, `least` at least."""
+    """The odd whole number next to a figure, `least` at least.
+
+    >>> odd(4.2), odd(0.3)
+    (5, 1)
+    """
     return max(least, 2 * round((number - 1) / 2) + 1)
 
 
@@ -262,7 +267,7 @@ def swatches(items: tuple[Item, ...]) -> tuple[Swatch, ...]:
     """The recipe's flower colours, with the share of the flowers' area that each holds, the largest
     first; leaf, if there is any, last.
     """
-    area: Counter = Counter()
+    area: defaultdict[tuple[str, str], float] = defaultdict(float)
     for item in items:
         area["foliage" if item.role == "foliage" else "flower", item.colour] += item.area
     out = []
@@ -280,7 +285,7 @@ def _swatch(part: str, colour: str, share: float) -> Swatch:
     lab = lab_from_srgb(from_hex(COLOURS[colour]))
     # Held against the circle like a colour read from a photograph, of petals among others.
     seen = to_hex(srgb_from_lab(among_others(lab))) if part == "flower" else COLOURS[colour]
-    return Swatch(part, tuple(map(float, lab)), COLOURS[colour], hue_name(lab), share, seen, colour)
+    return Swatch(part, triple(lab), COLOURS[colour], hue_name(lab), share, seen, colour)
 
 
 def values_of(items: tuple[Item, ...], brief: Brief) -> dict[str, float]:

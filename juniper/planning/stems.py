@@ -17,6 +17,7 @@ import numpy as np
 from juniper.measures.form import HEAVY_SIDE, outlines
 from juniper.rules import Brief, Rule, RuleSet
 from juniper.rules.band import Band
+from juniper.values import point
 
 STEP = 0.5  # cm that cuts are rounded up to
 # of the container's height: how deep a stem goes, so that it stands well in water that fills three
@@ -95,7 +96,7 @@ BREADTH = {
     "horizontal": 1.6,
     "fan": 0.9,
 }  # half the breadth over the height, where no rule names one
-HALF = 0.45
+HALF = 0.45  # the same for any other form
 # whole stem over container height, lean (common practice)
 RINGS = (("lower ring", 1.5, 45.0), ("upper ring", 2.0, 25.0))
 
@@ -305,9 +306,10 @@ def _height(rules: list[Rule], pot: ContainerSize) -> tuple[float, float, list[s
     """The heights over the rim (cm) at which the rules are met, the weightier first, and what
     cannot be met besides.
     """
-    spans = [(rule, _span(rule, pot)) for rule in rules]
-    spans = sorted(((r, s) for r, s in spans if s is not None), key=lambda pair: -pair[0].weight)
-    low, high, notes = 0.0, math.inf, []
+    spans = [(rule, span) for rule in rules if (span := _span(rule, pot)) is not None]
+    spans.sort(key=lambda pair: -pair[0].weight)
+    notes: list[str] = []
+    low, high = 0.0, math.inf
     for rule, (least, most) in spans:
         if max(low, least) <= min(high, most):
             low, high = max(low, least), min(high, most)
@@ -329,7 +331,7 @@ def _span(rule: Rule, pot: ContainerSize) -> tuple[float, float] | None:
     """
     low, high = rule.band.low, rule.band.high
     if rule.measure == "plant_share":
-        return tuple(
+        return point(
             pot.height * e / (1 - e) if 0 <= e < 1 else math.inf if e >= 1 else 0.0
             for e in (low, high)
         )

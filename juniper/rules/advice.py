@@ -125,7 +125,7 @@ def in_unit(finding: Finding, value: float) -> str:
 def goals(rule: Rule, finding: Measured) -> str:
     """Which figure earns 8 of ten and which 10, in the measure's own unit; '' inside the band."""
     good, full = (rule.band.earning(part, finding.value) for part in (0.8, 1.0))
-    if good is None or not math.isfinite(good):
+    if good is None or full is None or not math.isfinite(good):
         return ""
     unit = {"cm": " cm", "degrees": "°", "L*": " L*"}.get(finding.unit, "")
     way = "less" if finding.value > rule.band.high else "more"
@@ -192,6 +192,9 @@ def cut_length(lower: float, lean: float, room: float) -> float:
     """What to cut off a stem that leans by `lean` degrees so that its tip comes down by `lower` cm:
     up to the next half centimetre, where the band's width (`room`, cm) has room for that, so that
     the rule is met afterwards.
+
+    >>> cut_length(3.2, 0.0, 1.0)
+    3.5
     """
     along = lower / math.cos(math.radians(min(abs(lean), 75.0)))
     rounded = math.ceil(along / HALF - 1e-9) * HALF

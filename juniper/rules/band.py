@@ -27,7 +27,11 @@ class Band:
 
     @property
     def words(self) -> str:
-        """Ideal and limits in words, leaving out a side without end."""
+        """Ideal and limits in words, leaving out a side without end.
+
+        >>> Band(1.0, 1.5, 2.0, 2.5).words
+        '1.5 to 2 (limits 1 and 2.5)'
+        """
         if math.isinf(self.low):
             return f"up to {self.high:g} (limit {self.high_limit:g})"
         if math.isinf(self.high):
@@ -35,7 +39,11 @@ class Band:
         return f"{self.low:g} to {self.high:g} (limits {self.low_limit:g} and {self.high_limit:g})"
 
     def score(self, value: float) -> float:
-        """Score 0..1 of an exact value."""
+        """Score 0..1 of an exact value.
+
+        >>> Band(1.0, 1.5, 2.0, 2.5).score(1.25)
+        0.5
+        """
         if self.low <= value <= self.high:
             return 1.0
         if value < self.low:
@@ -56,6 +64,9 @@ class Band:
         Each ramp from a to b integrates to (G(b) - G(a)) / (b - a) with
         G(x) = (x - m) Phi((x - m) / s) + s phi((x - m) / s), the integral of the normal's
         distribution function; a band is a rising ramp less a falling one.
+
+        >>> round(Band(1.0, 1.5, 2.0, 2.5).expected(2.0, 0.1), 3)
+        0.92
         """
         if uncertainty <= 0:
             return self.score(value)
@@ -91,19 +102,30 @@ class Band:
     def earning(self, part: float, value: float) -> float | None:
         """The exact value that earns `part` (0..1) of the marks on the side on which `value` lies;
         None inside the band.
+
+        >>> Band(1.0, 1.5, 2.0, 2.5).earning(0.8, 3.0)
+        2.1
         """
         if value < self.low:
             return self.low_limit + part * (self.low - self.low_limit)
         return self.high_limit - part * (self.high_limit - self.high) if value > self.high else None
 
     def state(self, value: float) -> str:
-        """'met' within the ideal, 'near' short of a limit, else 'missed'."""
+        """'met' within the ideal, 'near' short of a limit, else 'missed'.
+
+        >>> Band(1.0, 1.5, 2.0, 2.5).state(2.2)
+        'near'
+        """
         if self.low <= value <= self.high:
             return "met"
         return "near" if self.low_limit < value < self.high_limit else "missed"
 
     def borderline(self, value: float, uncertainty: float) -> bool:
-        """Whether an edge of the band lies within the uncertainty of the value."""
+        """Whether an edge of the band lies within the uncertainty of the value.
+
+        >>> Band(1.0, 1.5, 2.0, 2.5).borderline(2.05, 0.1)
+        True
+        """
         return any(math.isfinite(e) and abs(e - value) < uncertainty for e in self.edges)
 
 

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import json
 import math
 import re
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from functools import cache
 from pathlib import Path
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
+import tomlkit
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
 from juniper.colour.heaviness import LIGHTNESS
@@ -268,6 +268,9 @@ class RuleSet:
 def fill_advice(text: str, figures: dict[str, str]) -> str:
     """A line of advice with its blanks, {value} and the like, filled in by `figures`; nothing else
     in it is interpreted.
+
+    >>> fill_advice('Take {cm} off the tallest.', {'cm': '4 cm'})
+    'Take 4 cm off the tallest.'
     """
     return BLANK.sub(lambda blank: figures[blank[1]], text)
 
@@ -464,84 +467,56 @@ def read_rule_set(text: str) -> RuleSet:
 
 def write_rule_set(rule_set: RuleSet) -> str:
     """The rule set as a TOML document; read_rule_set() gives it back the same."""
-    out = [
-        f"{key} = {_quoted(getattr(rule_set, key))}"
-        for key in ("slug", "name", "version", "source", "about")
-    ]
-    out += [] if rule_set.weighing == LIGHTNESS else [f"weighing = {_quoted(rule_set.weighing)}"]
-    for award in rule_set.awards:
-        out += ["", "[[award]]", f"name = {_quoted(award.name)}", f"at = {_number(award.at)}"]
-        out += [f"each = {_number(award.each)}"] if award.each else []
-    for one in rule_set.not_judged:
-        out += ["", "[[not_judged]]", f"what = {_quoted(one.what)}", f"why = {_quoted(one.why)}"]
-    for one in rule_set.differs:
-        out += ["", "[[differs]]", f"slug = {_quoted(one.slug)}", f"says = {_quoted(one.says)}"]
-    for rule in rule_set.rules:
-        out += [
-            "",
-            "[[rule]]",
-            *(f"{key} = {_quoted(getattr(rule, key))}" for key in ("code", "title", "family")),
-        ]
-        if rule.measure:
-            out += [f"measure = {_quoted(rule.measure)}", f"band = {_edges(rule.band)}"]
-        out += [
-            f"weight = {_number(rule.weight)}",
-            f"taught = {_quoted(rule.taught)}",
-            f"why = {_quoted(rule.why)}",
-        ]
-        out += [
-            f"{key} = {_quoted(getattr(rule, key))}"
-            for key in ("below", "above")
-            if getattr(rule, key)
-        ]
-        out += [
-            f"{key} = {_listed(getattr(rule, key))}"
-            for key in ("only", "unless")
-            if getattr(rule, key)
-        ]
-        out += [] if rule.safety is None else [f"safety = {_number(rule.safety)}"]
-        for case in rule.cases:
-            out += ["[[rule.case]]", f"when = {_listed(case.when)}", f"band = {_edges(case.band)}"]
-            out += [f"taught = {_quoted(case.taught)}"] if case.taught else []
-        if rule.check:
-            out += [
-                "[rule.check]",
-                f"ask = {_quoted(rule.check.ask)}",
-                f"look = {_quoted(rule.check.look)}",
-            ]
-        if rule.cap:
-            out += [
-                "[rule.cap]",
-                f"below = {_number(rule.cap.below)}",
-                f"at = {_number(rule.cap.at)}",
-            ]
-        if rule.breach:
-            out += [
-                "[rule.breach]",
-                f"at = {_number(rule.breach.at)}",
-                f"side = {_quoted(rule.breach.side)}",
-            ]
-    return "\n".join(out) + "\n"
+    keys = ("slug", "name", "version", "source", "about")
+    document: dict[str, Any] = {key: getattr(rule_set, key) for key in keys}
+    if rule_set.weighing != LIGHTNESS:
+        document["weighing"] = rule_set.weighing
+    document["award"] = [_filled(asdict(award), ("at",)) for award in rule_set.awards]
+    document["not_judged"] = [asdict(one) for one in rule_set.not_judged]
+    document["differs"] = [asdict(one) for one in rule_set.differs]
+    document["rule"] = [_written(rule) for rule in rule_set.rules]
+    return tomlkit.dumps(_filled(document, keys))
 
 
-def _quoted(text: str) -> str:
-    # A JSON string is a TOML basic string (TOML 1.0, "String"), but for DEL, which TOML escapes as
-    # well.
-    return json.dumps(text, ensure_ascii=False).replace("\x7f", "\\u007f")
+def _written(rule: Rule) -> dict[str, Any]:
+    """A rule as its table: what is left out is as read_rule_set() fills it in."""
+    table = {
+        "code": rule.code,
+        "title": rule.title,
+        "family": rule.family,
+        "measure": rule.measure,
+        "band": _edges(rule.band) if rule.measure else (),
+        "weight": _number(rule.weight),
+        "taught": rule.taught,
+        "why": rule.why,
+        "below": rule.below,
+        "above": rule.above,
+        "only": list(rule.only),
+        "unless": list(rule.unless),
+        "safety": rule.safety,
+        "case": [
+            _filled({"when": list(c.when), "band": _edges(c.band), "taught": c.taught})
+            for c in rule.cases
+        ],
+        "check": rule.check and asdict(rule.check),
+        "cap": rule.cap and asdict(rule.cap),
+        "breach": rule.breach and asdict(rule.breach),
+    }
+    return _filled(table, ("weight", "safety"))
 
 
-def _number(value: float) -> str:
-    if math.isinf(value):
-        return "inf" if value > 0 else "-inf"
-    return repr(int(value)) if value == int(value) else repr(value)
+def _filled(table: dict[str, Any], keep: tuple[str, ...] = ()) -> dict[str, Any]:
+    """A table without what is empty; of `keep` only what is None goes."""
+    return {k: v for k, v in table.items() if v or (k in keep and v is not None)}
 
 
-def _edges(band: Band) -> str:
-    return "[" + ", ".join(map(_number, band.edges)) + "]"
+def _number(value: float) -> float:
+    """The figure as a whole number where it is one."""
+    return int(value) if math.isfinite(value) and value == int(value) else value
 
 
-def _listed(words: tuple[str, ...]) -> str:
-    return "[" + ", ".join(map(_quoted, words)) + "]"
+def _edges(band: Band) -> list[float]:
+    return [_number(edge) for edge in band.edges]
 
 
 HEADS = {

@@ -32,7 +32,10 @@ def improvements(verdict: Verdict, group: Group) -> tuple[Improvement, ...]:
     weight = sum(g.weight for g in verdict.groups if g.score is not None)
 
     def mark(lines: tuple[Line, ...]) -> float:
-        return under(group_of(group.family, lines), verdict.ceilings).score
+        changed = group_of(group.family, lines)
+        if changed is None:
+            raise ValueError(f"{group.family} has no lines")
+        return under(changed, verdict.ceilings).marks
 
     def mended(lines: tuple[Line, ...], one: Line) -> tuple[Line, ...]:
         return tuple(replace(x, score=OUT_OF) if x.rule.code == one.rule.code else x for x in lines)
@@ -45,7 +48,7 @@ def improvements(verdict: Verdict, group: Group) -> tuple[Improvement, ...]:
         key=lambda x: (
             -alone[x.rule.code],
             x.rule.title != group.capped_by,
-            -(OUT_OF - x.score) * x.rule.weight,
+            -(OUT_OF - x.marks) * x.rule.weight,
         ),
     )
     out, lines = [], group.lines

@@ -13,7 +13,7 @@ from juniper.rules.advice import NextCut, advice_for, goals, next_cut
 from juniper.rules.band import Band
 from juniper.rules.document import ANSWERED, Brief, Rule, RuleSet
 
-OUT_OF = 10.0
+OUT_OF = 10.0  # marks of a line and of a family
 NOT_MEASURED, NO_OCCASION, WAIVED = "not measured", "does not apply", "waived"
 # uncertainty of a scheme's fit, and of one that another light would make another
 STEADY, IN_DOUBT = 0.1, 0.25
@@ -46,6 +46,13 @@ class Line:
     proposal: str = ""
 
     @property
+    def marks(self) -> float:
+        """Its score, out of ten. Raises ValueError for a line that has none."""
+        if self.score is None:
+            raise ValueError(f"{self.rule.code} has no score")
+        return self.score
+
+    @property
     def asked(self) -> bool:
         """Whether a person is asked, and has not answered."""
         return self.rule.asks is not None and self.score is None and self.called_for
@@ -70,6 +77,13 @@ class Group:
     weight: float
     capped_by: str = ""
     uncapped: float | None = None
+
+    @property
+    def marks(self) -> float:
+        """Its score, out of ten. Raises ValueError for a family in which nothing was measured."""
+        if self.score is None:
+            raise ValueError(f"nothing of {self.family} has a score")
+        return self.score
 
 
 @dataclass(frozen=True)
@@ -154,7 +168,7 @@ def judge(
     )
     counted = [g for g in groups if g.score is not None]
     weight = sum(g.weight for g in counted)
-    score = 100 * sum(g.score * g.weight for g in counted) / (OUT_OF * weight) if weight else None
+    score = 100 * sum(g.marks * g.weight for g in counted) / (OUT_OF * weight) if weight else None
     # Lines of a family rest on the same handles and outline, so that they err together; families
     # are taken as independent.
     spread = math.hypot(
@@ -166,25 +180,28 @@ def judge(
         0.0,
     )
     spread *= 100 / (OUT_OF * weight) if weight else 0.0
-    least = min((g.score for g in counted), default=0.0)
+    least = min((g.marks for g in counted), default=0.0)
     hurts = [
         x for x in lines if x.rule.safety is not None and x.score is not None and x.score < OUT_OF
     ]
-    worst = min(hurts, key=lambda x: x.rule.safety, default=None)
+    safety = [Ceiling("", x.rule.safety, x.rule.title) for x in hurts if x.rule.safety is not None]
+    worst = min(safety, key=lambda c: c.at, default=None)
     to_answer = tuple(
-        x.rule.check.ask for x in lines if x.rule.safety is not None and x.state == NOT_MEASURED
+        x.rule.check.ask
+        for x in lines
+        if x.rule.safety is not None and x.rule.check is not None and x.state == NOT_MEASURED
     )
-    safety = [Ceiling("", worst.rule.safety, worst.rule.title)] if worst else []
     broken = [
         Ceiling("", x.rule.breach.at, f"it breaks the brief: {x.rule.title.lower()}")
         for x in lines
-        if _breaks(x)
+        if x.rule.breach is not None and _breaks(x)
     ]
     whole = min(
         (*safety, *broken, *(c for c in ceilings if not c.family)), key=lambda c: c.at, default=None
     )
-    capped = whole is not None and score is not None and score > whole.at
-    uncapped, score = (score, whole.at) if capped else (None, score)
+    capped_by, uncapped = "", None
+    if whole is not None and score is not None and score > whole.at:
+        capped_by, uncapped, score = whole.reason, score, whole.at
     measured = sum(x.rule.weight for x in lines if x.score is not None)
     called_for = sum(x.rule.weight for x in lines if x.called_for)
     award = (
@@ -197,14 +214,14 @@ def judge(
         rule_set,
         lines,
         score,
-        0.0 if capped else spread,
+        0.0 if capped_by else spread,
         cut,
         groups,
         award,
-        whole.reason if capped else "",
+        capped_by,
         uncapped,
         ceilings,
-        worst.rule.title if worst else "",
+        worst.reason if worst else "",
         to_answer,
         tuple(x.rule.title for x in lines if _breaks(x)),
         measured,
@@ -238,16 +255,16 @@ def group_of(family: str, lines: tuple[Line, ...]) -> Group | None:
     weight = sum(line.rule.weight for line in counted)
     if not weight:
         return Group(family, own, None, 0.0)
-    score = sum(line.score * line.rule.weight for line in counted) / weight
+    score = sum(line.marks * line.rule.weight for line in counted) / weight
     capping = [
-        line
+        (line.rule.cap.at, line.rule.title)
         for line in counted
-        if line.rule.cap and line.score < line.rule.cap.below and line.rule.cap.at < score
+        if line.rule.cap and line.marks < line.rule.cap.below and line.rule.cap.at < score
     ]
-    lowest = min(capping, key=lambda line: line.rule.cap.at, default=None)
+    lowest = min(capping, key=lambda cap: cap[0], default=None)
     if lowest is None:
         return Group(family, own, score, weight)
-    return Group(family, own, lowest.rule.cap.at, weight, lowest.rule.title, score)
+    return Group(family, own, lowest[0], weight, lowest[1], score)
 
 
 def _breaks(line: Line) -> bool:
@@ -371,7 +388,7 @@ def _asked_line(rule: Rule, found: Finding | None, answer: float | None) -> Line
         )
     if not isinstance(found, Measured):
         if found is None or found.applies:
-            reason = f"look and answer: {rule.asks.ask}"
+            reason = f"look and answer: {_question(rule)}"
             found = Missing("", rule.family, "answer", reason)
         return _unmeasured(rule, found)
     likely = ANSWERS[min(ANSWERS, key=lambda a: abs(a - rule.band.score(found.value)))]
@@ -388,15 +405,20 @@ ANSWERS = {1.0: "yes", 0.5: "in part", 0.0: "no"}
 def _answered(rule: Rule, answer: float) -> Measured:
     """The finding of a check: what a person answered, by their own eye."""
     word = next(w for value, w in ANSWERS.items() if abs(value - answer) < 0.01)
+    question = _question(rule)
     return Measured(
         "",
         rule.family,
         float(answer),
         "answer",
-        arithmetic=(
-            f"Answered by eye, {rule.asks.ask[0].lower()}{rule.asks.ask[1:]} {word.capitalize()}"
-        ),
+        arithmetic=f"Answered by eye, {question[0].lower()}{question[1:]} {word.capitalize()}",
     )
+
+
+def _question(rule: Rule) -> str:
+    if rule.asks is None:
+        raise ValueError(f"{rule.code} asks nobody")
+    return rule.asks.ask
 
 
 def _scheme_line(rule: Rule, findings: Findings, brief: Brief) -> Line:

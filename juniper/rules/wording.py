@@ -93,8 +93,12 @@ OTHER_FIGURES = frozenset(
 def figures_in(sentence: str, counted: bool = False) -> list[tuple[float, ...]]:
     """The figures that a sentence says, in words or in digits, in their order: (figure,) or, of a
     range, (from, to). Plain number words are figures only of what is `counted`.
+
+    >>> figures_in('The flowers stand one and a half to two times the container.')
+    [(1.5, 2.0)]
     """
-    text, out, at = sentence.lower(), [], 0
+    out: list[tuple[float, ...]] = []
+    text, at = sentence.lower(), 0
     ends: list[int] = []
     while True:
         found = [
@@ -105,8 +109,8 @@ def figures_in(sentence: str, counted: bool = False) -> list[tuple[float, ...]]:
         if not found:
             return out
         _, _, match, read = min(found, key=lambda f: f[:2])
-        said = read(match)
-        said = said if isinstance(said, tuple) else (said,)
+        figures = read(match)
+        said = figures if isinstance(figures, tuple) else (figures,)
         if (
             out
             and len(out[-1]) == len(said) == 1

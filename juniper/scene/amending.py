@@ -14,18 +14,17 @@ import numpy as np
 
 from juniper.colour.palette import Swatch
 from juniper.scene.blooms import ROLES, Bloom, find_blooms, focal_point, give_roles, tell_apart
-from juniper.scene.doubt import with_doubts
 from juniper.scene.material import flower_mask, petal_odds
 from juniper.scene.parts import Label
 from juniper.scene.petals import PetalProbabilities, frame_of, petal_probabilities
 from juniper.scene.scene import Raster, Scene
+from juniper.scene.share_uncertainty import with_uncertain_shares
+from juniper.values import Point, point
 
 REACH = 2.5  # brush radii about a stroke within which the outline settles anew
 LARGEST = 90_000  # pixels that are settled at full detail; a longer stroke is settled coarser
 NEAR = 1.3  # radii from a bloom's middle at which a click still means it
 USUAL = 0.03  # of the picture's height: radius of a bloom put where there is none to compare with
-
-Point = tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -103,8 +102,8 @@ def under_brush(stroke, shape: tuple[int, int], scale: float) -> tuple[np.ndarra
     cv2.polylines(
         out, [points.reshape(-1, 1, 2)], False, 1, thickness=2 * radius, lineType=cv2.LINE_8
     )
-    for point in (points[0], points[-1]):
-        cv2.circle(out, tuple(map(int, point)), radius, 1, -1)
+    for end in (points[0], points[-1]):
+        cv2.circle(out, tuple(map(int, end)), radius, 1, -1)
     return out, radius
 
 
@@ -233,7 +232,7 @@ def seen_again(
     """The scene with shares, blooms and focal point read from an amended raster; `odds` (n,) of its
     plant by petal_odds(), `lab` (n, 3) by plant_colours().
     """
-    palette = with_doubts(
+    palette = with_uncertain_shares(
         reshared(scene.palette, raster.flowers),
         odds,
         raster.flowers[raster.labels == Label.PLANT],
@@ -344,15 +343,11 @@ def _halves(one: Bloom) -> tuple[Bloom, Bloom]:
     along = np.array([np.cos(np.radians(one.angle)), np.sin(np.radians(one.angle))])
     radius = one.radius / np.sqrt(2)
     step = along * max(radius, 0.5 * one.radius * np.sqrt(one.slender)) * 0.8
-    return tuple(
-        replace(
-            one,
-            centre=tuple(map(float, np.add(one.centre, s * step))),
-            radius=float(radius),
-            slender=1.0,
-        )
+    first, second = (
+        replace(one, centre=point(np.add(one.centre, s * step)), radius=float(radius), slender=1.0)
         for s in (-1, 1)
     )
+    return first, second
 
 
 def _merged(one: Bloom, other: Bloom) -> Bloom:
@@ -365,7 +360,7 @@ def _merged(one: Bloom, other: Bloom) -> Bloom:
     long = (float(np.hypot(*step)) + one.radius + other.radius) / 2
     return replace(
         larger,
-        centre=tuple(map(float, centre)),
+        centre=point(centre),
         radius=radius,
         slender=float(np.clip((long / radius) ** 2, 1.0, 6.0)),
         angle=float(np.degrees(np.arctan2(step[1], step[0]))) % 180,

@@ -16,13 +16,13 @@ from juniper.colour.spaces import from_hex, linear_from_srgb, to_hex
 from juniper.photograph import adaptation, adapted
 from juniper.scene.blooms import Bloom
 from juniper.scene.scene import Raster, Scene
+from juniper.values import Point, triple
 
 SPOT = 0.008  # of the picture's longer side: radius of what is looked at about a neutral spot
 DARKEST, BRIGHTEST = 0.02, 0.97  # of linear light, between which a spot tells the light's colour
 REDDEST = 4.0  # times the weakest channel: no neutral under a usual light has as much of another
 LONGEST = 40  # characters of a name
 TINTS = ("neutral", "merge", "split", "name")
-Point = tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -112,7 +112,7 @@ def _neutral(
             "This spot is a colour of its own, and no white or grey. Click on white cloth, a wall"
             " or the card."
         )
-    before, scene = scene, replace(scene, light="hand", white=tuple(float(v) for v in grey))
+    before, scene = scene, replace(scene, light="hand", white=triple(grey))
     whole = scene.in_fair_light(pixels)
     labs = cv2.cvtColor(whole.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
     raster = replace(raster, light=np.clip(np.round(labs[..., 0]), 0, 100).astype(np.uint8))

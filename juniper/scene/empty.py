@@ -15,14 +15,13 @@ from juniper.scene.container.reading import find_datum, foot_of, seen_of
 from juniper.scene.container.vessel import ContainerShape, vessel_of
 from juniper.scene.scene import NothingFound
 from juniper.scene.segment.classical import separate
+from juniper.values import Point
 
 MIRRORED = 0.5  # of the levels, at which both sides must be plain
 FADED = 0.08  # of the height: how far the ends of sides and wall may lie apart
 # of the container's own pixels: what stands above its rim in a picture of an empty one
 MOST_BEYOND = 0.15
 SIDES = 60  # points of each side that are given back
-
-Point = tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -62,11 +61,11 @@ def see_empty(photograph: Photograph) -> Empty:
     except NoContainer as error:
         raise NothingFound(none) from error
     top = float(len(profile.half) - 1)
-    seen = float(np.dot(np.subtract(datum.rim, profile.foot), datum.up))
-    if abs(seen / top - 1) < FADED:
+    rim = float(np.dot(np.subtract(datum.rim, profile.foot), datum.up))
+    if abs(rim / top - 1) < FADED:
         # A side fades towards its end, and the back of the rim is wall, too: the one errs downward,
         # the other upward.
-        top = (top + seen) / 2
+        top = (top + rim) / 2
     base = max(0.0, float(np.dot(np.subtract(datum.base, profile.foot), datum.up)))
     if top - base < 12:
         raise NothingFound(none)
@@ -94,5 +93,5 @@ def see_empty(photograph: Photograph) -> Empty:
         base=points(axis[:1], row[:1])[0],
         left=points(axis - half, row),
         right=points(axis + half, row),
-        height_cm=high / card.px_per_cm if card is not None else None,
+        height_cm=high / card.px_per_cm if card and card.px_per_cm else None,
     )

@@ -20,6 +20,7 @@ from juniper.scene.amending import looked_at, plant_colours, seen_again, under_b
 from juniper.scene.material import SURE, more_usual, petal_odds
 from juniper.scene.parts import Label
 from juniper.scene.scene import FEWER, Raster, Scene
+from juniper.values import Point, triple
 
 ALIKE = 1.5  # nats, of colour, from which anything goes along with what was painted
 UNLIKE = -0.7  # under which even what lies under the brush is a gap between what was meant
@@ -32,8 +33,6 @@ BESIDE = 1.5  # nats that what lies beside the stroke has more
 PARTLY = 0.2  # of what lies under the brush, that a colour has to hold there already
 SAME_STEP = 2.0  # times as far apart may be what was painted and a colour of its step
 MOST_COLOURS = 12  # of flowers in a palette
-
-Point = tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -164,4 +163,4 @@ def _joined(old: list[Swatch], count: int, taken: np.ndarray) -> Swatch:
     if not old:
         return swatch_of(taken, "flower", 0.0)
     mean = (count * np.array(old[0].lab) + taken.sum(axis=0)) / (count + len(taken))
-    return replace(old[0], lab=tuple(map(float, mean)), hex=to_hex(srgb_from_lab(mean)))
+    return replace(old[0], lab=triple(mean), hex=to_hex(srgb_from_lab(mean)))

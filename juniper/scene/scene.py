@@ -17,13 +17,13 @@ from juniper.scene.container.pose import Pose, pose_of
 from juniper.scene.container.reading import ellipses, find_datum, foot_of, seen_of
 from juniper.scene.container.sides import chief_part, expected_slope, sides_of
 from juniper.scene.container.vessel import ContainerShape
-from juniper.scene.doubt import with_doubts
 from juniper.scene.material import flower_mask, petal_odds
 from juniper.scene.parts import Label
 from juniper.scene.petal_overlaps import with_overlaps_put_right
 from juniper.scene.petals import frame_of, petal_probabilities
 from juniper.scene.segment.foreground import CutOut
 from juniper.scene.segment.segmentation import JOINED, Segmentation, segment
+from juniper.scene.share_uncertainty import with_uncertain_shares
 from juniper.scene.usable import (
     CUT_OFF,
     FROM_ABOVE,
@@ -35,8 +35,8 @@ from juniper.scene.usable import (
     from_above,
     pieces_apart,
 )
+from juniper.values import Point
 
-Point = tuple[float, float]
 LIGHTS = {
     "": 6.0,
     "guess": 4.5,
@@ -89,7 +89,8 @@ class Raster:
         stack = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
         if stack is None:
             raise ValueError("the raster is damaged")
-        return Raster(*(np.ascontiguousarray(stack[..., i]) for i in range(3)), scale)
+        labels, flowers, light = (np.ascontiguousarray(stack[..., i]) for i in range(3))
+        return Raster(labels, flowers, light, scale)
 
 
 @dataclass(frozen=True)
@@ -200,7 +201,7 @@ def see(
     apart = tell_apart(look, petals)
     white, judged = lit.result()
     flowers, palette = _colours(judged, parts.labels, petals, apart.number)
-    palette = with_doubts(palette, odds, flowers[plant], judged[plant])
+    palette = with_uncertain_shares(palette, odds, flowers[plant], judged[plant])
     blooms = find_blooms(apart, flowers, tuple(s for s in palette if s.part == "flower"))
     datum, pose = read.result()
     ys, xs = np.nonzero(plant)

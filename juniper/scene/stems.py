@@ -8,12 +8,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import Any
 
 import cv2
 import numpy as np
 
 from juniper.scene.container.datum import Datum
 from juniper.scene.parts import Label
+from juniper.values import Point, point
 
 SPREAD = 115  # degrees from upright within which tips are looked for, each side
 STEP = 2.5  # degrees
@@ -24,9 +26,7 @@ FEET = np.linspace(-0.7, 0.7, 7)  # of half the rim: where a stem may leave it
 BENDS = np.linspace(-0.24, 0.24, 13)  # of the chord: how far a stem may bend to a side
 SEEN = 0.5  # share of a line on which plant must show
 NEAR = 0.05  # of the picture's height: how near a place must come to a stem's tip to mean it
-SAMPLES = 48
-
-Point = tuple[float, float]
+SAMPLES = 48  # points along a line
 
 
 @dataclass(frozen=True)
@@ -64,8 +64,8 @@ class Stem:
 
     def scaled(self, factor: float) -> Stem:
         """The same stem in a picture enlarged by `factor`."""
-        places = {
-            n: tuple(float(v) * factor for v in getattr(self, n)) for n in ("tip", "bend", "foot")
+        places: dict[str, Any] = {
+            n: point(float(v) * factor for v in getattr(self, n)) for n in ("tip", "bend", "foot")
         }
         return replace(self, **places, clear=self.clear * factor)
 
@@ -97,11 +97,11 @@ def change_stems(stems: tuple[Stem, ...], change: StemChange, height: float) -> 
     if change.line == "drop":
         which = stem_at(stems, change.at, height)
         return stems[:which] + stems[which + 1 :]
-    if change.line not in LINES or None in (change.tip, change.foot):
+    if change.line not in LINES or change.tip is None or change.foot is None:
         raise ValueError("A stem needs a tip and a foot.")
     if np.hypot(*np.subtract(change.tip, change.foot)) < 0.01 * height:
         raise ValueError("Tip and foot lie on one another: draw from the tip down to the rim.")
-    bend = change.bend or tuple((a + b) / 2 for a, b in zip(change.tip, change.foot, strict=True))
+    bend = change.bend or point(np.add(change.tip, change.foot) / 2)
     new = Stem(change.tip, bend, change.foot)
     if change.line == "draw":
         return (*stems, new)
@@ -173,7 +173,7 @@ def find_stems(trace: Trace, datum: Datum) -> tuple[Stem, ...]:
     profile[index[order]], furthest[index[order]] = reach[order], order
     out = []
     for i, clear in _peaks(profile):
-        tip = tuple(float(v) for v in trace.edge[furthest[i]])
+        tip = point(trace.edge[furthest[i]])
         stem = _led_down(tip, clear, datum, trace.worth, trace.solid)
         if stem.confidence > SEEN:
             out.append(stem)
@@ -217,7 +217,7 @@ def _led_down(tip: Point, clear: float, datum: Datum, worth: np.ndarray, solid: 
     )
     score = _mean(worth, curves) - 0.4 * np.abs(BENDS)[None] - 0.04 * np.abs(FEET)[:, None]
     i, k = np.unravel_index(int(score.argmax()), score.shape)
-    found = Stem(tip, tuple(map(float, bends[i, k])), tuple(map(float, feet[i])), clear)
+    found = Stem(tip, point(bends[i, k]), point(feet[i]), clear)
     return replace(found, confidence=float(_mean(solid, found.curve)))
 
 

@@ -22,8 +22,8 @@ from juniper.scene.container.vessel import ContainerShape
 from juniper.scene.parts import Label
 from juniper.scene.scene import Raster, Scene
 from juniper.scene.stems import NoStem, Stem, stem_at
+from juniper.values import Point, point
 
-Point = tuple[float, float]
 ABOUT = 1.12  # times a bloom's half axes: what moves with it
 FRINGE = 2  # pixels about a part that still hold some of its colour
 EDGE = 3  # pixels beyond them over which a filled part fades in
@@ -154,7 +154,7 @@ def stem_meant(stems: tuple[Stem, ...], at: Point, datum: Datum, height: float) 
     try:
         return stems[stem_at(stems, at, height)]
     except NoStem:
-        middle = tuple((a + b) / 2 for a, b in zip(at, datum.rim, strict=True))
+        middle = point(np.add(at, datum.rim) / 2)
         return Stem(at, middle, datum.rim)
 
 
@@ -168,7 +168,7 @@ def _with_stem_cut(trial: Trial, change: Cut) -> Trial:
         )
 
     def place(length: float) -> Point:
-        return tuple(float(np.interp(length, run, curve[:, i])) for i in (0, 1))
+        return point(np.interp(length, run, curve[:, i]) for i in (0, 1))
 
     tip = place(change.length)
     shorter = replace(
@@ -242,7 +242,7 @@ def _moved(trial: Trial, change: Move) -> Trial:
         after = _set(trial, trial, mask, step, behind=False)
         new = replace(
             bloom,
-            centre=tuple(map(float, np.add(bloom.centre, step))),
+            centre=point(np.add(bloom.centre, step)),
             role="mass" if bloom.role == "focal" else bloom.role,
         )
         return _seen(after, (*after.scene.blooms, new), after.focal)
@@ -281,8 +281,8 @@ def _on_axis_plane(trial: Trial, along: np.ndarray, side: np.ndarray) -> np.ndar
     if trial.scene.pose is None:
         return np.asarray(datum.rim) + along[:, None] * datum.up + side[:, None] * datum.right
     plane = Plane(trial.scene.pose, datum.up)
-    height, aside = plane.of(np.array([datum.rim]))
-    return plane.at(height + along, aside + side)
+    height, across = plane.of(np.array([datum.rim]))
+    return plane.at(height + along, across + side)
 
 
 def _swapped(trial: Trial, change: Swap) -> Trial:
@@ -319,13 +319,7 @@ def _swapped(trial: Trial, change: Swap) -> Trial:
     base, left, right = _on_axis_plane(
         trial, np.array([-change.height, 0, 0]), half[-1] * np.array([0, -1, 1])
     )
-    there = replace(
-        datum,
-        **{
-            n: tuple(map(float, p))
-            for n, p in (("base", base), ("rim_left", left), ("rim_right", right))
-        },
-    )
+    there = replace(datum, base=point(base), rim_left=point(left), rim_right=point(right))
     raster = replace(after.raster, labels=labels, flowers=flowers, light=light)
     return replace(
         after, raster=raster, pixels=pixels, datum=there, touched=after.touched | shape | was
@@ -357,9 +351,9 @@ def _slid(
             for v, n in zip(bloom.centre, mask.shape[::-1], strict=True)
         )
         if number == only or (only is None and mask[y, x]):
-            if _rests_on(trial.focal, bloom):
-                focal = tuple(map(float, np.add(trial.focal, step)))
-            bloom = replace(bloom, centre=tuple(map(float, np.add(bloom.centre, step))))  # noqa: PLW2901
+            if trial.focal is not None and _rests_on(trial.focal, bloom):
+                focal = point(np.add(trial.focal, step))
+            bloom = replace(bloom, centre=point(np.add(bloom.centre, step)))  # noqa: PLW2901
         blooms.append(bloom)
     return _seen(after, tuple(blooms), focal)
 

@@ -17,6 +17,7 @@ import numpy as np
 from juniper.camera.card_placing import seen_places
 from juniper.camera.containers import SHELF
 from juniper.scene.parts import Part
+from juniper.training.pictures import picture_at
 from juniper.training.scenes import KEYPOINTS, Example
 
 LONG = 760  # pixels: longer side at which sources are held in memory
@@ -84,7 +85,7 @@ def masked_source(mask: Path) -> Source | None:
     container shows.
     """
     base = Path(str(mask)[: -len(".mask.png")])
-    truth, labels = json.loads(base.with_suffix(".json").read_text()), cv2.imread(str(mask), 0)
+    truth, labels = json.loads(base.with_suffix(".json").read_text()), picture_at(mask, 0)
     c = truth["container"]
     names = [
         ("base", "base_centre_px"),
@@ -93,11 +94,11 @@ def masked_source(mask: Path) -> Source | None:
         ("rim_right", "rim_right_px"),
     ]
     points = np.array([*(c[a] if a in c else c[b] for a, b in names), *_fronts(truth)], float)
-    if (labels == 2).sum() < 300 or (labels == 3).sum() < 300:
+    if np.sum(labels == 2) < 300 or np.sum(labels == 3) < 300:
         return None
     if truth.get("view") == "top":
         points[:] = np.nan  # seen from above base and rim lie on one another
-    picture = cv2.imread(str(base.with_suffix(".jpg")))[..., ::-1]
+    picture = picture_at(base.with_suffix(".jpg"))[..., ::-1]
     return _held(
         picture, MASKED[labels], points, bool(c.get("clear") or c.get("material") == "glass"), False
     )
@@ -151,7 +152,8 @@ class Teacher:
         picture = picture.astype(np.float32) / 255
         if moved and rng.random() < 0.35:
             gone = (sets & PLANT > 0) & (
-                _smooth_noise(rng, *own.shape, int(rng.integers(8, 40))) > rng.uniform(-0.2, 1.0)
+                _smooth_noise(rng, own.shape[0], own.shape[1], int(rng.integers(8, 40)))
+                > rng.uniform(-0.2, 1.0)
             )
             own &= ~gone
             sets[gone] = 0
@@ -421,7 +423,7 @@ def _found(u: np.ndarray, v: np.ndarray, point: np.ndarray) -> np.ndarray:
         return np.full(2, np.nan)
     miss = (u - point[0]) ** 2 + (v - point[1]) ** 2
     y, x = np.unravel_index(int(miss.argmin()), miss.shape)
-    x, y = int(np.clip(x, 1, u.shape[1] - 2)), int(np.clip(y, 1, u.shape[0] - 2))
+    x, y = np.clip(x, 1, u.shape[1] - 2), np.clip(y, 1, u.shape[0] - 2)
     slope = (
         np.array(
             [

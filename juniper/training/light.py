@@ -36,8 +36,12 @@ def fetched(folder: Path) -> Path:
         with tarfile.open(next(Path(place).glob("*.tgz"))) as archive:
             for member in archive:
                 if member.name.startswith("package/hdri/") and member.name.endswith(".exr.js"):
-                    text = archive.extractfile(member).read().decode()
-                    data = re.search(r"base64,([^'\"]+)", text).group(1)
+                    held = archive.extractfile(member)
+                    text = held.read().decode() if held else ""
+                    found = re.search(r"base64,([^'\"]+)", text)
+                    if found is None:
+                        raise ValueError(f"{member.name} holds no picture")
+                    data = found[1]
                     (folder / Path(member.name).name[: -len(".js")]).write_bytes(
                         base64.b64decode(data)
                     )

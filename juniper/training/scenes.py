@@ -19,10 +19,11 @@ import numpy as np
 from juniper.camera import room
 from juniper.camera.arranging import Arrangement, arrange, surfaces
 from juniper.camera.mesh import Mesh, about_z, ball, box, joined, tube, tube_upright, write_ply
-from juniper.camera.random_pieces import invented
+from juniper.camera.random_pieces import random_piece
 from juniper.camera.tracing import Camera, Surface, materials
 from juniper.colour.spaces import linear_from_srgb, srgb_from_linear
 from juniper.scene.parts import Part
+from juniper.training.pictures import picture_at
 from juniper.training.sprigs import sprigs_in
 from juniper.training.vessels import RandomContainer, any_tone, any_vessel, built
 
@@ -52,7 +53,7 @@ class Scenery:
     def of(rooms: Path, lights: Path) -> Scenery:
         """All pictures and .exr files of two folders. Raises ValueError when either is empty."""
         pictures = tuple(
-            cv2.imread(str(p))[..., ::-1]
+            picture_at(p)[..., ::-1]
             for p in sorted(rooms.iterdir())
             if p.suffix in (".jpg", ".png")
         )
@@ -88,10 +89,9 @@ class Example:
     @staticmethod
     def kept(path: Path) -> Example:
         """Read what keep() wrote; `path` is that of the .json."""
-        picture = cv2.imread(str(path.with_suffix(".jpg")))[..., ::-1]
-        return Example(
-            picture, cv2.imread(str(path.with_suffix(".png")), 0), json.loads(path.read_text())
-        )
+        picture = picture_at(path.with_suffix(".jpg"))[..., ::-1]
+        parts = picture_at(path.with_suffix(".png"), 0)
+        return Example(picture, parts, json.loads(path.read_text()))
 
 
 def _support(rng) -> tuple[list[Surface], dict]:
@@ -112,7 +112,8 @@ def _support(rng) -> tuple[list[Surface], dict]:
         low = tone * rng.uniform(0.2, 1.1)
         if rng.random() < 0.7:
             inset = rng.uniform(0, 4)
-            edges = np.sort(rng.uniform(-half, half, int(rng.integers(0, 5)))) if half > 30 else []
+            count = int(rng.integers(0, 5)) if half > 30 else 0
+            edges = np.sort(rng.uniform(-half, half, count))
             left = -half + inset
             for right in [*edges, half - inset]:
                 parts.append(
@@ -266,12 +267,14 @@ def _beside(rng, vessel: RandomContainer) -> list[Surface]:
 def _piece(number: int, vessel: RandomContainer, rng) -> list[Surface]:
     shape = vessel.shape
     if rng.random() < ARRANGED:
-        piece = replace(invented(number), shape=shape, jumble=False, clutter=False, card_yaw=None)
+        piece = replace(
+            random_piece(number), shape=shape, jumble=False, clutter=False, card_yaw=None
+        )
         if piece.form == "grouped vessels":
             piece = replace(piece, form="garden")
         done = arrange(piece, 800 + number)
     else:
-        done = Arrangement(invented(number), shape)
+        done = Arrangement(random_piece(number), shape)
         sprigs_in(done, vessel, rng)
     turn = about_z(
         float(rng.choice([0.0, 90.0, 180.0, rng.uniform(0, 360)]))
@@ -446,7 +449,7 @@ def _light(rng, scenery: Scenery, walled: bool) -> dict:
             "type": "rectangle",
             "to_world": (
                 at()
-                .petal_probabilities(
+                .look_at(
                     [side, -float(rng.uniform(20, 140)), float(rng.uniform(40, 140))],
                     [0, 0, 20],
                     [0, 0, 1],
@@ -573,7 +576,9 @@ def example(number: int, scenery: Scenery, samples: int = 5) -> Example:
         at = mi.ScalarTransform4f
         left, right = top.get("left", -120.0), top.get("right", 120.0)
         bitmap = mi.Bitmap(
-            np.ascontiguousarray(room.texture(*top["texture"], rng).astype(np.float32))
+            np.ascontiguousarray(
+                room.texture(top["texture"][0], top["texture"][1], rng).astype(np.float32)
+            )
         )
         extra["top"] = {
             "type": "rectangle",

@@ -7,6 +7,8 @@ likenesses are invented.
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from juniper.camera import greenery
@@ -50,7 +52,7 @@ def _crooked(rng, path: np.ndarray, by: float) -> np.ndarray:
 
 def leafy_branch(rng, path, leaf: str, bark: str) -> Parts:
     """A woody branch with broad simple leaves on stalks, few or many, some of them hanging."""
-    path = _crooked(rng, path, 0.012 * np.linalg.norm(path[-1] - path[0]))
+    path = _crooked(rng, path, 0.012 * float(np.linalg.norm(path[-1] - path[0])))
     total = np.linalg.norm(np.diff(path, axis=0), axis=1).sum()
     long, wide = rng.uniform(0.07, 0.22) * total, rng.uniform(0.45, 0.85)
     count = int(rng.integers(4, 16))
@@ -103,7 +105,7 @@ def leafy_branch(rng, path, leaf: str, bark: str) -> Parts:
 
 def bare_twigs(rng, path, leaf: str, bark: str) -> Parts:
     """A forked branch with buds or small blossoms, or nothing, on it."""
-    path = _crooked(rng, path, 0.02 * np.linalg.norm(path[-1] - path[0]))
+    path = _crooked(rng, path, 0.02 * float(np.linalg.norm(path[-1] - path[0])))
     total = np.linalg.norm(np.diff(path, axis=0), axis=1).sum()
     wood, tips = [tube(path, np.linspace(0.3, 0.08, len(path)), linear(bark))], [path]
     for _ in range(int(rng.integers(3, 10))):
@@ -349,7 +351,7 @@ def sprigs_in(done: Arrangement, vessel: RandomContainer, rng: np.random.Generat
     c = vessel.shape
     high = rng.uniform(0.5, 2.6) * max(c.height_cm, 0.9 * c.widest_cm)
     leaning = rng.normal(0, 0.25)
-    kinds = []
+    kinds: list[tuple[str, Any, str, str]] = []
     for _ in range(int(rng.choice([1, 2, 3], p=[0.55, 0.3, 0.15]))):
         u = rng.random()
         leaf, bark = str(rng.choice(LEAVES)), str(rng.choice(BARK))

@@ -16,6 +16,7 @@ from torch import nn
 
 from juniper.training.lessons import CANVASES, Lesson, Teacher, masked_source, traced_source
 from juniper.training.network import PartsNetwork, loss_of, slopes_of
+from juniper.training.pictures import picture_at
 
 BATCH = 8
 ENCODER, DECODER = 4e-4, 2e-3  # fastest learning rates (AdamW; Loshchilov & Hutter 2019)
@@ -50,7 +51,7 @@ def _batch(
     if _teacher is None or _drawn % RELOADED == 0:
         cv2.setNumThreads(1)
         pictures = [
-            cv2.imread(str(p))[..., ::-1]
+            picture_at(p)[..., ::-1]
             for p in sorted(rooms.iterdir())
             if p.suffix in (".jpg", ".png")
         ]

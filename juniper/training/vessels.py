@@ -10,6 +10,7 @@ import numpy as np
 
 from juniper.camera.containers import Container, half_widths
 from juniper.camera.mesh import Mesh, bezier, box, joined, sheets, tube
+from juniper.values import triple
 
 WALL_CM = 0.3  # thickness of a thrown or blown wall (common practice)
 SIDES = 240  # of a turned surface, fine enough for flutes
@@ -77,7 +78,7 @@ def any_tone(rng: np.random.Generator) -> tuple[float, float, float]:
         )
     else:
         value = rng.uniform(0.03, 0.7, 3)
-    return tuple(float(v) for v in np.clip(value, 0.008, 0.9))
+    return triple(np.clip(value, 0.008, 0.9))
 
 
 def any_vessel(rng: np.random.Generator, glass: float = 0.16, low: float = 0.0) -> RandomContainer:
@@ -91,11 +92,8 @@ def any_vessel(rng: np.random.Generator, glass: float = 0.16, low: float = 0.0) 
             if flat
             else (rng.uniform(5, 24), rng.uniform(5, 16))
         )
-        shape = Container(
-            "box", high, (half, half), "matt", depth_cm=float(half * rng.uniform(0.6, 2.0))
-        )
-        if shape.depth_cm > 26:
-            shape = Container("box", high, (half, half), "matt", depth_cm=26.0)
+        deep = min(float(half * rng.uniform(0.6, 2.0)), 26.0)
+        shape = Container("box", high, (half, half), "matt", depth_cm=deep)
         return RandomContainer(shape, any_tone(rng))
     name = str(rng.choice(LOW if flat else [n for n in FAMILIES if n != "dish"]))
     parts, heights = FAMILIES[name]
@@ -198,7 +196,8 @@ def _turned(vessel: RandomContainer, rng: np.random.Generator) -> Mesh:
 
 def _boxed(vessel: RandomContainer) -> Mesh:
     c, colour = vessel.shape, vessel.tone
-    w, d, h = c.profile[-1], c.depth_cm / 2, c.height_cm
+    w, h = c.profile[-1], c.height_cm
+    d = w if c.depth_cm is None else c.depth_cm / 2
     wall = min(0.6, 0.2 * w)
     return joined(
         [

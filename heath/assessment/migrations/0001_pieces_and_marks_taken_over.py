@@ -10,7 +10,7 @@ class Migration(migrations.Migration):
     dependencies = [
         ("bench", "0011_marks_to_assessment_tables"),
         ("briefs", "0011_rule_set_and_shelf_container_named"),
-        ("classes", "0002_initial"),
+        ('classes', '0002_class_of_a_school'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 

@@ -6,7 +6,7 @@ from pydantic import TypeAdapter
 from juniper.rules import FAMILIES
 from juniper.scene import BloomChange, ColourChange, Datum, PetalStroke, StemChange, Stroke
 
-CORE = {
+CORE: dict[str, TypeAdapter] = {
     "brush": TypeAdapter(Stroke | PetalStroke),
     "bloom": TypeAdapter(BloomChange),
     "stem": TypeAdapter(StemChange),

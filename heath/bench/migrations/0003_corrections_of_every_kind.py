@@ -6,7 +6,7 @@ from django.db import migrations, models
 class Migration(migrations.Migration):
 
     dependencies = [
-        ('bench', '0002_initial'),
+        ('bench', '0002_corrections_of_photographs'),
     ]
 
     operations = [

@@ -6,7 +6,7 @@ from django.db import migrations, models
 class Migration(migrations.Migration):
 
     dependencies = [
-        ('bench', '0007_replaces'),
+        ('bench', '0007_word_that_is_replaced'),
     ]
 
     operations = [

@@ -155,5 +155,5 @@ class Doubtful(SchoolTestCase):
             rests="1",
         )
         self.assertContains(page, 'class="total unsure"')
-        self.assertContains(page, "Check the other handles")
+        self.assertSays(page, "Check the other handles")
         self.assertContains(self.post("accept"), "Look at the handles first")

@@ -8,7 +8,7 @@ from django.db import migrations, models
 class Migration(migrations.Migration):
 
     dependencies = [
-        ('briefs', '0002_initial'),
+        ('briefs', '0002_brief_of_a_class'),
     ]
 
     operations = [

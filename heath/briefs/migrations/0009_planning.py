@@ -8,7 +8,7 @@ from django.db import migrations, models
 class Migration(migrations.Migration):
 
     dependencies = [
-        ("briefs", "0008_the_evening"),
+        ('briefs', '0008_exemplar_and_locked_marks'),
     ]
 
     operations = [

@@ -107,7 +107,7 @@ class Marks(SchoolTestCase):
         )
         self.assertContains(removed, "are locked")
         link = token(make_link(self.brief, self.user))
-        self.assertContains(
+        self.assertSays(
             self.client.get(reverse("student-add", args=[link])),
             "This brief is marked",
             status_code=410,

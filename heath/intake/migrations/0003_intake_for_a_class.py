@@ -18,7 +18,7 @@ class Migration(migrations.Migration):
 
     dependencies = [
         ('briefs', '0003_intake_for_a_class'),
-        ('intake', '0002_initial'),
+        ('intake', '0002_piece_of_a_brief'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 

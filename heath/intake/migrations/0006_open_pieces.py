@@ -7,9 +7,9 @@ from django.db import migrations, models
 class Migration(migrations.Migration):
 
     dependencies = [
-        ('briefs', '0008_the_evening'),
-        ('classes', '0002_initial'),
-        ('intake', '0005_the_evening'),
+        ('briefs', '0008_exemplar_and_locked_marks'),
+        ('classes', '0002_class_of_a_school'),
+        ('intake', '0005_who_changed_a_piece'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 

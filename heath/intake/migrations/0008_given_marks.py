@@ -6,7 +6,7 @@ from django.db import migrations, models
 class Migration(migrations.Migration):
 
     dependencies = [
-        ('intake', '0007_sizes'),
+        ('intake', '0007_sizes_in_bytes'),
     ]
 
     operations = [

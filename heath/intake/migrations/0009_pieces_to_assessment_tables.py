@@ -9,7 +9,7 @@ class Migration(migrations.Migration):
         ("bench", "0010_standing_becomes_piece_snapshot"),
         ("briefs", "0011_rule_set_and_shelf_container_named"),
         ("intake", "0008_given_marks"),
-        ("returns", "0003_addresses"),
+        ('returns', '0003_addresses_of_students'),
     ]
 
     operations = [

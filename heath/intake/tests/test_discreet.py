@@ -61,6 +61,6 @@ class Originals(SchoolTestCase):
         waits.refresh_from_db()
         self.assertEqual((waits.state, waits.file.name), (Arrival.State.FAILED, ""))
         page = self.client.get(reverse("intake", args=[self.brief.pk]))
-        self.assertContains(page, "Nobody sorted it within 30 days")
-        self.assertContains(page, "removed after 30 days")
+        self.assertSays(page, "Nobody sorted it within 30 days")
+        self.assertSays(page, "removed after 30 days")
         self.assertEqual(let_originals_go(), 0)

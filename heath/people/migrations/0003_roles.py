@@ -18,7 +18,7 @@ def keep_what_they_could(apps, schema_editor):
 class Migration(migrations.Migration):
 
     dependencies = [
-        ('people', '0002_the_evening'),
+        ('people', '0002_inches'),
     ]
 
     operations = [

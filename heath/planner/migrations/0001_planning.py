@@ -12,7 +12,7 @@ class Migration(migrations.Migration):
 
     dependencies = [
         ('briefs', '0009_planning'),
-        ('people', '0002_the_evening'),
+        ('people', '0002_inches'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 

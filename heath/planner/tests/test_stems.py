@@ -58,9 +58,9 @@ class Stems(SchoolTestCase):
     def test_short_stems_and_depth_are_kept(self):
         self.client.post(self.page, {"what": "stems", "longest_cm": "40", "depth_cm": ""})
         page = self.client.get(self.page)
-        self.assertContains(page, "Stems of 40 cm are too short for this plan")
-        self.assertContains(page, "The mark would lose about")
-        self.assertContains(page, "up to 15.5 cm high would do")
+        self.assertSays(page, "Stems of 40 cm are too short for this plan")
+        self.assertSays(page, "The mark would lose about")
+        self.assertSays(page, "up to 15.5 cm high would do")
         self.client.post(self.page, {"what": "stems", "longest_cm": "80", "depth_cm": "10"})
         self.assertContains(self.client.get(self.page), "Stems of 80 cm are long enough")
         fault = self.client.post(

@@ -5,7 +5,7 @@ from django.db import migrations, models
 class Migration(migrations.Migration):
     dependencies = [
         ("assessment", "0001_pieces_and_marks_taken_over"),
-        ("returns", "0003_addresses"),
+        ('returns', '0003_addresses_of_students'),
     ]
 
     operations = [

@@ -122,7 +122,7 @@ class Sheets(SchoolTestCase):
             [m["name"] for m in figures["family_marks"]], [f["name"] for f in figures["families"]]
         )
         page = self.client.get(reverse("sheet", args=[self.piece.pk]))
-        self.assertContains(page, "of the weight was measured")
+        self.assertSays(page, "of the weight was measured")
         if not figures["enough"]:
             self.assertEqual(figures["award"], "")
             self.assertContains(page, "no award:")
@@ -170,7 +170,7 @@ class Sheets(SchoolTestCase):
         self.assertContains(self.client.get(own), "Sheet 2 of")
 
     def test_addresses_of_before_go_on_to_show_the_newest_sheet_or_that_it_is_withdrawn(self):
-        migration = import_module("heath.returns.migrations.0003_addresses")
+        migration = import_module("heath.returns.migrations.0003_addresses_of_students")
         for version, withdrawn in ((1, None), (2, timezone.now())):
             ReturnSheet.objects.create(
                 piece=self.piece, version=version, figures={}, withdrawn_at=withdrawn

@@ -10,7 +10,7 @@ from juniper.camera.containers import SHELF, built
 from juniper.camera.flowers import GOLDEN, HEADS, MORE_HEADS, MORE_SPIKES
 from juniper.camera.greenery import MORE_FILLERS
 from juniper.camera.mesh import about_z, ball, box, frame, joined, tube, tube_upright, write_ply
-from juniper.camera.random_pieces import AIRY, HARDER, invented
+from juniper.camera.random_pieces import AIRY, HARDER, random_piece
 
 PLAIN = Piece(
     container="tall cylinder",
@@ -123,14 +123,16 @@ class Arranging(unittest.TestCase):
                 )
 
     def test_harder_lessons_have_the_kinds_that_are_not_on_the_roll(self):
-        pieces = [invented(HARDER + n) for n in range(60)]
+        pieces = [random_piece(HARDER + n) for n in range(60)]
         grown = {
             kind
             for p in pieces
             for kind, _ in (p.focal, *p.mass, *filter(None, (p.line, p.filler)))
         }
         self.assertLessEqual({*MORE_HEADS, *MORE_SPIKES, *MORE_FILLERS}, grown)
-        plain = {kind for n in range(60) for kind, _ in (invented(n).focal, *invented(n).mass)}
+        plain = {
+            kind for n in range(60) for kind, _ in (random_piece(n).focal, *random_piece(n).mass)
+        }
         self.assertFalse(plain & {*MORE_HEADS})
         one = next(
             p
@@ -142,7 +144,7 @@ class Arranging(unittest.TestCase):
         self.assertIn(one.filler[0], {i.kind for i in arrange(one, 3).items})
 
     def test_airy_lessons_have_filler_white_more_often_than_not_and_green_flowers(self):
-        pieces = [invented(AIRY + n) for n in range(60)]
+        pieces = [random_piece(AIRY + n) for n in range(60)]
         self.assertTrue(all(p.filler for p in pieces))
         self.assertGreater(sum(p.filler[1] == "white" for p in pieces), 30)
         self.assertGreater(sum(any(c in ("green", "lime") for _, c in p.mass) for p in pieces), 15)

@@ -6,7 +6,7 @@ import numpy as np
 from juniper.camera import room
 from juniper.camera.arranging import COLOURS, FORMS, arrange
 from juniper.camera.containers import SHELF, built
-from juniper.camera.random_pieces import Lesson, invented
+from juniper.camera.random_pieces import Lesson, random_piece
 from juniper.scene.petals import LEAF, PETAL, STEP, STRIDE, WALL
 from juniper.training.petal_lessons import SIDE, Book, recoloured
 
@@ -33,7 +33,7 @@ def drawn() -> Lesson:
 
 class Pieces(unittest.TestCase):
     def test_containers_are_of_any_shape_and_stand_as_high_and_wide_as_they_say(self):
-        shapes = [invented(n).shape for n in range(60)]
+        shapes = [random_piece(n).shape for n in range(60)]
         self.assertEqual({s.material for s in shapes}, {"glaze", "matt", "metal", "glass"})
         self.assertTrue(
             any(s.bands for s in shapes)
@@ -53,13 +53,13 @@ class Pieces(unittest.TestCase):
             self.assertLess(corners[:, 1].max(), room.WALL_AT + 1)
 
     def test_any_form_container_and_colour_comes_up_and_can_be_arranged(self):
-        pieces = [invented(n) for n in range(160)]
+        pieces = [random_piece(n) for n in range(160)]
         self.assertEqual({p.form for p in pieces}, set(FORMS))
         self.assertEqual({p.container for p in pieces}, set(SHELF))
         self.assertEqual({c for p in pieces for _, c in (p.focal, *p.mass)}, set(COLOURS))
-        self.assertEqual(pieces[7], invented(7))
+        self.assertEqual(pieces[7], random_piece(7))
         for number in (0, 5, 11):
-            done = arrange(invented(number), number)
+            done = arrange(random_piece(number), number)
             self.assertTrue(any(item.hue for item in done.items))
 
 

@@ -8,10 +8,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
-Point = tuple[float, float]
+from juniper.values import Point, point
+
 HANDLES = frozenset({"rim", "base", "rim_left", "rim_right"})
 # where, on five sets of pictures, most wrong ones lie below and most right ones above
 # (docs/seeing.md)
@@ -96,8 +98,8 @@ class Datum:
 
     def scaled(self, factor: float) -> Datum:
         """The same datum in a picture enlarged by `factor`."""
-        points = {
-            name: tuple(float(v) * factor for v in getattr(self, name))
+        points: dict[str, Any] = {
+            name: point(float(v) * factor for v in getattr(self, name))
             for name in ("rim", "base", "rim_left", "rim_right")
         }
         spread = HandleUncertainty(
@@ -108,7 +110,7 @@ class Datum:
     def moved(self, **points: Point) -> Datum:
         """This datum with points put by hand; what a hand has put is known to about two pixels in a
         thousand of the container's height."""
-        placed = {k: (float(v[0]), float(v[1])) for k, v in points.items()}
+        placed: dict[str, Any] = {k: point(v) for k, v in points.items()}
         new = replace(self, **placed, source="given", put=frozenset(self.put | points.keys()))
         hand = new.by_hand
         spread = replace(

@@ -14,8 +14,7 @@ from juniper.scene.container.sides import chief_part, sides_of
 from juniper.scene.parts import Part
 from juniper.scene.segment.engine import NoEngine
 from juniper.scene.segment.probabilities import PartProbabilities, part_probabilities
-
-Point = tuple[float, float]
+from juniper.values import Point, point
 
 
 @dataclass(frozen=True)
@@ -50,7 +49,7 @@ def placed_by_drag(drag: ContainerDrag, pixels: np.ndarray, scale: float) -> Dat
     photograph, in the photograph's pixels: the network looks at what was dragged over, and the
     handles settle on what it sees. Raises ValueError when the drag is too short to be a container.
     """
-    start, end = (tuple(v * scale for v in p) for p in (drag.start, drag.end))
+    start, end = (point(v * scale for v in p) for p in (drag.start, drag.end))
     try:
         look = part_probabilities(pixels, click=((start[0] + end[0]) / 2, (start[1] + end[1]) / 2))
     except NoEngine:
@@ -96,19 +95,19 @@ def datum_of_drag(
     up = np.array([-slope, -1.0]) / np.hypot(slope, 1.0)
     across = np.array([-up[1], up[0]])
     head = foot + (base.at - rim.at) / -up[1] * up
-    end = max(wide.at, 1.0) * across
-    return given_datum(*(tuple(map(float, p)) for p in (head, foot, head - end, head + end)))
+    reach = max(wide.at, 1.0) * across
+    return given_datum(*(point(p) for p in (head, foot, head - reach, head + reach)))
 
 
 def _level_seen(
     level: Level, look: PartProbabilities, name: str, high: float, settings: DragSettings
 ) -> Level:
     """A level of the drag joined with a keypoint's, where the two are of one thing."""
-    point = look.points[name]
-    if abs(float(point.at[1]) - level.at) > settings.gate * high:
+    seen = look.points[name]
+    if abs(float(seen.at[1]) - level.at) > settings.gate * high:
         return level
-    spread = float(np.sqrt(point.covariance[1, 1])) + settings.point * high
-    return weighed(level, Level(float(point.at[1]), spread))[0]
+    spread = float(np.sqrt(seen.covariance[1, 1])) + settings.point * high
+    return weighed(level, Level(float(seen.at[1]), spread))[0]
 
 
 def _half_width_seen(

@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-Point = tuple[float, float]
+from juniper.values import Point
 
 
 @dataclass(frozen=True)
@@ -157,16 +157,16 @@ class Plane:
         level line meets the plane.
         """
         step = np.asarray(points, float) - self.pose.centre
-        below, aside = -(step @ self.up), step @ [-self.up[1], self.up[0]]
+        below, across = -(step @ self.up), step @ [-self.up[1], self.up[0]]
         c, s, f = np.cos(self.pose.pitch), np.sin(self.pose.pitch), self.pose.focal
         nearer = c - below / f * s
-        return -(f * s + below * c) / nearer, aside / nearer
+        return -(f * s + below * c) / nearer, across / nearer
 
-    def at(self, height: np.ndarray, aside: np.ndarray) -> np.ndarray:
+    def at(self, height: np.ndarray, across: np.ndarray) -> np.ndarray:
         """Points (n, 2) of the picture at places on the plane; inverse of of()."""
         c, s, f = np.cos(self.pose.pitch), np.sin(self.pose.pitch), self.pose.focal
-        height, aside = np.asarray(height, float), np.asarray(aside, float)
+        height, across = np.asarray(height, float), np.asarray(across, float)
         below = -(height * c + f * s) / (c - height / f * s)
         nearer = c - below / f * s
         right = np.array([-self.up[1], self.up[0]])
-        return self.pose.centre - below[..., None] * self.up + (aside * nearer)[..., None] * right
+        return self.pose.centre - below[..., None] * self.up + (across * nearer)[..., None] * right

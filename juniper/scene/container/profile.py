@@ -316,13 +316,17 @@ def _traced(
         half = -1 if fresh[i, axis, half] >= carried else source
         i -= 1
     row = float(grid.rows[i + 1])
-    wide, plain = np.array(wide[::-1], float), np.array(plain[::-1], float)
+    half_widths, bare = np.array(wide[::-1], float), np.array(plain[::-1], float)
     # A leap inward is a foot's; near the top it is one onto a flower.
-    leap = np.flatnonzero(wide[1:] < wide[:-1] - STEP)
-    if len(leap) and leap[-1] > 0.6 * len(wide):
-        wide, plain = wide[: leap[-1] + 1], plain[: leap[-1] + 1]
+    leap = np.flatnonzero(half_widths[1:] < half_widths[:-1] - STEP)
+    if len(leap) and leap[-1] > 0.6 * len(half_widths):
+        half_widths, bare = half_widths[: leap[-1] + 1], bare[: leap[-1] + 1]
     return Profile(
-        (float(centres[axis] + slope * (row - grid.rows[0])), row), float(slope), wide, plain, score
+        (float(centres[axis] + slope * (row - grid.rows[0])), row),
+        float(slope),
+        half_widths,
+        bare,
+        score,
     )
 
 
@@ -357,12 +361,12 @@ def find_profile(
         edges = cv2.dilate(edges, np.ones((1, 2), np.uint8))
         texture = relief.rough[side]
         height, width = texture.shape
-        stands = cv2.resize(
+        foreground = cv2.resize(
             standing.astype(np.float32), (width, height), interpolation=cv2.INTER_AREA
         )
         walls = cv2.resize(likely.astype(np.float32), (width, height), interpolation=cv2.INTER_AREA)
-        columns = np.flatnonzero(stands.max(axis=0) > 0.5)
-        rows = np.flatnonzero((stands > 0.5).sum(axis=1) >= 2)
+        columns = np.flatnonzero(foreground.max(axis=0) > 0.5)
+        rows = np.flatnonzero((foreground > 0.5).sum(axis=1) >= 2)
         if len(columns) < 4 or len(rows) < 8:
             return None
         far = np.nan_to_num(horizon, nan=0.55 * whole) * scale
@@ -387,7 +391,7 @@ def find_profile(
         start = np.where(above <= 0.01 * height, 0.0, -0.3 * above)
         halves = np.arange(max(3.0, NARROWEST * width), WIDEST * width, 1.0)
         if found is None:
-            weight = stands.sum(axis=0)
+            weight = foreground.sum(axis=0)
             spread = np.cumsum(weight) / weight.sum()
             first, last = np.searchsorted(spread, (0.04, 0.96))
             centres = np.arange(first, last + 1, 1.0)
@@ -396,7 +400,7 @@ def find_profile(
             old = _set_to_edges(
                 found.scaled(1 / found_scale), relief.edges, trust * lean, 1 / found_scale
             ).scaled(scale)
-            at = old.axis_at(lowest)
+            at = float(old.axis_at(lowest))
             centres = np.arange(at - 3, at + 3.5, 1.0)
             slopes = [old.slope]
             near = old.half.max() + 8
@@ -406,7 +410,7 @@ def find_profile(
                 edges,
                 texture,
                 level,
-                stands,
+                foreground,
                 walls,
                 start,
                 centres,
@@ -420,6 +424,8 @@ def find_profile(
         )
         if found is None:
             return None
+    if found is None:
+        return None
     return _set_to_edges(found.scaled(1 / found_scale), relief.edges, trust * lean, 1 / found_scale)
 
 

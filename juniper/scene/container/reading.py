@@ -22,6 +22,7 @@ from juniper.scene.container.profile import Profile
 from juniper.scene.container.rim import rim_line
 from juniper.scene.container.vessel import ContainerShape, fitted
 from juniper.scene.segment.probabilities import Keypoint
+from juniper.values import point
 
 
 @dataclass(frozen=True)
@@ -212,7 +213,10 @@ def find_datum(
         seen, rim, base, float((top - seen.origin) @ seen.up), points, agreement, settings
     )
     return Datum(
-        *(tuple(map(float, p)) for p in (head, low, *ends)),
+        point(head),
+        point(low),
+        point(ends[0]),
+        point(ends[1]),
         confidence=float(np.clip(confidence * settings.doubted ** len(doubts), 0.02, 1)),
         spread=HandleUncertainty(
             min(rim.doubt, 0.4 * high), min(base.doubt, 0.4 * high), 1.0 + 0.01 * 2 * half

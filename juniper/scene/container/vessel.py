@@ -15,7 +15,7 @@ LEAST_SEEN = 0.3  # of the container's height that its sides must be followed fo
 # of the half width: a container whose sides miss the known ones by more is another one
 GOOD_FIT = 0.035
 SHORTEST, TALLEST = 0.7, 3.5  # heights tried, in heights of what was followed
-STEPS = 400
+STEPS = 400  # heights tried
 
 
 @dataclass(frozen=True)

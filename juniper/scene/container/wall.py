@@ -63,21 +63,26 @@ def see_wall(lab: np.ndarray, profile: Profile, standing: np.ndarray) -> Wall:
         folds = cv2.blur(gradient(np.ascontiguousarray(colours)), (7, 7))
         like &= within | coloured | (folds < 2 * np.median(folds[sample & like]) + 1.0)
     clear = float(like[sample].mean()) < CLEAR
-    stands = standing[part]
+    foreground = standing[part]
     if clear:
         mask = inside & within
-        growth = inside & stands & ~within
+        growth = inside & foreground & ~within
     else:
         like = (
             cv2.morphologyEx(like.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)) > 0
         )
         other = inside & ~like
         growth = (
-            other & stands & _joined(other & stands, _edge_of_plant(inside, stands, within, level))
+            other
+            & foreground
+            & _joined(other & foreground, _edge_of_plant(inside, foreground, within, level))
         )
         # Lights and shades on the wall are wall; about the foot only what stands is.
         mask = like | (
-            within & other & ~growth & ((stands & (level > 0)[:, None]) | (level > 0.12)[:, None])
+            within
+            & other
+            & ~growth
+            & ((foreground & (level > 0)[:, None]) | (level > 0.12)[:, None])
         )
         _, parts, stats, _ = cv2.connectedComponentsWithStats(mask.astype(np.uint8), connectivity=4)
         # What looks like wall above a leaf that lies across it is wall, if there is enough of it
@@ -90,18 +95,18 @@ def see_wall(lab: np.ndarray, profile: Profile, standing: np.ndarray) -> Wall:
         kept &= (near & at_side) | (stats[:, cv2.CC_STAT_AREA] > 0.3 * main)
         kept[0] = False
         mask = kept[parts]
-        growth |= inside & stands & ~within
+        growth |= inside & foreground & ~within
         growth &= ~mask
     seen, grown_over = np.zeros(lab.shape[:2], bool), np.zeros(lab.shape[:2], bool)
     seen[part], grown_over[part] = mask, growth
     return Wall(seen, grown_over, band, clear)
 
 
-def _edge_of_plant(inside, stands, within, level) -> np.ndarray:
+def _edge_of_plant(inside, foreground, within, level) -> np.ndarray:
     """Where plant beyond the outline meets it: (h, w). Low down there is only the wall's own edge
     and its shadow.
     """
-    beyond = stands & ~inside & (level > 0.35)[:, None]
+    beyond = foreground & ~inside & (level > 0.35)[:, None]
     return (cv2.dilate(beyond.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0) | ~within
 
 

@@ -66,10 +66,10 @@ def separate(lab: np.ndarray, empty: bool = False) -> Separation:
     rough, _ = _fine_distance(ground.lab, ground, border, plates, HALF_SHADE)
     backdrop = [r for r in border if r.kind == REGION_BACKDROP]
     begun = in_background(_fine_distance, lab, ground, backdrop, plates)
-    stands = cv2.resize(np.clip((rough - 5) / 10, 0, 1), size, interpolation=cv2.INTER_LINEAR)
+    foreground = cv2.resize(np.clip((rough - 5) / 10, 0, 1), size, interpolation=cv2.INTER_LINEAR)
     level = float(horizon[-1] - horizon[0]) / max(1, size[0] - 1) if ground.found_table else 0.0
     # A table set askew has an edge that leans, too: it is believed by half.
-    profile = find_profile(lab, stands, horizon, -level, 0.5, empty, None, relief.result())
+    profile = find_profile(lab, foreground, horizon, -level, 0.5, empty, None, relief.result())
     seeds = _of_the_wall(ground, profile, scale)
     done = {id(r) for r in (*seeds, *backdrop)}
     behind = [r for r in ground.regions if id(r) not in done and not _is_leaf(r, rough)]
@@ -187,7 +187,8 @@ def _handle(lab: np.ndarray, wall: Wall, standing: np.ndarray) -> np.ndarray:
     low, top = np.percentile(lab[wall.mask], (3, 97), axis=0).astype(np.float32)
     near = (
         np.linalg.norm(
-            (lab[part] - np.clip(lab[part], low, top)) * np.float32((0.5, 1.5, 1.5)), axis=2
+            (lab[part] - np.clip(lab[part], low, top)) * np.array((0.5, 1.5, 1.5), np.float32),
+            axis=2,
         )
         < 6
     )

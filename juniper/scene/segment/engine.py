@@ -38,7 +38,8 @@ class Network:
 
     def sides(self, usual: int) -> tuple[int, int]:
         """Height and width of the picture that it takes; `usual` where it takes any."""
-        return tuple(d.get_length() if d.is_static else usual for d in list(self._shape)[2:])
+        high, wide = (d.get_length() if d.is_static else usual for d in list(self._shape)[2:])
+        return high, wide
 
     def run(self, *inputs: np.ndarray) -> tuple[np.ndarray, ...]:
         """Its outputs in order, float32, for its inputs in order. Raises NoEngine when it does not

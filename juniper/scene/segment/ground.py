@@ -13,8 +13,8 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
-COARSE_SIDE = 480
-SMALLEST_REGION = 0.0012
+COARSE_SIDE = 480  # pixels of the longer side
+SMALLEST_REGION = 0.0012  # of the picture
 STEEPEST = 0.08  # as a slope: no hand-held picture of use is rolled further
 BACKDROP, TABLE, INTERIOR = 0, 1, 2
 
@@ -166,7 +166,7 @@ def _horizon(regions: list[Region], height: int, width: int) -> np.ndarray:
         ends.append(float(np.median(tops)) if len(tops) else np.nan)
     if np.isnan(ends).all():
         return np.full(width, 0.8 * height, np.float32)
-    left, right = (e if not np.isnan(e) else np.nanmean(ends) for e in ends)
+    left, right = (e if not np.isnan(e) else float(np.nanmean(ends)) for e in ends)
     if abs(right - left) > STEEPEST * width:  # one side shows something else: trust the higher
         left = right = min(left, right)
     return np.linspace(left, right, width, dtype=np.float32)

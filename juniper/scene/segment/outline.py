@@ -91,9 +91,9 @@ def _misfit(
         total = cv2.GaussianBlur(small, (0, 0), settings.near) + settings.lent * cv2.resize(
             coarse, size, interpolation=cv2.INTER_LINEAR
         )
-        return cv2.remap(total, *grid, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE).ravel()[
-            : len(xs)
-        ]
+        return cv2.remap(
+            total, grid[0], grid[1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE
+        ).ravel()[: len(xs)]
 
     looked = np.stack(
         [about(weight * c) for c in cv2.split(lab)]

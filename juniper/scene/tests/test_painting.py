@@ -12,8 +12,8 @@ from juniper.colour.palette import Swatch
 from juniper.evaluation.colour_trials import true_colours
 from juniper.photograph import read_photograph
 from juniper.scene import Datum, Label, PetalStroke, Raster, Scene, correct, see
-from juniper.scene.doubt import doubts
 from juniper.scene.petals import LEAF, PETAL, PetalProbabilities
+from juniper.scene.share_uncertainty import uncertain_areas
 
 RED, WHITE, GREEN = (190, 40, 45), (228, 226, 220), (62, 112, 52)
 RED_AS = Swatch("flower", (41.0, 58.0, 35.0), "#be282d", "red", 1.0)
@@ -121,17 +121,18 @@ class Doubts(unittest.TestCase):
         # Hand-worked: 1 / (1 + e) = .269 of a pixel either way.
         odds, number = np.array([9.0, 1.0, -1.0, -9.0]), np.array([1, 1, 0, 0])
         self.assertAlmostEqual(
-            float(doubts(odds, number, np.full((4, 3), 50.0), (RED_AS,))[0]),
+            float(uncertain_areas(odds, number, np.full((4, 3), 50.0), (RED_AS,))[0]),
             2 * 0.269 / 2,
             places=3,
         )
 
     def test_what_goes_against_its_odds_was_told_by_a_person(self):
         odds, number = np.array([9.0, -1.0]), np.array([1, 1])
-        self.assertLess(float(doubts(odds, number, np.full((2, 3), 50.0), (RED_AS,))[0]), 0.001)
+        (area,) = uncertain_areas(odds, number, np.full((2, 3), 50.0), (RED_AS,))
+        self.assertLess(float(area), 0.001)
 
     def test_without_flowers_there_is_none(self):
-        self.assertEqual(len(doubts(np.ones(3), np.zeros(3, int), np.ones((3, 3)), ())), 0)
+        self.assertEqual(len(uncertain_areas(np.ones(3), np.zeros(3, int), np.ones((3, 3)), ())), 0)
 
 
 class OnTheRoll(unittest.TestCase):

@@ -13,7 +13,7 @@ from juniper.colour.palette import Swatch
 LEAST = 0.01  # likeness under which a leaf is not asked what flower it would be
 
 
-def doubts(
+def uncertain_areas(
     odds: np.ndarray, number: np.ndarray, lab: np.ndarray, palette: tuple[Swatch, ...]
 ) -> np.ndarray:
     """Area that each flower colour of a palette may have too much or too little, as it is to be
@@ -36,12 +36,14 @@ def doubts(
     return (lost + np.bincount(likest, wrong[leaf], len(flowers))) / whole
 
 
-def with_doubts(palette: tuple[Swatch, ...], *seen: np.ndarray) -> tuple[Swatch, ...]:
-    """The palette, its flower colours with what doubts() makes of them: odds, numbers and CIELAB of
-    the plant's pixels.
+def with_uncertain_shares(
+    palette: tuple[Swatch, ...], odds: np.ndarray, number: np.ndarray, lab: np.ndarray
+) -> tuple[Swatch, ...]:
+    """The palette, its flower colours with what uncertain_areas() makes of them, by odds, numbers
+    and CIELAB of the plant's pixels.
     """
-    told = iter(doubts(*seen, palette))
-    return tuple(replace(s, doubt=float(next(told))) if s.part == "flower" else s for s in palette)
+    areas = iter(uncertain_areas(odds, number, lab, palette))
+    return tuple(replace(s, doubt=float(next(areas))) if s.part == "flower" else s for s in palette)
 
 
 def _in_even_light(lab: np.ndarray) -> np.ndarray:

@@ -16,9 +16,11 @@ def keep_addresses(apps, schema_editor):
 
 
 class Migration(migrations.Migration):
+    # Known by another name before.
+    replaces = [('returns', '0003_addresses')]
 
     dependencies = [
-        ('returns', '0002_the_evening'),
+        ('returns', '0002_withdrawn_sheets_and_bundles'),
     ]
 
     operations = [

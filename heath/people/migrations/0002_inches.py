@@ -4,6 +4,8 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+    # Known by another name before.
+    replaces = [('people', '0002_the_evening')]
 
     dependencies = [
         ('people', '0001_initial'),

@@ -5,9 +5,11 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+    # Known by another name before.
+    replaces = [('bench', '0007_replaces')]
 
     dependencies = [
-        ('bench', '0006_the_evening'),
+        ('bench', '0006_caps_remarks_phrases_presence'),
     ]
 
     operations = [

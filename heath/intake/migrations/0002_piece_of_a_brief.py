@@ -6,12 +6,14 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+    # Known by another name before.
+    replaces = [('intake', '0002_initial')]
 
     initial = True
 
     dependencies = [
-        ('briefs', '0002_initial'),
-        ('classes', '0002_initial'),
+        ('briefs', '0002_brief_of_a_class'),
+        ('classes', '0002_class_of_a_school'),
         ('intake', '0001_initial'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]

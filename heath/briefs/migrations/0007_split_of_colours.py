@@ -5,9 +5,11 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+    # Known by another name before.
+    replaces = [('briefs', '0007_the_split')]
 
     dependencies = [
-        ('briefs', '0006_colours'),
+        ('briefs', '0006_setting_palette_and_green'),
     ]
 
     operations = [

@@ -7,9 +7,11 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+    # Known by another name before.
+    replaces = [('returns', '0002_the_evening')]
 
     dependencies = [
-        ('briefs', '0008_the_evening'),
+        ('briefs', '0008_exemplar_and_locked_marks'),
         ('returns', '0001_initial'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]

@@ -5,6 +5,8 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+    # Known by another name before.
+    replaces = [('briefs', '0006_colours')]
 
     dependencies = [
         ('briefs', '0005_rule_set_version'),

@@ -4,6 +4,8 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+    # Known by another name before.
+    replaces = [('bench', '0005_colours')]
 
     dependencies = [
         ('bench', '0004_answers_and_dominant_principle'),

@@ -4,6 +4,8 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+    # Known by another name before.
+    replaces = [('intake', '0007_sizes')]
 
     dependencies = [
         ('intake', '0006_open_pieces'),

@@ -5,10 +5,12 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+    # Known by another name before.
+    replaces = [('briefs', '0008_the_evening')]
 
     dependencies = [
-        ('briefs', '0007_the_split'),
-        ('intake', '0005_the_evening'),
+        ('briefs', '0007_split_of_colours'),
+        ('intake', '0005_who_changed_a_piece'),
     ]
 
     operations = [

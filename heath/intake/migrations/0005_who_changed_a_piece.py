@@ -6,6 +6,8 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+    # Known by another name before.
+    replaces = [('intake', '0005_the_evening')]
 
     dependencies = [
         ('intake', '0004_answers_and_dominant_principle'),

@@ -6,6 +6,8 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+    # Known by another name before.
+    replaces = [('bench', '0002_initial')]
 
     initial = True
 

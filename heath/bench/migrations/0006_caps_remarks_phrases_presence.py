@@ -6,10 +6,12 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+    # Known by another name before.
+    replaces = [('bench', '0006_the_evening')]
 
     dependencies = [
-        ('bench', '0005_colours'),
-        ('intake', '0005_the_evening'),
+        ('bench', '0005_corrections_of_colour'),
+        ('intake', '0005_who_changed_a_piece'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
