@@ -28,7 +28,7 @@ from juniper.camera import PHONE, Shot, frame, take
 from juniper.measures import measure
 from juniper.photograph import read_photograph, renditions
 from juniper.rules import Brief, judge, school
-from juniper.scene.petals import forget, frame_of, sort_arrival
+from juniper.scene.petals import forget, frame_of, petal_probabilities
 from juniper.scene.segment import part_probabilities
 
 MEGAPIXELS_12 = (3000, 4000)
@@ -144,7 +144,7 @@ def network_seconds(data: bytes, runs: int) -> float:
 
     def petals() -> None:
         forget()
-        sort_arrival(photograph.pixels, frame)
+        petal_probabilities(photograph.pixels, frame)
 
     return parts + seconds(petals, runs)
 

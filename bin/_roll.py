@@ -17,7 +17,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 from juniper.camera.containers import SHELF
 from juniper.camera.examples import example, graded
 from juniper.camera.pieces import PIECES
-from juniper.camera.random_pieces import invented, staged_by_chance
+from juniper.camera.random_pieces import random_piece, staged_by_chance
 from juniper.camera.roll import EMPTY, FOLDER, TRIALS, VIEWS
 from juniper.camera.tracing import Stage, photograph, staged, staged_empty, truth
 
@@ -62,10 +62,10 @@ def main() -> None:
     )
     parser.add_argument("--missing", action="store_true", help="only what is not on the roll yet")
     parser.add_argument(
-        "--invented",
+        "--random_piece",
         type=Path,
         metavar="FOLDER",
-        help="instead, trace invented pieces (--pieces) into a folder, from the front",
+        help="instead, trace random_piece pieces (--pieces) into a folder, from the front",
     )
     parser.add_argument(
         "--examples",
@@ -81,7 +81,7 @@ def main() -> None:
     )
     options = parser.parse_args()
     choices = (
-        (options.invented, invented, "5000-5063"),
+        (options.random_piece, random_piece, "5000-5063"),
         (options.graded, graded, "9000-9029"),
         (options.examples, example, "0-109"),
     )

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
+import queue
 import re
 import signal
 import subprocess
@@ -17,17 +19,7 @@ from _cluster import Cluster, Trouble, die_with_parent
 
 ROOT = Path(__file__).resolve().parents[1]
 PASSWORD = "for-tests-only"
-# A machine that is busy with other things is no fault of a test: how long hypothesis takes to think
-# of an input is not judged.
-CALM = (
-    "from hypothesis import HealthCheck, settings; settings.register_profile('calm', deadline=None,"
-    " suppress_health_check=[HealthCheck.too_slow]); settings.load_profile('calm'); "
-)
-# The core is tested with Django out of reach: an import of it fails.
-ALONE = (
-    f"import sys; sys.modules['django'] = None; {CALM}import unittest; unittest.main(module=None,"
-    " argv=sys.argv)"
-)
+BESIDE = 2  # suites at a time: each computes on one core most of the time
 
 
 @dataclass(frozen=True)
@@ -46,21 +38,22 @@ class Count:
         self.passed = self.failed = 0
         self._lock = threading.Lock()
 
-    def run_lanes(self, *lanes: list[Suite]) -> None:
-        """Run lanes of suites beside each other, and the suites of a lane one after the other."""
-        used = [lane for lane in lanes if lane]
-        alone = len(used) == 1
-        threads = [
-            threading.Thread(target=self._run_lane, args=(x, alone), daemon=True) for x in used
-        ]
+    def run_all(self, suites: list[Suite]) -> None:
+        """Run suites in their order, BESIDE at a time."""
+        waiting, alone = queue.SimpleQueue(), len(suites) == 1
+        for suite in suites:
+            waiting.put(suite)
+
+        def work() -> None:
+            with contextlib.suppress(queue.Empty):
+                while True:
+                    self.run(waiting.get_nowait(), alone)
+
+        threads = [threading.Thread(target=work, daemon=True) for _ in range(BESIDE)]
         for thread in threads:
             thread.start()
         for thread in threads:
             thread.join()
-
-    def _run_lane(self, lane: list[Suite], alone: bool) -> None:
-        for suite in lane:
-            self.run(suite, alone)
 
     def run(self, suite: Suite, alone: bool) -> None:
         """Run a suite; what it says is shown at once when it runs `alone`, else when it is over."""
@@ -111,10 +104,17 @@ def modules(paths: list[str]) -> list[str]:
     return out
 
 
+def _python(environment: dict[str, str], *words: str) -> list[str]:
+    """A command of this Python; under coverage where COVERAGE_FILE names a place for it."""
+    watched = ["-m", "coverage", "run", "--parallel-mode"] if "COVERAGE_FILE" in environment else []
+    return [sys.executable, *watched, *words]
+
+
 def _core(place: str, environment: dict[str, str]) -> Suite:
     folder = (ROOT / place).is_dir()
     aim = ["discover", "-s", place, "-t", "."] if folder else modules([place])
-    return Suite(f"core: {place}", [sys.executable, "-c", ALONE, *aim], environment)
+    command = _python(environment, "bin/_without_django.py", *aim)
+    return Suite(f"core: {place}", command, environment)
 
 
 def _django(title: str, paths: list[str], environment: dict[str, str]) -> Suite:
@@ -123,7 +123,7 @@ def _django(title: str, paths: list[str], environment: dict[str, str]) -> Suite:
         "HEATH_DB_NAME": f"heath_{title}",
         "HEATH_DATA": f"{environment['HEATH_DATA']}/{title}",
     }
-    command = [sys.executable, "manage.py", "test", *modules(paths)]
+    command = _python(own, "manage.py", "test", *modules(paths))
     return Suite(title, command, own)
 
 
@@ -156,7 +156,7 @@ def main() -> int:
         discover = [sys.executable, "-m", "unittest", "discover", "-s", "tests/house", "-t", "."]
         pure.append(Suite("house", discover, plain))
     if not (everything or site or journeys):
-        count.run_lanes(pure)
+        count.run_all(pure)
     else:
         with tempfile.TemporaryDirectory(prefix="heath-tests-", dir="/var/tmp") as folder:
             os.chmod(folder, 0o755)
@@ -165,13 +165,13 @@ def main() -> int:
                 cluster.make(PASSWORD)
                 cluster.start()
                 inside = plain | _database(folder, cluster.port)
-                lanes = [], pure
+                # The longest first, so that none is left to run by itself.
+                suites = []
                 if everything or journeys:
-                    lanes[0].append(_django("journeys", journeys or ["tests/journeys"], inside))
+                    suites.append(_django("journeys", journeys or ["tests/journeys"], inside))
                 if everything or site:
-                    # The longest lane is the browser's: all else runs beside it.
-                    lanes[1].insert(0, _django("site", site or ["heath"], inside))
-                count.run_lanes(*lanes)
+                    suites.append(_django("site", site or ["heath"], inside))
+                count.run_all(suites + pure)
             finally:
                 cluster.stop()
                 if cluster.folder.parent != Path(folder):

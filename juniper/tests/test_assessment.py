@@ -18,6 +18,7 @@ from juniper.assessment import (
 )
 from juniper.camera import frame
 from juniper.measures import surface_of
+from juniper.measures.finding import Measured
 from juniper.photograph import decode, read_with_copies
 from juniper.rules import (
     FORMS,
@@ -218,7 +219,11 @@ class Tried(unittest.TestCase):
 
     def test_nothing_is_tried_while_a_handle_moves(self):
         view = a_view()
-        unsure = {n: f.uncertainty for n, f in measured_view(view, BRIEF).by_name.items()}
+        unsure = {
+            n: f.uncertainty
+            for n, f in measured_view(view, BRIEF).by_name.items()
+            if isinstance(f, Measured)
+        }
         self.assertIsNone(assess((view,), BRIEF, TALL, unsure=unsure).verdict.next_cut.gain)
 
     def test_a_leaning_stem_is_cut_along_itself(self):

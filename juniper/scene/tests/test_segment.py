@@ -9,7 +9,7 @@ import numpy as np
 from juniper.camera import frame
 from juniper.photograph import read_photograph
 from juniper.scene.parts import Label, Part
-from juniper.scene.segment import look as looking
+from juniper.scene.segment import probabilities
 from juniper.scene.segment.engine import Network, NoEngine
 from juniper.scene.segment.outline import GROUND, PLANT, VESSEL, outlined
 from juniper.scene.segment.probabilities import POINTS, WEIGHTS, part_probabilities
@@ -84,7 +84,7 @@ class Engines(unittest.TestCase):
         photograph = read_photograph(frame(0).jpeg)
         lab = cv2.cvtColor(photograph.pixels.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
         with mock.patch.object(
-            looking, "loaded", side_effect=NoEngine("The network parts.onnx is missing.")
+            probabilities, "loaded", side_effect=NoEngine("The network parts.onnx is missing.")
         ):
             found = segment(photograph.pixels, lab)
         self.assertEqual(
@@ -105,7 +105,7 @@ class Engines(unittest.TestCase):
 class Looking(unittest.TestCase):
     def seen(self, pixels, **more):
         stand_in = ByColour()
-        with mock.patch.object(looking, "loaded", return_value=stand_in):
+        with mock.patch.object(probabilities, "loaded", return_value=stand_in):
             return part_probabilities(pixels, **more), stand_in
 
     def test_parts_and_keypoints_lie_where_they_are(self):
