@@ -44,7 +44,7 @@ from juniper.rules import Brief as CoreBrief
 from juniper.rules import Ceiling, Verdict
 from juniper.rules import Override as CoreOverride
 from juniper.scene import Bloom, Datum, Raster, Scene, Stem, like_blooms, prepare
-from juniper.scene.blooms import SLENDER
+from juniper.scene.blooms import BLOOM
 
 
 @dataclass(frozen=True)
@@ -58,7 +58,7 @@ class Group:
     @property
     def slender(self) -> bool:
         """Whether they are line flowers by their shape."""
-        return self.blooms[0].slender >= SLENDER
+        return self.blooms[0].slender >= BLOOM.slender
 
 
 @dataclass(frozen=True, eq=False)

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from juniper.colour.circle import ANCHORS, STEPS, place_of
-from juniper.colour.palette import HALF_DEEP, Swatch
+from juniper.colour.palette import PALETTE, Swatch
 from juniper.colour.ratios import share_unsure
 from juniper.colour.spaces import lab_from_oklab, srgb_from_lab, to_hex
 
@@ -69,7 +69,7 @@ def circle_of(palette: tuple[Swatch, ...]) -> dict:
         light, a, b = s.own
         deep = math.hypot(a, b) / (light + 16)
         place = float(place_of(s.own))
-        x, y = _at(place, INNER * deep / (deep + HALF_DEEP))
+        x, y = _at(place, INNER * deep / (deep + PALETTE.half_deep))
         tick = _at(place, INNER + 4)
         dots.append(
             {

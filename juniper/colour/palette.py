@@ -13,29 +13,47 @@ from juniper.colour.names import flower_name
 from juniper.colour.spaces import from_hex, lab_from_srgb, srgb_from_lab, to_hex
 from juniper.values import triple
 
-LIGHTNESS_WEIGHT = 0.35  # shade within one flower must not split it
-SMALLEST_SHARE = 0.03  # of the pixels; smaller clusters join others sooner
-MERGE_BELOW = 17.0  # CIELAB with lightness weighed down, for clusters of one name times 2.6
-# Two colours are one when the sum of these, times what parts them on the circle, in saturation and
-# in lightness, is under 1: by logistic regression on 17,000 pairs of blooms of 104 simulated
-# pictures.
-BY_HUE, BY_SATURATION, BY_LIGHTNESS = 5.6, 8.0, 0.6
-HALF_DEEP = 0.3  # saturation at which a colour lies halfway from the circle's middle to its rim
-# share of a bloom that its second colour must hold: an edge or a flush is kept (common practice)
-TONES = 0.1
-TONES_APART = 2.5  # distance of the two, with 1 the limit between one colour and two
-# what pixels at the edge of petals count for in a colour's mean: half of them is what lies behind
-AT_EDGE = 0.5
-# of the flowers' area: petals of no bloom must hold as much to be a colour of their own
-LOOSE = 0.08
-# degrees of hue: petals lit by each other look so much nearer to red, if yellow to orange (median
-# of 104 simulated pictures)
-WARMED = 5.0
-# times L* + 16: lit petals turn partly away from the light, and look so much darker than flat ones
-# that face it (same pictures)
-FACING = 1.18
-# percentiles of lightness between which a petal shows its own colour: neither in shade nor shining
-LIT = (50.0, 97.0)
+
+@dataclass(frozen=True)
+class PaletteSettings:
+    """Which colours of petals are one.
+
+    Where no source is named: set by trial on the colours of simulated pictures (bin/trials colour).
+    """
+
+    lightness_weight: float = 0.35  # shade within one flower must not split it
+    smallest_share: float = 0.03  # of the pixels; smaller clusters join others sooner
+    # CIELAB with lightness weighed down, for clusters of one name times 2.6
+    merge_below: float = 17.0
+    # Two colours are one when the sum of these, times what parts them on the circle, in
+    # saturation and in lightness, is under 1: by logistic regression on 17,000 pairs of
+    # blooms of 104 simulated pictures.
+    by_hue: float = 5.6
+    by_saturation: float = 8.0
+    by_lightness: float = 0.6
+    # saturation at which a colour lies halfway from the circle's middle to its rim
+    half_deep: float = 0.3
+    # share of a bloom that its second colour must hold: an edge or a flush is kept (common
+    # practice)
+    tones: float = 0.1
+    tones_apart: float = 2.5  # distance of the two, with 1 the limit between one colour and two
+    # what pixels at the edge of petals count for in a colour's mean: half of them is what
+    # lies behind
+    at_edge: float = 0.5
+    # of the flowers' area: petals of no bloom must hold as much to be a colour of their own
+    loose: float = 0.08
+    # degrees of hue: petals lit by each other look so much nearer to red, if yellow to orange
+    # (median of 104 simulated pictures)
+    warmed: float = 5.0
+    # times L* + 16: lit petals turn partly away from the light, and look so much darker than
+    # flat ones that face it (same pictures)
+    facing: float = 1.18
+    # percentiles of lightness between which a petal shows its own colour: neither in shade
+    # nor shining
+    lit: tuple[float, float] = (50.0, 97.0)
+
+
+PALETTE = PaletteSettings()
 
 
 @dataclass(frozen=True)
@@ -116,7 +134,7 @@ def _tones(lab: np.ndarray, bloom: np.ndarray) -> tuple[np.ndarray, np.ndarray, 
 
 def lit(lab: np.ndarray) -> np.ndarray:
     """CIELAB (3,) of what of some petals (n, 3) is neither in shade nor shining."""
-    low, high = np.percentile(lab[:, 0], LIT, method="nearest")
+    low, high = np.percentile(lab[:, 0], PALETTE.lit, method="nearest")
     return lab[(lab[:, 0] >= low) & (lab[:, 0] <= high)].mean(axis=0)
 
 
@@ -133,11 +151,11 @@ def _two_toned(lab: np.ndarray) -> list[np.ndarray]:
         places[::step].astype(np.float32), 2, None, criteria, 1, cv2.KMEANS_PP_CENTERS
     )
     second = ((places - centres[1]) ** 2).sum(axis=1) < ((places - centres[0]) ** 2).sum(axis=1)
-    if not TONES < second.mean() < 1 - TONES:
+    if not PALETTE.tones < second.mean() < 1 - PALETTE.tones:
         return whole
     parts = [~second, second]
     one, other = (lit(lab[p]) for p in parts)
-    return parts if float(apart(one, other)) > TONES_APART else whole
+    return parts if float(apart(one, other)) > PALETTE.tones_apart else whole
 
 
 def on_disc(lab) -> np.ndarray:
@@ -147,7 +165,9 @@ def on_disc(lab) -> np.ndarray:
     lab = np.asarray(lab, float)
     deep = saturation(lab)
     turn = np.radians(30 * place_of(lab))
-    return (deep / (deep + HALF_DEEP))[..., None] * np.stack([np.cos(turn), np.sin(turn)], axis=-1)
+    return (deep / (deep + PALETTE.half_deep))[..., None] * np.stack(
+        [np.cos(turn), np.sin(turn)], axis=-1
+    )
 
 
 def apart(first, second) -> np.ndarray:
@@ -157,7 +177,7 @@ def apart(first, second) -> np.ndarray:
     first, second = np.asarray(first, float), np.asarray(second, float)
     across, out = across_and_out(on_disc(first), on_disc(second))
     lighter = np.abs(first[..., 0] - second[..., 0]) / 100
-    return BY_HUE * across + BY_SATURATION * out + BY_LIGHTNESS * lighter
+    return PALETTE.by_hue * across + PALETTE.by_saturation * out + PALETTE.by_lightness * lighter
 
 
 def across_and_out(first: np.ndarray, second: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -182,7 +202,7 @@ def _with_loose(lab, loose, tone, tones, sizes):
         here = index == k
         colour = lit(own[here]) if here.any() else centres[k]
         away = apart(tones, colour) if len(tones) else np.array([np.inf])
-        if len(tones) == 0 or (away.min() > 1 and here.sum() > LOOSE * len(lab)):
+        if len(tones) == 0 or (away.min() > 1 and here.sum() > PALETTE.loose * len(lab)):
             tones, sizes = np.vstack([tones.reshape(-1, 3), colour]), np.append(sizes, here.sum())
             places[k] = len(tones) - 1
         else:
@@ -194,14 +214,14 @@ def _with_loose(lab, loose, tone, tones, sizes):
 
 def _few(lab: np.ndarray, count: int) -> tuple[np.ndarray, np.ndarray]:
     """Number (n,) of the nearest of a few colours of pixels, and these colours (k, 3)."""
-    places = (lab * (LIGHTNESS_WEIGHT, 1.0, 1.0)).astype(np.float32)
+    places = (lab * (PALETTE.lightness_weight, 1.0, 1.0)).astype(np.float32)
     sample = places[:: max(1, len(places) // 2000)]
     if len(sample) <= count:
         return np.zeros(len(lab), int), lab.mean(axis=0, keepdims=True)
     cv2.setRNGSeed(7)
     criteria = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_MAX_ITER, 20, 0.3)
     _, _, centres = cv2.kmeans(sample, count, None, criteria, 1, cv2.KMEANS_PP_CENTERS)
-    return _nearest(places, centres), centres / (LIGHTNESS_WEIGHT, 1.0, 1.0)
+    return _nearest(places, centres), centres / (PALETTE.lightness_weight, 1.0, 1.0)
 
 
 def _joined(tones: np.ndarray, sizes: np.ndarray, most: int) -> np.ndarray:
@@ -233,7 +253,7 @@ def palette_of(lab: np.ndarray, part: str, most: int = 7) -> tuple[tuple[Swatch,
     count = len(lab)
     if count == 0:
         return (), np.zeros(0, np.int32)
-    points = (lab * (LIGHTNESS_WEIGHT, 1.0, 1.0)).astype(np.float32)
+    points = (lab * (PALETTE.lightness_weight, 1.0, 1.0)).astype(np.float32)
     step = max(1, count // 6000)
     sample = points[::step]
     distinct = np.unique(sample.round() @ np.array([1e6, 1e3, 1.0]))  # one number for each colour
@@ -276,7 +296,7 @@ def swatch_of(lab: np.ndarray, part: str, share: float, inner: np.ndarray | None
     """The swatch of pixels (n, 3) CIELAB that are of one colour; `inner` (n,) bool tells which of
     them have petals all round.
     """
-    weight = None if inner is None else np.where(inner, 1.0, AT_EDGE)
+    weight = None if inner is None else np.where(inner, 1.0, PALETTE.at_edge)
     mean, shown = np.average(lab, axis=0, weights=weight), lit(lab)
     return Swatch(
         part=part,
@@ -295,8 +315,8 @@ def own_colour(lab) -> np.ndarray:
     light, a, b = (float(v) for v in lab)
     hue, chroma = np.degrees(np.arctan2(b, a)) % 360, np.hypot(a, b)
     # In full from 48 to 84 degrees, fading to none at 36 and 96.
-    hue = np.radians(hue + WARMED * np.clip(min(hue - 36, 96 - hue) / 12, 0, 1))
-    more = min(FACING, 116 / max(light + 16, 1.0))
+    hue = np.radians(hue + PALETTE.warmed * np.clip(min(hue - 36, 96 - hue) / 12, 0, 1))
+    more = min(PALETTE.facing, 116 / max(light + 16, 1.0))
     return np.array(
         [more * (light + 16) - 16, more * chroma * np.cos(hue), more * chroma * np.sin(hue)]
     )
@@ -308,11 +328,11 @@ def among_others(lab) -> np.ndarray:
     """
     light, a, b = (float(v) for v in lab)
     hue, chroma = np.degrees(np.arctan2(b, a)) % 360, np.hypot(a, b)
-    seen = np.linspace(hue - WARMED, hue, 501)
-    turned = seen + WARMED * np.clip(np.minimum(seen - 36, 96 - seen) / 12, 0, 1)
+    seen = np.linspace(hue - PALETTE.warmed, hue, 501)
+    turned = seen + PALETTE.warmed * np.clip(np.minimum(seen - 36, 96 - seen) / 12, 0, 1)
     seen = np.radians(seen[np.abs(turned - hue).argmin()])
     # own_colour() stops at white: what is brighter than that shows as white in light.
-    less = 1 / FACING
+    less = 1 / PALETTE.facing
     return np.array(
         [less * (light + 16) - 16, less * chroma * np.cos(seen), less * chroma * np.sin(seen)]
     )
@@ -336,10 +356,10 @@ def _merge(lab, index, clusters) -> np.ndarray:
         name[g] = hue_name(colour[g])
 
     def apart(a, b) -> float:
-        away = float(np.linalg.norm((colour[a] - colour[b]) * (LIGHTNESS_WEIGHT, 1, 1)))
-        limit = 2.6 * MERGE_BELOW if name[a] == name[b] else 0.55 * MERGE_BELOW
-        if min(len(parts[a]), len(parts[b])) < SMALLEST_SHARE * len(lab):
-            limit = max(limit, 4 * MERGE_BELOW)
+        away = float(np.linalg.norm((colour[a] - colour[b]) * (PALETTE.lightness_weight, 1, 1)))
+        limit = 2.6 * PALETTE.merge_below if name[a] == name[b] else 0.55 * PALETTE.merge_below
+        if min(len(parts[a]), len(parts[b])) < PALETTE.smallest_share * len(lab):
+            limit = max(limit, 4 * PALETTE.merge_below)
         return away / limit
 
     for g in parts:

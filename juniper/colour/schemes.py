@@ -24,29 +24,45 @@ from juniper.colour.spaces import (
     to_hex,
 )
 
-COUNTS_FROM = 0.025  # share of the flowers from which a colour is one of the palette's
-# a colour of less may be left out of a scheme: an accent of its own, or the green of calyx and bud
-MINOR = 0.15
-LEFT_OUT = 120.0  # degrees that leaving a colour out costs, times its share
-# share of another hue up to which white stays white and green: eyes and flushed backs of white
-# flowers
-WHITE_BLUSH = 0.12
-PALE = 0.2  # saturation under which a colour is nearly a neutral
-PALE_COUNTS_FROM = 0.06  # share from which such a one still counts
-# a corner that is held by a share of less costs the difference times so many degrees
-FAINT, BY_FAINT = 0.10, 150.0
+
+@dataclass(frozen=True)
+class SchemeSettings:
+    """What counts in a palette, and what a scheme's misses cost.
+
+    Where no source is named: set by trial on the colours of simulated pictures (bin/trials colour).
+    """
+
+    counts_from: float = 0.025  # share of the flowers from which a colour is one of the palette's
+    # a colour of less may be left out of a scheme: an accent of its own, or the green of
+    # calyx and bud
+    minor: float = 0.15
+    left_out: float = 120.0  # degrees that leaving a colour out costs, times its share
+    # share of another hue up to which white stays white and green: eyes and flushed backs of white
+    # flowers
+    white_blush: float = 0.12
+    pale: float = 0.2  # saturation under which a colour is nearly a neutral
+    pale_counts_from: float = 0.06  # share from which such a one still counts
+    # a corner that is held by a share of less costs the difference times so many degrees
+    faint: float = 0.1
+    by_faint: float = 150.0
+    # the part that foliage plays among the flowers where green belongs to the scheme
+    leaves: float = 0.15
+    one: float = 0.8  # steps: colours no further apart hold one place on the circle
+    beside: float = 0.2  # steps, on average: colours no further beside the chief one are its tints
+    # degrees that two broad colours beside one pole cost a pair of poles, from 1.3 steps
+    # apart in full and under 1 step nothing
+    two_corners: float = 12.0
+    half: float = 15.0  # degrees: half a step, within which a scheme fits in full
+    lost: float = 60.0  # degrees, two steps, at which nothing of it is left
+    degrees: float = 30.0  # of one step
+
+
+SCHEME = SchemeSettings()
+
+
 WHITES = ("white", "cream")
 GREENS = ("green", "yellow-green")
 CREAM_TINTS, CALYX = ("yellow", "yellow-orange"), 0.08
-LEAVES = 0.15  # the part that foliage plays among the flowers where green belongs to the scheme
-ONE = 0.8  # steps: colours no further apart hold one place on the circle
-BESIDE = 0.2  # steps, on average: colours no further beside the chief one are its tints
-# degrees that two broad colours beside one pole cost a pair of poles, from 1.3 steps apart in full
-# and under 1 step nothing
-TWO_CORNERS = 12.0
-HALF = 15.0  # degrees: half a step, within which a scheme fits in full
-LOST = 60.0  # degrees, two steps, at which nothing of it is left
-DEGREES = 30.0  # of one step
 SHAPES = {
     "complementary": (0, 6),
     "split-complementary": (0, 5, 7),
@@ -75,7 +91,7 @@ def flowers_of(swatches: tuple[Swatch, ...]) -> tuple[Swatch, ...]:
     """The flowers' colours that are large enough to belong to the palette, as `swatches` has
     them.
     """
-    return tuple(s for s in swatches if s.part == "flower" and s.share >= COUNTS_FROM)
+    return tuple(s for s in swatches if s.part == "flower" and s.share >= SCHEME.counts_from)
 
 
 @lru_cache(maxsize=256)  # a palette does not change while handles move
@@ -86,7 +102,7 @@ def scheme_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> Scheme 
     ranked = schemes_of(swatches, with_green)
     if not ranked:
         return None
-    other = next((s for s in ranked[1:] if s.off_degrees < 2 * LOST), None)
+    other = next((s for s in ranked[1:] if s.off_degrees < 2 * SCHEME.lost), None)
     return replace(ranked[0], other=other.name, other_off=other.off_degrees) if other else ranked[0]
 
 
@@ -135,7 +151,7 @@ def schemes_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> list[S
     flowers = [s for s in swatches if s.part == "flower"]
     leaves = [s for s in swatches if s.part == "foliage"]
     if with_green and leaves and flowers:
-        flowers.append(replace(leaves[0], part="flower", share=LEAVES))
+        flowers.append(replace(leaves[0], part="flower", share=SCHEME.leaves))
     counted = [s for s in flowers if s.share >= _counts_from(s)]
     if not counted:
         return []
@@ -146,8 +162,8 @@ def schemes_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> list[S
     beside_neutral = any(s.hue in WHITES for s in counted)
     if weight - green < 0.05 and beside_neutral:
         return [Scheme("white-green", 1.0, 0.0)]
-    if weight - green < WHITE_BLUSH and beside_neutral:
-        return [Scheme("white-green", float(1 - weight), DEGREES * weight)]
+    if weight - green < SCHEME.white_blush and beside_neutral:
+        return [Scheme("white-green", float(1 - weight), SCHEME.degrees * weight)]
     others = [s for s in chromatic if s.hue not in GREENS]
     if (
         not with_green
@@ -156,7 +172,11 @@ def schemes_of(swatches: tuple[Swatch, ...], with_green: bool = False) -> list[S
     ):
         return [Scheme("polychromatic", 1.0, 0.0), *_ranked(_offs(_places(others)))]
     off = _offs(
-        _places(chromatic if with_green or not others or green >= MINOR else _green_last(chromatic))
+        _places(
+            chromatic
+            if with_green or not others or green >= SCHEME.minor
+            else _green_last(chromatic)
+        )
     )
     if min(off.values()) > 45 and len(chromatic) >= 4:
         off["polychromatic"] = 24.0
@@ -167,8 +187,8 @@ def _counts_from(swatch: Swatch) -> float:
     """Share from which a colour counts: more of one that is nearly a neutral, whose hue tells
     little.
     """
-    faint = swatch.hue not in NEUTRALS and float(saturation(np.array(swatch.own))) < PALE
-    return PALE_COUNTS_FROM if faint else COUNTS_FROM
+    faint = swatch.hue not in NEUTRALS and float(saturation(np.array(swatch.own))) < SCHEME.pale
+    return SCHEME.pale_counts_from if faint else SCHEME.counts_from
 
 
 def _with_cream(chromatic: list[Swatch], counted: list[Swatch]) -> list[Swatch]:
@@ -186,7 +206,9 @@ def _with_cream(chromatic: list[Swatch], counted: list[Swatch]) -> list[Swatch]:
 def _ranked(off: dict[str, float]) -> list[Scheme]:
     ranked = sorted(off.items(), key=lambda o: (round(o[1], 3), NAMES.index(o[0])))
     return [
-        Scheme(name, float(np.clip((LOST - d) / (LOST - HALF), 0, 1)), float(d))
+        Scheme(
+            name, float(np.clip((SCHEME.lost - d) / (SCHEME.lost - SCHEME.half), 0, 1)), float(d)
+        )
         for name, d in ranked
     ]
 
@@ -210,12 +232,12 @@ def _offs(places: list[tuple[float, float, float]]) -> dict[str, float]:
     """
     total = sum(w for _, w, _ in places)
     places = [(p, w / total, broad) for p, w, broad in places]
-    minor = [i for i, (_, w, _) in enumerate(places) if w < MINOR and i > 0][:5]
+    minor = [i for i, (_, w, _) in enumerate(places) if w < SCHEME.minor and i > 0][:5]
     out: dict[str, float] = {}
     for count in range(len(minor) + 1):
         for left in combinations(minor, count):
             kept = [p for i, p in enumerate(places) if i not in left]
-            cost = LEFT_OUT * sum(places[i][1] for i in left)
+            cost = SCHEME.left_out * sum(places[i][1] for i in left)
             for name, off in _offs_of(kept).items():
                 out[name] = min(out.get(name, np.inf), off + cost)
     return out
@@ -228,12 +250,16 @@ def _offs_of(places: list[tuple[float, float, float]]) -> dict[str, float]:
     beside = sum(w * gap(chief, p) for p, w, _ in places) / total
     # One step, and a tint of the next one that holds little; what was taken together may lie apart
     # as well.
-    one = arc <= ONE or (
-        arc < 1.6 and beside + sum(w * broad for _, w, broad in places) / total <= BESIDE
+    one = arc <= SCHEME.one or (
+        arc < 1.6 and beside + sum(w * broad for _, w, broad in places) / total <= SCHEME.beside
     )
-    out = {"monochromatic": DEGREES * beside if one else HALF + DEGREES * (arc - ONE)}
-    if arc > ONE:
-        out["analogous"] = 2 * DEGREES * max(0.0, arc - 3.4) + (6.0 if one else 0.0)
+    out = {
+        "monochromatic": SCHEME.degrees * beside
+        if one
+        else SCHEME.half + SCHEME.degrees * (arc - SCHEME.one)
+    }
+    if arc > SCHEME.one:
+        out["analogous"] = 2 * SCHEME.degrees * max(0.0, arc - 3.4) + (6.0 if one else 0.0)
     if arc <= 3.4:
         return out
     for name, shape in SHAPES.items():
@@ -242,7 +268,7 @@ def _offs_of(places: list[tuple[float, float, float]]) -> dict[str, float]:
     # Two broad colours at one pole, more than a step apart, are two corners.
     broad = [p for p, w, _ in places if w >= 0.2 * total]
     flanks = max((gap(p, q) for p, q in combinations(broad, 2) if gap(p, q) < 3), default=0.0)
-    out["complementary"] += TWO_CORNERS * float(np.clip((flanks - 1) / 0.3, 0, 1))
+    out["complementary"] += SCHEME.two_corners * float(np.clip((flanks - 1) / 0.3, 0, 1))
     return out
 
 
@@ -254,7 +280,7 @@ def _places(chromatic: list[Swatch]) -> list[tuple[float, float, float]]:
     for swatch in sorted(chromatic, key=lambda s: -s.share):
         place = float(place_of(swatch.own))
         for i, (other, share, own) in enumerate(out):
-            if gap(place, other) < ONE:
+            if gap(place, other) < SCHEME.one:
                 turn = (place - other + 6) % 12 - 6
                 total = share + swatch.share
                 out[i] = (
@@ -294,5 +320,7 @@ def _shape_error(places: list[tuple[float, float]], shape: tuple[int, ...]) -> f
     faintest = held.sum(axis=1).min(axis=1) / share.sum()
     error = (away.min(axis=2) * share).sum(axis=1) / share.sum()
     empty = away.min(axis=1).max(axis=1)  # the corner that is furthest from any colour
-    degrees = DEGREES * (0.5 * error + 0.5 * empty) + BY_FAINT * np.maximum(0.0, FAINT - faintest)
+    degrees = SCHEME.degrees * (0.5 * error + 0.5 * empty) + SCHEME.by_faint * np.maximum(
+        0.0, SCHEME.faint - faintest
+    )
     return float(np.where(faintest > 0, degrees, np.inf).min())

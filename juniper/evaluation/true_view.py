@@ -14,7 +14,7 @@ from juniper.evaluation.truth import Truth, truth_beside
 from juniper.measures import stems_under, surface_of
 from juniper.photograph import Photograph
 from juniper.scene import Bloom, Label, Raster, Scene, given_datum
-from juniper.scene.blooms import SLENDER, focal_point
+from juniper.scene.blooms import BLOOM, focal_point
 from juniper.scene.container.pose import Pose
 
 SLIVER = 0.00025  # of the picture: a bloom of which less is visible counts for nothing
@@ -77,7 +77,7 @@ def _blooms(truth: Truth) -> tuple[Bloom, ...]:
             b["sort"],
             kinds[b["sort"]],
             b["role"],
-            SLENDER if b["role"] == "line" else 1.0,
+            BLOOM.slender if b["role"] == "line" else 1.0,
         )
         for b in shown
     )

@@ -8,7 +8,7 @@ import numpy as np
 
 from juniper.measures.finding import EvidenceMark
 from juniper.measures.surface import View
-from juniper.scene.blooms import SLENDER, Bloom
+from juniper.scene.blooms import BLOOM, Bloom
 
 
 def focal_height(view: View) -> float:
@@ -48,7 +48,10 @@ def focal_dominance(
     others = [
         b
         for b in blooms
-        if b is not chief and id(b) not in group and b.slender < SLENDER and b.role != "filler"
+        if b is not chief
+        and id(b) not in group
+        and b.slender < BLOOM.slender
+        and b.role != "filler"
     ]
     if not others:
         return None

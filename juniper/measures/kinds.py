@@ -18,7 +18,7 @@ from juniper.colour.spaces import ciede2000, from_hex, lab_from_srgb
 from juniper.measures.finding import EvidenceMark
 from juniper.measures.placing import rank_correlation
 from juniper.measures.surface import View
-from juniper.scene.blooms import SLENDER, Bloom, like_blooms
+from juniper.scene.blooms import BLOOM, Bloom, like_blooms
 
 Kinds = tuple[tuple[Bloom, ...], ...]
 MAIN = 0.05  # share of the blooms' area from which a kind is a main one
@@ -65,7 +65,9 @@ def rivals(blooms: tuple[Bloom, ...]) -> tuple[Bloom, ...]:
     return tuple(
         b
         for b in blooms
-        if b.role not in ("focal", "filler") and b.slender < SLENDER and b.radius >= RIVAL * chief
+        if b.role not in ("focal", "filler")
+        and b.slender < BLOOM.slender
+        and b.radius >= RIVAL * chief
     )
 
 
@@ -112,7 +114,7 @@ def sequence(view: View, blooms: tuple[Bloom, ...]) -> float:
     """How far sizes fall from the focal point outward: minus the rank correlation of breadth and
     distance (Spearman 1904); nan under five.
     """
-    full = [b for b in blooms if b.slender < SLENDER and b.role != "filler"]
+    full = [b for b in blooms if b.slender < BLOOM.slender and b.role != "filler"]
     if view.focal is None or len(full) < 5:
         return float("nan")
     away = np.array([np.hypot(*np.subtract(b.centre, view.focal)) for b in full])
@@ -160,7 +162,7 @@ def twins_beside(view: View, blooms: tuple[Bloom, ...]) -> list[tuple[Bloom, Blo
     near = [
         b
         for b in blooms
-        if b.slender < SLENDER
+        if b.slender < BLOOM.slender
         and np.hypot(*np.subtract(b.centre, chief.centre)) < 3.5 * chief.radius
     ]
     heights = {id(b): float(view.place(np.array([b.centre]))[0][0]) for b in near}
@@ -190,7 +192,7 @@ def counted(kinds: Kinds) -> tuple[EvidenceMark, ...]:
 
 def broadest(blooms: tuple[Bloom, ...]) -> tuple[Bloom, ...]:
     """The broadest full bloom, if there is one."""
-    full = [b for b in blooms if b.slender < SLENDER]
+    full = [b for b in blooms if b.slender < BLOOM.slender]
     return (max(full, key=lambda b: b.radius),) if full else ()
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import cv2
 import numpy as np
 
@@ -9,15 +11,26 @@ from juniper.measures.finding import EvidenceMark
 from juniper.measures.surface import View
 from juniper.scene.parts import Label
 
-LIP_MOST = 0.5  # of half the rim's width: a lip that lies lower is that of another thing
-RIM_DEPTH = 0.02  # of the container's height below the lip, where plant hangs over it
-# of half the rim's width: so far the lip of a rim seen from its own height lies below it at most;
-# more is leaves before it
-MOST_OPEN = 0.1
-NECK = 0.2  # of the container's width: a narrower rim was not made out
-WALL_SEEN = 0.5  # of the lip under which wall or plant must be seen
-TWIN_LEVEL = 0.04  # of plant height
-STANDS_CLEAR = 0.08  # of plant height
+
+@dataclass(frozen=True)
+class OutlineLimits:
+    """Where the lip lies, what covers it, and which tips are twins.
+
+    Where no source is named: set by trial on simulated pictures (bin/accuracy).
+    """
+
+    lip_most: float = 0.5  # of half the rim's width: a lip that lies lower is that of another thing
+    rim_depth: float = 0.02  # of the container's height below the lip, where plant hangs over it
+    # of half the rim's width: so far the lip of a rim seen from its own height lies below it
+    # at most; more is leaves before it
+    most_open: float = 0.1
+    neck: float = 0.2  # of the container's width: a narrower rim was not made out
+    wall_seen: float = 0.5  # of the lip under which wall or plant must be seen
+    twin_level: float = 0.04  # of plant height
+    stands_clear: float = 0.08  # of plant height
+
+
+OUTLINE = OutlineLimits()
 
 
 def front_lip(view: View, samples: int = 160, fine: float = 1.0) -> np.ndarray:
@@ -31,14 +44,14 @@ def front_lip(view: View, samples: int = 160, fine: float = 1.0) -> np.ndarray:
     left, right = np.asarray(datum.rim_left), np.asarray(datum.rim_right)
     u = np.linspace(-0.98, 0.98, samples)
     line = (left + right) / 2 + u[:, None] * (right - left) / 2
-    depth = np.arange(0.0, LIP_MOST * datum.rim_width / 2 + 2, fine / scale)
+    depth = np.arange(0.0, OUTLINE.lip_most * datum.rim_width / 2 + 2, fine / scale)
     at = line[:, None] - depth[None, :, None] * datum.up
     wall = _label_at(labels, at * scale) == Label.CONTAINER
     drop = np.where(wall.any(axis=1), depth[wall.argmax(axis=1)], np.inf) / np.sqrt(1 - u**2)
     shown = drop[np.isfinite(drop) & (np.abs(u) < 0.9)]
     # Leaves before the wall make it begin lower, so the highest beginnings tell.
     open_ = float(np.percentile(shown, 20)) if len(shown) > 0.08 * samples else 0.0
-    open_ = min(open_, MOST_OPEN * datum.rim_width / 2)
+    open_ = min(open_, OUTLINE.most_open * datum.rim_width / 2)
     return line - (open_ * np.sqrt(1 - u**2))[:, None] * datum.up
 
 
@@ -47,11 +60,11 @@ def rim_cover(view: View) -> float:
     out under it, as of clear glass.
     """
     lip = front_lip(view) if view.thin == 1 else front_lip(view, 60, 2.0)
-    below = max(1.5 / view.surface.scale, RIM_DEPTH * view.datum.height)
+    below = max(1.5 / view.surface.scale, OUTLINE.rim_depth * view.datum.height)
     under = _label_at(view.surface.labels, (lip - below * view.datum.up) * view.surface.scale)
     if (
-        np.isin(under, (Label.PLANT, Label.CONTAINER)).mean() < WALL_SEEN
-        or view.rim_width < NECK * view.container_width
+        np.isin(under, (Label.PLANT, Label.CONTAINER)).mean() < OUTLINE.wall_seen
+        or view.rim_width < OUTLINE.neck * view.container_width
     ):
         return float("nan")
     return float((under == Label.PLANT).mean())
@@ -77,19 +90,24 @@ def twin_tips(view: View) -> list[tuple[tuple[float, float, float], tuple[float,
     """Pairs of tips at one height (within .04 of plant height), one each side of the axis, both in
     the upper third and standing clear of the rest: the named fault."""
     height = view.plant_height
-    high = [t for t in view.tips if t[0] > 0.67 * height and t[2] > STANDS_CLEAR * height]
+    high = [t for t in view.tips if t[0] > 0.67 * height and t[2] > OUTLINE.stands_clear * height]
     pairs = []
     for i, one in enumerate(high):
         for other in high[i + 1 :]:
             apart = abs(one[1] - other[1]) > 0.08 * view.plant_width
             between = sorted((one[1], other[1]))
             if any(
-                t[0] > one[0] + TWIN_LEVEL * height and between[0] < t[1] < between[1] for t in high
+                t[0] > one[0] + OUTLINE.twin_level * height and between[0] < t[1] < between[1]
+                for t in high
             ):
                 continue  # a taller one stands between them: shoulders, not twins
-            if one[0] < (1 - 1.5 * TWIN_LEVEL) * height:
+            if one[0] < (1 - 1.5 * OUTLINE.twin_level) * height:
                 continue  # what stands under the top is a shoulder, not an ear
-            if one[1] * other[1] < 0 and abs(one[0] - other[0]) < TWIN_LEVEL * height and apart:
+            if (
+                one[1] * other[1] < 0
+                and abs(one[0] - other[0]) < OUTLINE.twin_level * height
+                and apart
+            ):
                 pairs.append((one, other))
     return pairs
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from juniper.measures.finding import EvidenceMark
 from juniper.measures.surface import View
-from juniper.scene.blooms import SLENDER, Bloom
+from juniper.scene.blooms import BLOOM, Bloom
 
 FEWEST = 5  # blooms, under which neither evenness nor gradation is told
 # of a bloom's mean breadth: blooms no further apart, edge to edge, are of one group (common
@@ -23,7 +23,7 @@ ON_AXIS = 0.5  # of a bloom's mean breadth: a group no further from the axis wei
 
 def full_blooms(blooms: tuple[Bloom, ...]) -> tuple[Bloom, ...]:
     """Blooms that are neither filler nor slender."""
-    return tuple(b for b in blooms if b.slender < SLENDER and b.role != "filler")
+    return tuple(b for b in blooms if b.slender < BLOOM.slender and b.role != "filler")
 
 
 def _centres(blooms) -> np.ndarray:

@@ -12,21 +12,34 @@ from juniper.colour.palette import Swatch
 from juniper.scene.container.datum import Datum
 from juniper.scene.petals import LEAF, PETAL, PetalProbabilities
 
-SOFT = 0.7  # pixels of the grid by which likelihoods of a middle are smoothed
-LIKELY = 0.1  # from which a middle is looked at
+
+@dataclass(frozen=True)
+class BloomSettings:
+    """When a spot is a bloom, and which blooms belong together.
+
+    Where no source is named: set by trial on simulated pictures (bin/accuracy).
+    """
+
+    soft: float = 0.7  # pixels of the grid by which likelihoods of a middle are smoothed
+    likely: float = 0.1  # from which a middle is looked at
+    believed: float = 0.25  # from which a bloom is believed
+    astray: float = 6.0  # pixels of the grid by which a petal may point past its bloom's middle
+    floret: float = 0.8  # confidence below which a bloom may be a floret of a spike
+    strung: float = 2.0  # times their radii: how far apart two florets of a spike lie at most
+    # times as broad: blooms of one colour that differ by no more at any step are of one group
+    alike: float = 1.7
+    least: int = 40  # pixels of a bloom: fewer are a glimpse of one between leaves
+    slender: float = 2.6  # longer over shorter axis of a line flower
+    group: int = 3  # blooms that a focal group has at most
+    rules: float = 1.2  # times as broad as the next colour's: blooms that lead by size, high or low
+
+
+BLOOM = BloomSettings()
+
+
 # By logistic regression on 129 simulated pictures: 1, likelihood of the middle, log of radius, log
 # of radius to the usual, share of its petals that are of a flower's colour.
 TRUE = np.array([-7.8, 12.04, 1.7, -0.88, 2.78])
-BELIEVED = 0.25  # from which a bloom is believed
-ASTRAY = 6.0  # pixels of the grid by which a petal may point past its bloom's middle
-FLORET = 0.8  # confidence below which a bloom may be a floret of a spike
-STRUNG = 2.0  # times their radii: how far apart two florets of a spike lie at most
-# times as broad: blooms of one colour that differ by no more at any step are of one group
-ALIKE = 1.7
-LEAST = 40  # pixels of a bloom: fewer are a glimpse of one between leaves
-SLENDER = 2.6  # longer over shorter axis of a line flower
-GROUP = 3  # blooms that a focal group has at most
-RULES = 1.2  # times as broad as the next colour's: blooms that lead by size, high or low
 ROLES = ("focal", "mass", "line", "filler", "foliage")
 
 
@@ -90,7 +103,7 @@ def tell_apart(look: PetalProbabilities, petals: np.ndarray) -> Apart:
     bright = np.bincount(number[_on_grid(look, petals)], minlength=len(middles) + 1)[1:]
     true = _truth(middles[:, 2], cells, bright / np.maximum(cells, 1))
     # The petals of a middle that is not believed go to the next one.
-    middles, true = middles[true > BELIEVED], true[true > BELIEVED]
+    middles, true = middles[true > BLOOM.believed], true[true > BLOOM.believed]
     number = _numbered(look, petal, middles)
     spread = look.onto(number.astype(np.float32), petals.shape, cv2.INTER_NEAREST).astype(int)
     spread[~petals] = 0
@@ -108,7 +121,7 @@ def find_blooms(
     order = at[np.argsort(spread.ravel()[at], kind="stable")]
     starts = np.searchsorted(spread.ravel()[order], np.arange(1, len(true) + 2))
     seen = [order[start:end] for start, end in pairwise(starts)]
-    parts = [k for k, own in enumerate(seen) if len(own) >= LEAST]
+    parts = [k for k, own in enumerate(seen) if len(own) >= BLOOM.least]
 
     def bloom(members):
         ys, xs = np.divmod(np.concatenate([seen[k] for k in members]), flowers.shape[1])
@@ -121,7 +134,7 @@ def find_blooms(
     for chain in _strung([single[k] for k in parts]):
         members = [parts[i] for i in chain]
         one = bloom(members)
-        found += [one] if one.slender >= SLENDER else [single[k] for k in members]
+        found += [one] if one.slender >= BLOOM.slender else [single[k] for k in members]
     return tuple(found)
 
 
@@ -160,14 +173,15 @@ def _strung(blooms: list[Bloom]) -> list[list[int]]:
         while ahead:
             i = ahead.pop()
             chain.append(i)
-            if blooms[i].confidence >= FLORET:
+            if blooms[i].confidence >= BLOOM.floret:
                 continue
             near = [
                 j
                 for j in left
-                if blooms[j].confidence < FLORET
+                if blooms[j].confidence < BLOOM.floret
                 and blooms[j].swatch == blooms[i].swatch
-                and _between(blooms[i], blooms[j]) < STRUNG * (blooms[i].radius + blooms[j].radius)
+                and _between(blooms[i], blooms[j])
+                < BLOOM.strung * (blooms[i].radius + blooms[j].radius)
             ]
             left -= set(near)
             ahead += near
@@ -183,9 +197,9 @@ def _middles(look: PetalProbabilities) -> np.ndarray:
     """Places that may be the middle of a bloom: column and row of the grid, and how likely (n,
     3).
     """
-    likely = cv2.GaussianBlur(look.middle, (0, 0), SOFT)
+    likely = cv2.GaussianBlur(look.middle, (0, 0), BLOOM.soft)
     ys, xs = np.nonzero(
-        (likely == cv2.dilate(likely, np.ones((5, 5), np.uint8))) & (likely > LIKELY)
+        (likely == cv2.dilate(likely, np.ones((5, 5), np.uint8))) & (likely > BLOOM.likely)
     )
     return np.column_stack([xs, ys, likely[ys, xs]])
 
@@ -204,7 +218,9 @@ def _numbered(look: PetalProbabilities, petal: np.ndarray, middles: np.ndarray) 
         at_y.astype(np.float32)[:, None] - to_y
     )
     nearest = away.argmin(axis=1)
-    number[petal] = np.where(away[np.arange(len(nearest)), nearest] < ASTRAY**2, nearest + 1, 0)
+    number[petal] = np.where(
+        away[np.arange(len(nearest)), nearest] < BLOOM.astray**2, nearest + 1, 0
+    )
     return number
 
 
@@ -230,7 +246,7 @@ def give_roles(blooms: tuple[Bloom, ...], datum: Datum, plant_height: float) -> 
     it focal, those under a third of its breadth filler, the rest mass."""
     if not blooms:
         return ()
-    full = [b for b in blooms if b.slender < SLENDER] or list(blooms)
+    full = [b for b in blooms if b.slender < BLOOM.slender] or list(blooms)
     height = np.array([np.dot(np.subtract(b.centre, datum.rim), datum.up) for b in full]) / max(
         plant_height, 1.0
     )
@@ -252,12 +268,12 @@ def give_roles(blooms: tuple[Bloom, ...], datum: Datum, plant_height: float) -> 
         and b.radius > 0.7 * chief.radius
         and np.hypot(*np.subtract(b.centre, chief.centre)) < 3.2 * chief.radius
     ]
-    focal = {id(b) for b in (chief, *sorted(beside, key=lambda b: -b.radius)[: GROUP - 1])}
+    focal = {id(b) for b in (chief, *sorted(beside, key=lambda b: -b.radius)[: BLOOM.group - 1])}
     out = []
     for bloom in blooms:
         if id(bloom) in focal:
             role = "focal"
-        elif bloom.slender >= SLENDER:
+        elif bloom.slender >= BLOOM.slender:
             role = "line"
         elif bloom.radius < 0.3 * chief.radius:
             role = "filler"
@@ -277,7 +293,7 @@ def _leading(full: list[Bloom]) -> np.ndarray:
     first, second = (sorted(broadest.items(), key=lambda kind: -kind[1]) + [(0, 0.0)])[:2]
     ruling = [b.swatch == first[0] and b.radius > 0.7 * first[1] for b in full]
     # Many of that size are masses, whatever their breadth.
-    if second[1] and first[1] >= RULES * second[1] and sum(ruling) <= GROUP:
+    if second[1] and first[1] >= BLOOM.rules * second[1] and sum(ruling) <= BLOOM.group:
         return np.array(ruling)
     return np.ones(len(full), bool)
 
@@ -288,12 +304,12 @@ def like_blooms(blooms: tuple[Bloom, ...]) -> tuple[tuple[Bloom, ...], ...]:
     """
     kinds: dict[tuple[int, bool], list[Bloom]] = {}
     for bloom in sorted(blooms, key=lambda b: -b.radius):
-        kinds.setdefault((bloom.swatch, bloom.slender >= SLENDER), []).append(bloom)
+        kinds.setdefault((bloom.swatch, bloom.slender >= BLOOM.slender), []).append(bloom)
     groups = []
     for kind in kinds.values():
         groups.append([kind[0]])
         for before, bloom in pairwise(kind):
-            if before.radius > ALIKE * bloom.radius:
+            if before.radius > BLOOM.alike * bloom.radius:
                 groups.append([])
             groups[-1].append(bloom)
     return tuple(map(tuple, sorted(groups, key=lambda g: -sum(b.radius**2 for b in g))))

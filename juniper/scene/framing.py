@@ -17,16 +17,34 @@ from juniper.scene.container.datum import Datum
 from juniper.scene.container.foot import MOST_OPEN, foot_ellipse
 from juniper.scene.parts import Label
 
-ROLLED, MUCH_ROLLED = 4.0, 15.0  # degrees
-SMALL, TOO_SMALL = 0.5, 0.25  # of the picture's height, or of its width if that is larger
-CROWDED = 0.0038  # share of level edges in the outer parts of the picture
-ABOVE, BELOW = 12.2, -4.5  # degrees the rim is looked down upon
-BLIND = 0.2  # of the datum's confidence, below which its foot says nothing of a view from above
-# of the datum's confidence; from table level the foot can hardly be told from the table's far edge
-UNSURE = 0.45
 
-LINES_SIDE = 700  # pixels: the longer side on which straight lines are looked for
-EDGE_RUN = 0.0035  # of the picture's side along which the piece meets the frame
+@dataclass(frozen=True)
+class FramingSettings:
+    """When a framing is remarked upon.
+
+    Where no source is named: set by trial on simulated pictures (bin/accuracy).
+    """
+
+    # degrees
+    rolled: float = 4.0
+    much_rolled: float = 15.0
+    # of the picture's height, or of its width if that is larger
+    small: float = 0.5
+    too_small: float = 0.25
+    crowded: float = 0.0038  # share of level edges in the outer parts of the picture
+    # degrees the rim is looked down upon
+    above: float = 12.2
+    below: float = -4.5
+    # of the datum's confidence, below which its foot says nothing of a view from above
+    blind: float = 0.2
+    # of the datum's confidence; from table level the foot can hardly be told from the table's
+    # far edge
+    unsure: float = 0.45
+    lines_side: int = 700  # pixels: the longer side on which straight lines are looked for
+    edge_run: float = 0.0035  # of the picture's side along which the piece meets the frame
+
+
+FRAMING = FramingSettings()
 
 
 @dataclass(frozen=True)
@@ -81,7 +99,7 @@ def level_lines(pixels: np.ndarray, plant: np.ndarray | None = None) -> float | 
     stems, and left out. Lines by LSD (von Gioi, Jakubowicz, Morel & Randall 2010).
     """
     grey = cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY)
-    shrink = min(1.0, LINES_SIDE / max(grey.shape))
+    shrink = min(1.0, FRAMING.lines_side / max(grey.shape))
     grey = cv2.resize(grey, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA)
     found = cv2.createLineSegmentDetector().detect(grey)[0]
     if found is None:
@@ -130,7 +148,7 @@ def _edges_cut(piece) -> tuple[str, ...]:
         "left": piece[:, :2].any(1).sum() / h,
         "right": piece[:, -2:].any(1).sum() / h,
     }
-    return tuple(name for name, run in sides.items() if run > EDGE_RUN)
+    return tuple(name for name, run in sides.items() if run > FRAMING.edge_run)
 
 
 def _looking_down(labels, datum: Datum, focal_px: float) -> float | None:
@@ -170,7 +188,7 @@ def framing_advice(f: Framing, view: str = "front") -> tuple[Advice, ...]:
     """What to say of the framing; from above, roll and viewpoint mean nothing."""
     out = []
     both = {"left", "right"} <= set(f.cut)  # what meets both sides is rarely a piece
-    crowded = f.crowding > CROWDED or both
+    crowded = f.crowding > FRAMING.crowded or both
     if f.cut and not both:
         out.append(
             Advice(
@@ -181,8 +199,8 @@ def framing_advice(f: Framing, view: str = "front") -> tuple[Advice, ...]:
                 RETAKE,
             )
         )
-    if f.size < SMALL:
-        bad = f.size < TOO_SMALL
+    if f.size < FRAMING.small:
+        bad = f.size < FRAMING.too_small
         out.append(
             Advice(
                 "small",
@@ -208,9 +226,9 @@ def framing_advice(f: Framing, view: str = "front") -> tuple[Advice, ...]:
         )
     if view == "top":
         return tuple(out)
-    if abs(f.roll_deg) > ROLLED:
+    if abs(f.roll_deg) > FRAMING.rolled:
         side = "right" if f.roll_deg > 0 else "left"
-        bad = abs(f.roll_deg) > MUCH_ROLLED
+        bad = abs(f.roll_deg) > FRAMING.much_rolled
         out.append(
             Advice(
                 "roll",
@@ -224,7 +242,11 @@ def framing_advice(f: Framing, view: str = "front") -> tuple[Advice, ...]:
                 RETAKE if bad else CORRECT,
             )
         )
-    if f.looking_down_deg is not None and f.looking_down_deg > ABOVE and f.confidence >= BLIND:
+    if (
+        f.looking_down_deg is not None
+        and f.looking_down_deg > FRAMING.above
+        and f.confidence >= FRAMING.blind
+    ):
         out.append(
             Advice(
                 "above",
@@ -234,7 +256,11 @@ def framing_advice(f: Framing, view: str = "front") -> tuple[Advice, ...]:
                 RETAKE,
             )
         )
-    if f.looking_down_deg is not None and f.looking_down_deg < BELOW and f.confidence < UNSURE:
+    if (
+        f.looking_down_deg is not None
+        and f.looking_down_deg < FRAMING.below
+        and f.confidence < FRAMING.unsure
+    ):
         out.append(
             Advice(
                 "below",

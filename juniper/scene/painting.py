@@ -22,17 +22,31 @@ from juniper.scene.parts import Label
 from juniper.scene.scene import FEWER, Raster, Scene
 from juniper.values import Point, triple
 
-ALIKE = 1.5  # nats, of colour, from which anything goes along with what was painted
-UNLIKE = -0.7  # under which even what lies under the brush is a gap between what was meant
-ROUNDS = 4  # in which florets under the brush are told from what shows between them
-WEIGHTY = 20.0  # what a pixel under the brush counts for: a click tells enough
-# lightness counts so much less than it does among petals of all kinds; saturation as chroma
-SHADE, DEEP = 0.4, 110.0
-MARGIN = 0.7  # nats that colour, place and what was seen have to outweigh doubt by
-BESIDE = 1.5  # nats that what lies beside the stroke has more
-PARTLY = 0.2  # of what lies under the brush, that a colour has to hold there already
-SAME_STEP = 2.0  # times as far apart may be what was painted and a colour of its step
-MOST_COLOURS = 12  # of flowers in a palette
+
+@dataclass(frozen=True)
+class BrushSettings:
+    """What goes along with what was painted.
+
+    Where no source is named: set by trial on simulated pictures (bin/accuracy).
+    """
+
+    alike: float = 1.5  # nats, of colour, from which anything goes along with what was painted
+    unlike: float = (
+        -0.7
+    )  # under which even what lies under the brush is a gap between what was meant
+    rounds: int = 4  # in which florets under the brush are told from what shows between them
+    weighty: float = 20.0  # what a pixel under the brush counts for: a click tells enough
+    # lightness counts so much less than it does among petals of all kinds; saturation as chroma
+    shade: float = 0.4
+    deep: float = 110.0
+    margin: float = 0.7  # nats that colour, place and what was seen have to outweigh doubt by
+    beside: float = 1.5  # nats that what lies beside the stroke has more
+    partly: float = 0.2  # of what lies under the brush, that a colour has to hold there already
+    same_step: float = 2.0  # times as far apart may be what was painted and a colour of its step
+    most_colours: int = 12  # of flowers in a palette
+
+
+BRUSH = BrushSettings()
 
 
 @dataclass(frozen=True)
@@ -69,7 +83,9 @@ def paint(
     lab = plant_colours(scene, raster, pixels)
     flowers = [s for s in scene.palette if s.part == "flower"]
     if stroke.petal:
-        found = np.bincount(number[under], minlength=len(flowers) + 1)[1:] >= PARTLY * under.sum()
+        found = (
+            np.bincount(number[under], minlength=len(flowers) + 1)[1:] >= BRUSH.partly * under.sum()
+        )
         which = _likest(flowers, found, lab[meant if meant.any() else taken])
         flowers[which:] = [
             _joined(flowers[which : which + 1], (number == which + 1).sum(), lab[taken]),
@@ -112,14 +128,16 @@ def _alike(
     """
     lab = cv2.cvtColor(pixels[None].astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
     surely = np.clip(1 / (1 + np.exp(odds)) - SURE, 0, None) * (other & ~under)
-    places, meant, beside = _out_of_shade(lab), under.astype(float), BESIDE * near
-    for _ in range(ROUNDS):
+    places, meant, beside = _out_of_shade(lab), under.astype(float), BRUSH.beside * near
+    for _ in range(BRUSH.rounds):
         # Between florets leaf shows, under the brush as well (expectation and maximisation;
         # Dempster, Laird & Rubin 1977).
-        like = more_usual(places, WEIGHTY * meant, surely)
+        like = more_usual(places, BRUSH.weighty * meant, surely)
         meant = under / (1 + np.exp(-like))
-    alike = (like + beside > ALIKE) & (like + beside + np.minimum(odds, 0) * (1 - near) > MARGIN)
-    return alike | (under & (like > UNLIKE)), under & (like > np.median(like[under]))
+    alike = (like + beside > BRUSH.alike) & (
+        like + beside + np.minimum(odds, 0) * (1 - near) > BRUSH.margin
+    )
+    return alike | (under & (like > BRUSH.unlike)), under & (like > np.median(like[under]))
 
 
 def _nearness(under: np.ndarray, plant: np.ndarray, radius: float) -> np.ndarray:
@@ -138,7 +156,7 @@ def _out_of_shade(lab: np.ndarray) -> np.ndarray:
     """
     deep, hue = saturation(lab), np.arctan2(lab[:, 2], lab[:, 1])
     return np.column_stack(
-        [SHADE * lab[:, 0], DEEP * deep * np.cos(hue), DEEP * deep * np.sin(hue)]
+        [BRUSH.shade * lab[:, 0], BRUSH.deep * deep * np.cos(hue), BRUSH.deep * deep * np.sin(hue)]
     )
 
 
@@ -152,8 +170,10 @@ def _likest(flowers: list[Swatch], found: np.ndarray, shown: np.ndarray) -> int:
     own = swatch_of(shown, "flower", 0.0)
     step = "white" if own.hue == "grey" else own.hue  # white in deep shade
     away = apart(np.array([lab_from_srgb(from_hex(s.chip)) for s in flowers]), lit(shown))
-    away = away / np.where(np.array([s.hue == step for s in flowers]) | found, SAME_STEP, 1.0)
-    return int(away.argmin()) if away.min() < 1 or len(flowers) >= MOST_COLOURS else len(flowers)
+    away = away / np.where(np.array([s.hue == step for s in flowers]) | found, BRUSH.same_step, 1.0)
+    return (
+        int(away.argmin()) if away.min() < 1 or len(flowers) >= BRUSH.most_colours else len(flowers)
+    )
 
 
 def _joined(old: list[Swatch], count: int, taken: np.ndarray) -> Swatch:

@@ -14,27 +14,43 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-# longer side of the picture at which the axis is looked for, and then the profile
-COARSE, MIDDLE = 160, 340
-FAINT = 3.0  # CIELAB units to the pixel: an edge of this strength counts half
-COST = 0.36  # of every level of the profile: what the two edges must be worth
-TURN = 0.12  # cost of a step in half width from one level to the next
-ROUGH = 1.1  # share of an outline's worth that is lost where all within it is rough
-TALLEST = 0.7  # of the piece's height that the container may take
-SHARP = 1.0  # pixels: the picture is smoothed by this much before its edges are taken
-FILLED = 0.2  # share of an outline's worth that is lost where the ground shows within it
-LIKELY = 0.4  # share of an outline's worth that is lost where nothing within it looks like wall
-FREE = 0.6  # share of a side's worth that is lost where it does not stand free
-LEVEL_EDGE = 0.6  # what a level edge counts: a foot or bowl may curve in to level
-BARE = 0.04  # what a body without plant above it still counts
-CROSS = 0.25  # cost of a level edge right across the outline: the rim, or petals above it
-FOOT = 1.4  # levels' worth of a plain foot, times the root of its half width
-JUMP = 3.0  # cost of a sudden change of half width, as where a stem stands on its foot
-STEP = 3  # pixels: the largest such step
-PLAIN = 0.35  # worth of an edge that is believed
-HELD = 0.4  # of its width: how firmly a container is held to the picture's own upright
-STEEPEST = 0.12  # slope of an axis in a picture of use
-NARROWEST, WIDEST = 0.006, 0.46  # half widths, of the picture's width
+
+@dataclass(frozen=True)
+class ProfileSettings:
+    """What an outline of a container is worth, and where it is looked for.
+
+    Where no source is named: set by trial on simulated pictures (bin/accuracy).
+    """
+
+    # longer side of the picture at which the axis is looked for, and then the profile
+    coarse: int = 160
+    middle: int = 340
+    faint: float = 3.0  # CIELAB units to the pixel: an edge of this strength counts half
+    cost: float = 0.36  # of every level of the profile: what the two edges must be worth
+    turn: float = 0.12  # cost of a step in half width from one level to the next
+    rough: float = 1.1  # share of an outline's worth that is lost where all within it is rough
+    tallest: float = 0.7  # of the piece's height that the container may take
+    sharp: float = 1.0  # pixels: the picture is smoothed by this much before its edges are taken
+    filled: float = 0.2  # share of an outline's worth that is lost where the ground shows within it
+    # share of an outline's worth that is lost where nothing within it looks like wall
+    likely: float = 0.4
+    free: float = 0.6  # share of a side's worth that is lost where it does not stand free
+    level_edge: float = 0.6  # what a level edge counts: a foot or bowl may curve in to level
+    bare: float = 0.04  # what a body without plant above it still counts
+    # cost of a level edge right across the outline: the rim, or petals above it
+    cross: float = 0.25
+    foot: float = 1.4  # levels' worth of a plain foot, times the root of its half width
+    jump: float = 3.0  # cost of a sudden change of half width, as where a stem stands on its foot
+    step: int = 3  # pixels: the largest such step
+    plain: float = 0.35  # worth of an edge that is believed
+    held: float = 0.4  # of its width: how firmly a container is held to the picture's own upright
+    steepest: float = 0.12  # slope of an axis in a picture of use
+    # half widths, of the picture's width
+    narrowest: float = 0.006
+    widest: float = 0.46
+
+
+PROFILE = ProfileSettings()
 
 
 @dataclass(frozen=True, eq=False)
@@ -77,7 +93,7 @@ def edges_of(lab: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     going sideways above all, and of those met going up or down. Taken at the full size, where the
     end of a body is sharper than the end of a shade on it.
     """
-    smooth = cv2.split(cv2.GaussianBlur(lab, (0, 0), SHARP))
+    smooth = cv2.split(cv2.GaussianBlur(lab, (0, 0), PROFILE.sharp))
     out = []
     # The crest of an edge only: its flanks would let the outline wander.
     for step, crest in (((1, 0), (1, 3)), ((0, 1), (3, 1))):
@@ -88,8 +104,8 @@ def edges_of(lab: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
                 steep >= cv2.dilate(steep, np.ones(crest, np.uint8)) - 1e-6, steep, 0.35 * steep
             )
         )
-    either = np.maximum(out[0], LEVEL_EDGE * out[1])
-    return either / (either + FAINT), out[1] / (out[1] + FAINT)
+    either = np.maximum(out[0], PROFILE.level_edge * out[1])
+    return either / (either + PROFILE.faint), out[1] / (out[1] + PROFILE.faint)
 
 
 def _strongest(edges: np.ndarray, scale: float) -> np.ndarray:
@@ -129,7 +145,7 @@ class Relief:
 def relief_of(lab: np.ndarray) -> Relief:
     """What of a CIELAB picture (float32 h x w x 3) an outline is looked for on."""
     rough = {}
-    for side in (COARSE, MIDDLE):
+    for side in (PROFILE.coarse, PROFILE.middle):
         scale = min(1.0, side / max(lab.shape[:2]))
         rough[side] = _texture(lab, (round(lab.shape[1] * scale), round(lab.shape[0] * scale)))
     return Relief(*edges_of(lab), rough)
@@ -176,7 +192,7 @@ def _worth(
     texture = (grid.taken(rough, ri - 1) - grid.taken(rough, li + 2)) / (count - 3)
     # Beyond a side lies ground; beyond the edge of a shade on the wall lies wall, beyond one among
     # leaves more leaves.
-    free = 1 - np.float32(FREE) * standing
+    free = 1 - np.float32(PROFILE.free) * standing
     reach = np.maximum(3, grid.halves * 0.12).astype(np.int32)
     a = grid.taken(edges, li) * grid.taken(free, np.maximum(li - reach, 0))
     b = grid.taken(edges, ri) * grid.taken(free, np.minimum(ri + reach, width - 1))
@@ -184,9 +200,9 @@ def _worth(
     return np.where(
         ok,
         both
-        * (np.float32(1 - FILLED) + np.float32(FILLED) * filled)
-        * (np.float32(1 - LIKELY) + np.float32(LIKELY) * wall)
-        * np.maximum(0, 1 - np.float32(ROUGH) * texture),
+        * (np.float32(1 - PROFILE.filled) + np.float32(PROFILE.filled) * filled)
+        * (np.float32(1 - PROFILE.likely) + np.float32(PROFILE.likely) * wall)
+        * np.maximum(0, 1 - np.float32(PROFILE.rough) * texture),
         0,
     )
 
@@ -223,13 +239,13 @@ def _climbed(value: np.ndarray) -> np.ndarray:
     `value` (axes, halves).
     """
     carried = value.copy()
-    for step in range(1, STEP + 1):
-        turned = value - np.float32(TURN * step)
+    for step in range(1, PROFILE.step + 1):
+        turned = value - np.float32(PROFILE.turn * step)
         np.maximum(carried[:, step:], turned[:, :-step], out=carried[:, step:])
         np.maximum(carried[:, :-step], turned[:, step:], out=carried[:, :-step])
     # From a foot to the stem on it the way upward leaps inward, never outward.
     jump = value.argmax(axis=1)
-    leapt = np.take_along_axis(value, jump[:, None], axis=1) - np.float32(JUMP)
+    leapt = np.take_along_axis(value, jump[:, None], axis=1) - np.float32(PROFILE.jump)
     inward = np.arange(value.shape[1]) < jump[:, None]
     return np.maximum(carried, leapt, out=carried, where=inward)
 
@@ -238,12 +254,12 @@ def _from_below(value: np.ndarray, half: int) -> tuple[float, int]:
     """The best way to one half width from the level below, whose worth on the same axis is `value`
     (halves,): (worth, half width it came from).
     """
-    near = np.arange(max(0, half - STEP), min(len(value), half + STEP + 1))
-    worth = value[near] - np.float32(TURN) * np.abs(near - half)
+    near = np.arange(max(0, half - PROFILE.step), min(len(value), half + PROFILE.step + 1))
+    worth = value[near] - np.float32(PROFILE.turn) * np.abs(near - half)
     best, source = float(worth.max()), int(near[worth.argmax()])
     jump = int(value.argmax())
-    if half < jump and value[jump] - np.float32(JUMP) > best:
-        return float(value[jump] - np.float32(JUMP)), jump
+    if half < jump and value[jump] - np.float32(PROFILE.jump) > best:
+        return float(value[jump] - np.float32(PROFILE.jump)), jump
     return best, source
 
 
@@ -283,9 +299,13 @@ def _paths(
         plain = (end - np.float32(0.3)) * np.minimum(1, 2 * worth)
         fresh = (
             ground_line[rows].astype(np.float32)[:, None, None]
-            + (FOOT * np.sqrt(halves)).astype(np.float32) * plain
+            + (PROFILE.foot * np.sqrt(halves)).astype(np.float32) * plain
         )
-        gain = worth - np.float32(COST) - np.float32(CROSS) * np.maximum(0, end - np.float32(0.35))
+        gain = (
+            worth
+            - np.float32(PROFILE.cost)
+            - np.float32(PROFILE.cross) * np.maximum(0, end - np.float32(0.35))
+        )
         value = np.full((len(centres), len(halves)), -1e6, np.float32)
         values = np.empty_like(gain)
         for i in range(len(rows)):
@@ -318,7 +338,7 @@ def _traced(
     row = float(grid.rows[i + 1])
     half_widths, bare = np.array(wide[::-1], float), np.array(plain[::-1], float)
     # A leap inward is a foot's; near the top it is one onto a flower.
-    leap = np.flatnonzero(half_widths[1:] < half_widths[:-1] - STEP)
+    leap = np.flatnonzero(half_widths[1:] < half_widths[:-1] - PROFILE.step)
     if len(leap) and leap[-1] > 0.6 * len(half_widths):
         half_widths, bare = half_widths[: leap[-1] + 1], bare[: leap[-1] + 1]
     return Profile(
@@ -351,10 +371,10 @@ def find_profile(
     """
     likely = np.ones_like(standing) if likely is None else likely
     relief = relief or relief_of(lab)
-    tallest, bare = (1.0, 1e3) if empty else (TALLEST, BARE)
+    tallest, bare = (1.0, 1e3) if empty else (PROFILE.tallest, PROFILE.bare)
     whole = lab.shape[0]
     found, found_scale = None, 1.0
-    for side in (COARSE, MIDDLE):
+    for side in (PROFILE.coarse, PROFILE.middle):
         scale = min(1.0, side / max(lab.shape[:2]))
         edges, level = _strongest(relief.edges, scale), _strongest(relief.level, scale)
         # Whole axes and half widths give even widths only: an edge is as good a column further on.
@@ -389,7 +409,7 @@ def find_profile(
         # A foot stands on the table: it is below the table's far edge, or it costs.
         above = far.mean() - np.arange(height)
         start = np.where(above <= 0.01 * height, 0.0, -0.3 * above)
-        halves = np.arange(max(3.0, NARROWEST * width), WIDEST * width, 1.0)
+        halves = np.arange(max(3.0, PROFILE.narrowest * width), PROFILE.widest * width, 1.0)
         if found is None:
             weight = foreground.sum(axis=0)
             spread = np.cumsum(weight) / weight.sum()
@@ -404,7 +424,9 @@ def find_profile(
             centres = np.arange(at - 3, at + 3.5, 1.0)
             slopes = [old.slope]
             near = old.half.max() + 8
-            halves = np.arange(max(3.0, NARROWEST * width), min(WIDEST * width, near), 1.0)
+            halves = np.arange(
+                max(3.0, PROFILE.narrowest * width), min(PROFILE.widest * width, near), 1.0
+            )
         found, found_scale = (
             _paths(
                 edges,
@@ -437,7 +459,7 @@ def _set_to_edges(profile: Profile, edges: np.ndarray, lean: float, reach: float
     rows = np.clip(np.floor(profile.rows + 0.5).astype(int), 0, height - 1)
     axis = profile.axis_at(rows)
     shifts = np.arange(-int(np.ceil(reach)) - 1, int(np.ceil(reach)) + 2)
-    ends, plain = [], profile.worth > PLAIN
+    ends, plain = [], profile.worth > PROFILE.plain
     for sign in (-1, 1):
         at = np.clip(
             np.round(axis + sign * profile.half)[:, None].astype(int) + shifts[None], 0, width - 1
@@ -445,7 +467,7 @@ def _set_to_edges(profile: Profile, edges: np.ndarray, lean: float, reach: float
         line = edges[rows[:, None], at]
         best = line.argmax(axis=1)
         ends.append(np.take_along_axis(at, best[:, None], axis=1)[:, 0].astype(float))
-        plain = plain & (np.take_along_axis(line, best[:, None], axis=1)[:, 0] > PLAIN)
+        plain = plain & (np.take_along_axis(line, best[:, None], axis=1)[:, 0] > PROFILE.plain)
     if plain.sum() < 8:
         return profile
     y, mid = rows[plain].astype(float), (ends[0][plain] + ends[1][plain]) / 2
@@ -455,7 +477,7 @@ def _set_to_edges(profile: Profile, edges: np.ndarray, lean: float, reach: float
         total = weight.sum()
         ym, mm = (weight * y).sum() / total, (weight * mid).sum() / total
         # a short container says little of its lean, the level of the table more
-        held = total * (HELD * span) ** 2
+        held = total * (PROFILE.held * span) ** 2
         slope = float(
             ((weight * (y - ym) * (mid - mm)).sum() + held * lean)
             / ((weight * (y - ym) ** 2).sum() + held)
@@ -463,7 +485,7 @@ def _set_to_edges(profile: Profile, edges: np.ndarray, lean: float, reach: float
         centre = mm - slope * ym
         miss = np.abs(mid - centre - slope * y)
         weight = 1 / (1 + (miss / (1.5 * max(0.7, 1.4826 * float(np.median(miss))))) ** 2)
-    slope = float(np.clip(slope, -STEEPEST, STEEPEST))
+    slope = float(np.clip(slope, -PROFILE.steepest, PROFILE.steepest))
     centre = float((weight * (mid - slope * y)).sum() / weight.sum())
     half = profile.half.copy()
     half[plain] = (ends[1] - ends[0])[plain] / 2

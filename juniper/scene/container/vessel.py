@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from juniper.scene.container.profile import PLAIN, Profile
+from juniper.scene.container.profile import PROFILE, Profile
 
 LEVELS = 48  # half widths kept of a container
 LEAST_SEEN = 0.3  # of the container's height that its sides must be followed for
@@ -81,7 +81,7 @@ def fitted(profile: Profile, base: float, known: ContainerShape) -> Fit:
     or widen a side.
     """
     levels = np.arange(len(profile.half), dtype=float)
-    followed = (profile.worth > 0.5 * PLAIN) & (levels > base + 0.03 * len(levels))
+    followed = (profile.worth > 0.5 * PROFILE.plain) & (levels > base + 0.03 * len(levels))
     if followed.sum() < 8:
         return Fit(float(len(levels)), 1.0, 0.0)
     levels, half = levels[followed] - base, profile.half[followed]

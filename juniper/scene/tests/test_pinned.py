@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from juniper.scene import Bloom
-from juniper.scene.blooms import FLORET, STRUNG, _numbered, _strung, _truth
+from juniper.scene.blooms import BLOOM, _numbered, _strung, _truth
 from juniper.scene.container.foot import STEEPEST_VIEW, lower_edge
 from juniper.scene.segment.classical import _keep_plant
 from juniper.scene.tests.test_trying import TIP, measured, piece
@@ -38,17 +38,17 @@ class Kept(unittest.TestCase):
 
 
 class Spikes(unittest.TestCase):
-    def floret(self, x, swatch=1, confidence=FLORET - 0.1, radius=10.0):
+    def floret(self, x, swatch=1, confidence=BLOOM.floret - 0.1, radius=10.0):
         return Bloom((x, 0.0), radius, "#804080", "violet", swatch, confidence=confidence)
 
     def test_unsure_blooms_of_one_colour_that_hang_together_are_one_spike(self):
-        near = STRUNG * 20
+        near = BLOOM.strung * 20
         chain = [self.floret(0.0), self.floret(0.9 * near), self.floret(1.8 * near)]
         self.assertEqual(_strung(chain), [[0, 1, 2]])
         self.assertEqual(_strung([self.floret(0.0), self.floret(1.01 * near)]), [[0], [1]])
         self.assertEqual(_strung([self.floret(0.0), self.floret(5.0, swatch=2)]), [[0], [1]])
         self.assertEqual(
-            _strung([self.floret(0.0), self.floret(5.0, confidence=FLORET)]), [[0], [1]]
+            _strung([self.floret(0.0), self.floret(5.0, confidence=BLOOM.floret)]), [[0], [1]]
         )
 
     @given(
