@@ -20,7 +20,7 @@ from juniper.scene import (
     StemChange,
     Stroke,
 )
-from juniper.scene.colour_changes import LONGEST
+from juniper.scene.colour_changes import COLOUR_CHANGE
 from juniper.scene.stems import LINES
 
 Change = Stroke | PetalStroke | BloomChange | StemChange | ColourChange | ContainerDrag
@@ -113,7 +113,7 @@ def _sound_colour(change: ColourChange) -> bool:
     return (
         change.tint in TINTS
         and (change.at is not None) == placed
-        and len(change.name or "") <= LONGEST
+        and len(change.name or "") <= COLOUR_CHANGE.longest
     )
 
 

@@ -248,7 +248,7 @@ def palette_of(lab: np.ndarray, part: str, most: int = 7) -> tuple[tuple[Swatch,
     """Main colours of pixels (n, 3) in CIELAB: (swatches by falling share, index (n,) into them).
 
     k-means (Lloyd 1982, seeded by k-means++) on a fixed sample with lightness weighed down, then
-    clusters of one name, or nearer than MERGE_BELOW, are made one. Shares sum to 1.
+    clusters of one name, or nearer than PALETTE.merge_below, are made one. Shares sum to 1.
     """
     count = len(lab)
     if count == 0:

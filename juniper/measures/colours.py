@@ -31,17 +31,31 @@ from juniper.scene.blooms import Bloom
 from juniper.scene.scene import Scene
 from juniper.values import point
 
-COUNTED = 0.05  # share of the flowers from which a colour is counted
-FEW = 0.15  # of a colour's area: less on one side of the axis is not carried across
-BLOCK = 0.05  # of plant height: blooms of one colour no further apart make a block
-# share of a bloom that each of two colours must hold: an undertone is enough (common practice)
-TWO = 0.1
-BESIDE = 0.5  # of the radii together, that a bloom beside a bridge may stand off it
+
+@dataclass(frozen=True)
+class ColourSettings:
+    """When a colour counts, and where it is carried across.
+
+    Where no source is named: set by trial on simulated pieces (bin/trials).
+    """
+
+    counted: float = 0.05  # share of the flowers from which a colour is counted
+    few: float = 0.15  # of a colour's area: less on one side of the axis is not carried across
+    block: float = 0.05  # of plant height: blooms of one colour no further apart make a block
+    # share of a bloom that each of two colours must hold: an undertone is enough (common practice)
+    two: float = 0.1
+    beside: float = 0.5  # of the radii together, that a bloom beside a bridge may stand off it
+    # distance of two colours, 1 the limit between one and two, that another light from behind
+    # may make
+    same_behind: float = 1.4
+    plain_shade: float = 0.2  # share from which even these are a colour of the flowers
+
+
+COLOURS = ColourSettings()
+
+
 NOT_COUNTED = {"grey", "black", "brown"}  # shade, stalk and eye, unless they hold much
 FACING = ("complementary", "split-complementary")  # the schemes with two poles
-# distance of two colours, 1 the limit between one and two, that another light from behind may make
-SAME_BEHIND = 1.4
-PLAIN_SHADE = 0.2  # share from which even these are a colour of the flowers
 
 
 def told_scheme(scene: Scene, with_green: bool = False) -> Scheme | None:
@@ -157,7 +171,7 @@ def _number(n: int) -> str:
 def colours_of(palette: tuple[Swatch, ...], blooms: tuple[Bloom, ...]) -> Colours:
     """What a palette tells by itself, and which blooms are of which of its parts."""
     parts = tuple(
-        p for p in parts_of(palette) if p.hue not in NOT_COUNTED or p.share >= PLAIN_SHADE
+        p for p in parts_of(palette) if p.hue not in NOT_COUNTED or p.share >= COLOURS.plain_shade
     )
     harmony, pairs = palette_harmony(palette)
     scheme = scheme_of(palette)
@@ -197,7 +211,7 @@ def colour_findings(
         )
     }
     colours = colours_of(scene.palette, scene.blooms)
-    counted = [p for p in colours.parts if p.share >= COUNTED]
+    counted = [p for p in colours.parts if p.share >= COLOURS.counted]
     out["flower_colours"] = finding_of(
         "flower_colours",
         float(len(counted)),
@@ -350,7 +364,7 @@ def _places(view: View, scene: Scene, colours: Colours) -> dict[str, Finding]:
         of[[1 + flowers.index(s) for s in part.swatches]] = k
     part_at = of[at]
     for k, part in enumerate(colours.parts, 1):
-        if part.share < COUNTED:
+        if part.share < COLOURS.counted:
             continue
         own = part_at == k
         if not own.any():
@@ -359,15 +373,15 @@ def _places(view: View, scene: Scene, colours: Colours) -> dict[str, Finding]:
             float((side[own] < 0).mean()),
             np.bincount(third[own], minlength=3) / own.sum(),
         )
-        across, up = FEW <= left <= 1 - FEW, (levels >= FEW).sum() >= 2
+        across, up = COLOURS.few <= left <= 1 - COLOURS.few, (levels >= COLOURS.few).sum() >= 2
         total += part.share
         carried += part.share * (across and up)
         if not (across and up):
             where = (
                 "on the left only"
-                if left > 1 - FEW
+                if left > 1 - COLOURS.few
                 else "on the right only"
-                if left < FEW
+                if left < COLOURS.few
                 else "at one height only"
             )
             words.append(f"{part.hue} shows {where}")
@@ -415,7 +429,7 @@ def _places(view: View, scene: Scene, colours: Colours) -> dict[str, Finding]:
 
 def _grouped(view: View, colours: Colours) -> Finding:
     """Share of the blooms' area that stands in the largest block of its colour."""
-    reach, whole, inside, marks = BLOCK * view.plant_height, 0.0, 0.0, []
+    reach, whole, inside, marks = COLOURS.block * view.plant_height, 0.0, 0.0, []
     for part, blooms in zip(colours.parts, colours.blooms, strict=True):
         if len(blooms) < 2:
             continue
@@ -471,7 +485,7 @@ def _bridged(
             < b.radius * surface.scale
         )
         held = np.bincount(pole[at[inside]], minlength=3)[1:]
-        if held.sum() and held.min() >= TWO * held.sum():
+        if held.sum() and held.min() >= COLOURS.two * held.sum():
             bridges.append(b)
     marks = tuple(
         EvidenceMark(
@@ -496,7 +510,8 @@ def _bridged(
         b
         for b in bridges
         if any(
-            math.dist(b.centre, o.centre) < (1 + BESIDE) * (b.radius + o.radius) for o in of_pole
+            math.dist(b.centre, o.centre) < (1 + COLOURS.beside) * (b.radius + o.radius)
+            for o in of_pole
         )
     ]
     words = f"{len(beside)} of {len(bridges)} bridge blooms stand beside one of {both}"
@@ -507,14 +522,15 @@ def seen_from_behind(front: Scene, back: Scene) -> Finding:
     """Share of the front's flowers whose colour shows from behind as well."""
     if not (front.has_colour and back.has_colour):
         return missing_of("colours_behind", "the picture has no colour")
-    here = [s for s in front.palette if s.part == "flower" and s.share >= COUNTED]
+    here = [s for s in front.palette if s.part == "flower" and s.share >= COLOURS.counted]
     there = np.array(
-        [s.own for s in back.palette if s.part == "flower" and s.share >= COUNTED / 2]
+        [s.own for s in back.palette if s.part == "flower" and s.share >= COLOURS.counted / 2]
     ).reshape(-1, 3)
     if not here:
         return missing_of("colours_behind", NO_COLOUR)
     shows = [
-        len(there) > 0 and float(apart(np.array(s.own), there).min()) < SAME_BEHIND for s in here
+        len(there) > 0 and float(apart(np.array(s.own), there).min()) < COLOURS.same_behind
+        for s in here
     ]
     lacks = ", ".join(s.name for s, shown in zip(here, shows, strict=True) if not shown)
     value = sum(s.share for s, shown in zip(here, shows, strict=True) if shown) / sum(

@@ -21,19 +21,32 @@ from juniper.scene.parts import Label
 from juniper.scene.scene import Scene
 from juniper.values import Point
 
-MOST = 5  # blooms that it makes sense to add to a made piece
-# of the piece's reach on its wider side: how far out a bloom may be set and still belong to it
-OUT = 0.85
-HALF_SHOWN = 0.6  # of a bloom's disc: what of it is expected to show beyond what it covers
-TOUCHING = 0.93  # free share of a bloom's disc up to which it touches the piece
-LEVELS = 24  # heights at which a place is looked for
-LEFT, RIGHT = 0, 1
+
+@dataclass(frozen=True)
+class CounterweightSettings:
+    """What blooms may be added, and where.
+
+    Where no source is named: set by trial on simulated pieces (bin/trials).
+    """
+
+    most: int = 5  # blooms that it makes sense to add to a made piece
+    # of the piece's reach on its wider side: how far out a bloom may be set and still belong to it
+    out: float = 0.85
+    # of a bloom's disc: what of it is expected to show beyond what it covers
+    half_shown: float = 0.6
+    touching: float = 0.93  # free share of a bloom's disc up to which it touches the piece
+    levels: int = 24  # heights at which a place is looked for
+    left: int = 0
+    right: int = 1
+
+
+COUNTERWEIGHT = CounterweightSettings()
 
 
 @dataclass(frozen=True)
 class Addition:
     """`count` more blooms like `like` set on a `side`, about `distance` from the axis, at `places`
-    (photograph pixels; none when it would take more than MOST).
+    (photograph pixels; none when it would take more than COUNTERWEIGHT.most).
     """
 
     side: str
@@ -47,8 +60,8 @@ class Addition:
         other = "right" if self.side == "left" else "left"
         if not self.places:
             return (
-                f"It would take more than {MOST} blooms on the {self.side} to outweigh it: take"
-                f" weight off the {other} instead."
+                f"It would take more than {COUNTERWEIGHT.most} blooms on the {self.side} to"
+                f" outweigh it: take weight off the {other} instead."
             )
         size = 2 * self.like.radius
         across = f", {size * cm_per_px:.0f} cm across," if cm_per_px else ""
@@ -111,7 +124,11 @@ class Scales:
                 if measure == "left_area_share"
                 else (self.weight, self.like_weight)
             )
-            heavy = LEFT if sides[LEFT] > sides[RIGHT] else RIGHT
+            heavy = (
+                COUNTERWEIGHT.left
+                if sides[COUNTERWEIGHT.left] > sides[COUNTERWEIGHT.right]
+                else COUNTERWEIGHT.right
+            )
             if measure == "heavier_share" and value < low:
                 # One side is to lead: (heavy + added) / (all + added) = low.
                 if not low < 1:
@@ -125,26 +142,32 @@ class Scales:
                 blooms, side = (sides[heavy] / edge - sum(sides)) / each, 1 - heavy
             # Further out less of a bloom is lost before what stands there already, so that fewer
             # may do.
-            out = max(OUT * self.reach[side], self.rest[side])
+            out = max(COUNTERWEIGHT.out * self.reach[side], self.rest[side])
             ways = [self.rest[side] + part * (out - self.rest[side]) for part in (0.0, 0.5, 1.0)]
             return self._added(
                 side, lambda count: [(blooms / count, distance) for distance in ways]
             )
         if measure == "moment_ratio":
-            heavy = LEFT if value > high else RIGHT
+            heavy = COUNTERWEIGHT.left if value > high else COUNTERWEIGHT.right
             edge = high if value > high else 1 / low if low > 0 else math.inf
             wanting = self.moment[heavy] / edge - self.moment[1 - heavy]
         elif measure == "weight_offset":
-            heavy = LEFT if self.moment[LEFT] > self.moment[RIGHT] else RIGHT
-            wanting = abs(self.moment[LEFT] - self.moment[RIGHT]) - high * self.half_foot * (
-                sum(self.weight) + self.like_weight
+            heavy = (
+                COUNTERWEIGHT.left
+                if self.moment[COUNTERWEIGHT.left] > self.moment[COUNTERWEIGHT.right]
+                else COUNTERWEIGHT.right
             )
+            wanting = abs(
+                self.moment[COUNTERWEIGHT.left] - self.moment[COUNTERWEIGHT.right]
+            ) - high * self.half_foot * (sum(self.weight) + self.like_weight)
         else:
             return None
-        furthest = OUT * max(self.reach)
+        furthest = COUNTERWEIGHT.out * max(self.reach)
 
         def each_of(count: int) -> list[tuple[float, float]]:
-            distance = min(furthest, wanting / (self.like_weight * count * HALF_SHOWN))
+            distance = min(
+                furthest, wanting / (self.like_weight * count * COUNTERWEIGHT.half_shown)
+            )
             return [
                 (wanting / (self.like_weight * count * far), far) for far in (distance, furthest)
             ]
@@ -156,7 +179,7 @@ class Scales:
         at one of its distances.
         """
         distance = 0.0
-        for count in range(1, MOST + 1):
+        for count in range(1, COUNTERWEIGHT.most + 1):
             for shown, distance in each_of(count):
                 found = self._places(side, count, distance)
                 if sum(free for _, free in found) >= shown * count:
@@ -167,18 +190,20 @@ class Scales:
                         self.like,
                         tuple(at for at, _ in found),
                     )
-        return Addition(("left", "right")[side], MOST + 1, distance, self.like, ())
+        return Addition(("left", "right")[side], COUNTERWEIGHT.most + 1, distance, self.like, ())
 
     def _places(self, side: int, count: int, distance: float) -> list[tuple[Point, float]]:
         """The places at a distance from the axis, a bloom apart, that are least covered and lie
         closest to the outline, and how much of each is free.
         """
-        surface, across = self.view.surface, distance * (-1 if side == LEFT else 1)
+        surface, across = self.view.surface, distance * (-1 if side == COUNTERWEIGHT.left else 1)
         radius = self.like.radius
         high, wide = (side / surface.scale for side in surface.labels.shape)
         tried = []
         for level in np.linspace(
-            min(radius, 0.3 * self.view.plant_height), 0.8 * self.view.plant_height, LEVELS
+            min(radius, 0.3 * self.view.plant_height),
+            0.8 * self.view.plant_height,
+            COUNTERWEIGHT.levels,
         ):
             at = self.view.at(float(level), across)
             if not (radius <= at[0] <= wide - radius and radius <= at[1] <= high - radius):
@@ -189,7 +214,9 @@ class Scales:
                 else 0.0
             )
             free = 1 - _covered(surface, at, radius)
-            loose = 0.5 if free > TOUCHING else 0.0  # a bloom in the air belongs to nothing
+            loose = (
+                0.5 if free > COUNTERWEIGHT.touching else 0.0
+            )  # a bloom in the air belongs to nothing
             tried.append((free - loose - 0.4 * max(0.0, off) / radius, level, at, free))
         chosen: list = []
         for one in sorted(tried, key=lambda t: -t[0]):
@@ -236,7 +263,10 @@ def scales_of(view: View, scene: Scene) -> Scales | None:
         weight=weights,
         moment=pulls,
         reach=(-float(view.side.min()), float(view.side.max())),
-        rest=(pulls[LEFT] / weights[LEFT], pulls[RIGHT] / weights[RIGHT]),
+        rest=(
+            pulls[COUNTERWEIGHT.left] / weights[COUNTERWEIGHT.left],
+            pulls[COUNTERWEIGHT.right] / weights[COUNTERWEIGHT.right],
+        ),
         half_foot=half_foot(view),
         like=like,
         like_area=area,

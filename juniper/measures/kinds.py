@@ -7,6 +7,7 @@ are told apart by hand.
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import lru_cache
 from itertools import combinations
 
@@ -21,28 +22,44 @@ from juniper.measures.surface import View
 from juniper.scene.blooms import BLOOM, Bloom, like_blooms
 
 Kinds = tuple[tuple[Bloom, ...], ...]
-MAIN = 0.05  # share of the blooms' area from which a kind is a main one
-READS = 8  # from nine up nobody counts whether they are odd (common practice)
-RIVAL = 0.8  # times as broad as the focal bloom: it asks for the eye as well
-STRANGE = 18.0  # CIEDE2000 from every other bloom, from which one is unlike everything else
-LARGE = 0.2  # of all flower material: as much in one bloom is no accent
-ALONE = 0.5  # share of all flower material like it that a stray accent holds by itself
-AWAY = 0.25  # of plant height from the focal point
-MIDDLE = 0.12  # of half the plant's width: so near the axis a bloom belongs to both sides
+
+
+@dataclass(frozen=True)
+class KindSettings:
+    """When a kind of bloom counts, rivals or stands alone.
+
+    Where no source is named: set by trial on simulated pieces (bin/trials).
+    """
+
+    main: float = 0.05  # share of the blooms' area from which a kind is a main one
+    reads: int = 8  # from nine up nobody counts whether they are odd (common practice)
+    rival: float = 0.8  # times as broad as the focal bloom: it asks for the eye as well
+    # CIEDE2000 from every other bloom, from which one is unlike everything else
+    strange: float = 18.0
+    large: float = 0.2  # of all flower material: as much in one bloom is no accent
+    alone: float = 0.5  # share of all flower material like it that a stray accent holds by itself
+    away: float = 0.25  # of plant height from the focal point
+    # of half the plant's width: so near the axis a bloom belongs to both sides
+    middle: float = 0.12
+
+
+KIND = KindSettings()
 
 
 def main_kinds(blooms: tuple[Bloom, ...]) -> Kinds:
-    """The kinds that hold MAIN or more of the blooms' area, the largest first; filler is none."""
+    """The kinds that hold `main` of of the blooms' area, the largest first; filler is none."""
     counted = tuple(b for b in blooms if b.role != "filler")
     total = sum(b.radius**2 for b in counted)
-    return tuple(g for g in like_blooms(counted) if sum(b.radius**2 for b in g) >= MAIN * total)
+    return tuple(
+        g for g in like_blooms(counted) if sum(b.radius**2 for b in g) >= KIND.main * total
+    )
 
 
 def odd_share(kinds: Kinds) -> float:
     """Share of the kinds whose count is odd, of those few enough to be counted; nan when none
     is.
     """
-    counted = [len(g) for g in kinds if len(g) <= READS]
+    counted = [len(g) for g in kinds if len(g) <= KIND.reads]
     return sum(n % 2 for n in counted) / len(counted) if counted else float("nan")
 
 
@@ -67,7 +84,7 @@ def rivals(blooms: tuple[Bloom, ...]) -> tuple[Bloom, ...]:
         for b in blooms
         if b.role not in ("focal", "filler")
         and b.slender < BLOOM.slender
-        and b.radius >= RIVAL * chief
+        and b.radius >= KIND.rival * chief
     )
 
 
@@ -87,14 +104,14 @@ def strays(view: View, blooms: tuple[Bloom, ...], palette: tuple[Swatch, ...]) -
     for bloom, (own, nearest, leaf) in zip(
         full, _likenesses(tuple(b.hex for b in full), leaves), strict=True
     ):
-        if leaf or np.pi * bloom.radius**2 > LARGE * material:
+        if leaf or np.pi * bloom.radius**2 > KIND.large * material:
             continue
-        far = np.hypot(*np.subtract(bloom.centre, view.focal)) > AWAY * view.plant_height
-        if nearest > STRANGE and far and bloom.role != "focal":
+        far = np.hypot(*np.subtract(bloom.centre, view.focal)) > KIND.away * view.plant_height
+        if nearest > KIND.strange and far and bloom.role != "focal":
             like = material * sum(
-                s.share for s in flowers if ciede2000(own, np.array(s.lab)) < STRANGE
+                s.share for s in flowers if ciede2000(own, np.array(s.lab)) < KIND.strange
             )
-            if np.pi * bloom.radius**2 > ALONE * like:
+            if np.pi * bloom.radius**2 > KIND.alone * like:
                 out.append(bloom)
     return tuple(out)
 
@@ -127,7 +144,7 @@ def sides(view: View, group: tuple[Bloom, ...]) -> tuple[float, float]:
     """
     _, side = view.place(np.array([b.centre for b in group]))
     area = np.array([b.radius**2 for b in group])
-    right = np.clip(0.5 + side / (2 * MIDDLE * max(view.plant_width / 2, 1.0)), 0, 1)
+    right = np.clip(0.5 + side / (2 * KIND.middle * max(view.plant_width / 2, 1.0)), 0, 1)
     return float((area * (1 - right)).sum()), float((area * right).sum())
 
 

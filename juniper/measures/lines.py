@@ -4,6 +4,7 @@ left bare.
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from itertools import combinations, pairwise
 
 import numpy as np
@@ -14,14 +15,27 @@ from juniper.scene.stems import Stem
 from juniper.values import Point, point
 
 Tip = tuple[float, float, float]
-# of plant height: stems that meet so near their feet spring from there, and do not cross
-NEAR_FOOT = 0.12
-LEVEL = 0.1  # of plant height: tips further apart stand at another level: long, medium, short
-APART = 12.0  # degrees between two stems whose crossing tells where they spring from
-# of the plant's width: what stands over the rest is no broader, a single stem's head (common
-# practice)
-SLIM = 0.25
-THIN = 0.012  # of plant height: the half breadth up to which a line is a naked stem
+
+
+@dataclass(frozen=True)
+class LineSettings:
+    """What is a tip, a level and a naked stem.
+
+    Where no source is named: set by trial on simulated pieces (bin/trials).
+    """
+
+    # of plant height: stems that meet so near their feet spring from there, and do not cross
+    near_foot: float = 0.12
+    # of plant height: tips further apart stand at another level: long, medium, short
+    level: float = 0.1
+    apart: float = 12.0  # degrees between two stems whose crossing tells where they spring from
+    # of the plant's width: what stands over the rest is no broader, a single stem's head (common
+    # practice)
+    slim: float = 0.25
+    thin: float = 0.012  # of plant height: the half breadth up to which a line is a naked stem
+
+
+LINE = LineSettings()
 
 
 def standing_tips(view: View) -> list[Tip]:
@@ -30,7 +44,7 @@ def standing_tips(view: View) -> list[Tip]:
 
 
 def level_count(view: View) -> float:
-    """How many levels the tips stand at: a new one where the next lower tip is LEVEL or more
+    """How many levels the tips stand at: a new one where the next lower tip is LINE.level or more
     below.
     """
     heights = sorted((t[0] for t in view.tips if t[0] > 0), reverse=True)
@@ -38,7 +52,7 @@ def level_count(view: View) -> float:
         return float("nan")
     count, last = 1, heights[0]
     for height in heights[1:]:
-        if last - height >= LEVEL * view.plant_height:
+        if last - height >= LINE.level * view.plant_height:
             count, last = count + 1, height
     return float(count)
 
@@ -68,7 +82,7 @@ def clearance(view: View) -> float:
     low, high = np.full(rows, np.inf), np.full(rows, -np.inf)
     np.minimum.at(low, index[keep], view.side[keep])
     np.maximum.at(high, index[keep], view.side[keep])
-    full = np.flatnonzero(high - low > SLIM * view.plant_width)
+    full = np.flatnonzero(high - low > LINE.slim * view.plant_width)
     return float(1 - (full[-1] + 1) / rows) if len(full) else float("nan")
 
 
@@ -113,7 +127,7 @@ def springs_from(stems: tuple[Stem, ...]) -> tuple[np.ndarray, np.ndarray] | Non
     crossings = []
     for (p, u), (q, v) in combinations(lines, 2):
         turn = u[0] * v[1] - u[1] * v[0]
-        if abs(turn) < np.sin(np.radians(APART)) * np.linalg.norm(u) * np.linalg.norm(v):
+        if abs(turn) < np.sin(np.radians(LINE.apart)) * np.linalg.norm(u) * np.linalg.norm(v):
             continue
         step = q - p
         crossings.append(p + u * (step[0] * v[1] - step[1] * v[0]) / turn)
@@ -154,7 +168,7 @@ def foot_spread(view: View, stems: tuple[Stem, ...]) -> float:
 
 def crossing_stems(view: View, stems: tuple[Stem, ...]) -> list[Point]:
     """Where two main lines cross over the rim (photograph pixels), further from either foot than
-    NEAR_FOOT of plant height.
+    LINE.near_foot of plant height.
     """
     out = []
     for one, other in combinations(stems, 2):
@@ -162,7 +176,7 @@ def crossing_stems(view: View, stems: tuple[Stem, ...]) -> list[Point]:
         if at is None:
             continue
         away = min(float(np.hypot(*np.subtract(at, s.foot))) for s in (one, other))
-        if away > NEAR_FOOT * view.plant_height and view.place(np.array([at]))[0][0] > 0:
+        if away > LINE.near_foot * view.plant_height and view.place(np.array([at]))[0][0] > 0:
             out.append(at)
     return out
 
@@ -203,7 +217,7 @@ def bare_runs(view: View, stems: tuple[Stem, ...]) -> list[np.ndarray]:
     """The naked stretches (k, 2) of the main lines: plant shows, and is no broader than a stem."""
     scale = view.surface.scale
     breadth = view.surface.breadth
-    most = max(2.0, THIN * view.plant_height * scale)
+    most = max(2.0, LINE.thin * view.plant_height * scale)
     runs = []
     for stem in stems:
         points = stem.curve

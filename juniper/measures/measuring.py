@@ -48,8 +48,29 @@ from juniper.scene.scene import LIGHTS, Scene
 from juniper.scene.stems import Stem
 from juniper.values import Point
 
-# Outline pixels sit within about one raster pixel of the edge a person would draw.
-EDGE = 1.0
+
+@dataclass(frozen=True)
+class MeasuringSettings:
+    """Uncertainties that belong to a measure rather than to a handle.
+
+    Where no source is named: set by trial on simulated pieces (bin/trials).
+    """
+
+    # Outline pixels sit within about one raster pixel of the edge a person would draw.
+    edge: float = 1.0
+    # of the rim: how far its cover is off where leaves hide the lip itself (against 56 simulated
+    # pictures)
+    lip: float = 0.12
+    # times as uncertain as usual by seeing alone, from which a picture is told to be seen
+    # unsteadily
+    unsteady: float = 2.0
+    at_top: float = 0.1  # of plant height: a stem whose tip lies no further from the top carries it
+    # of plant height: two people name a focal point this far apart (common practice)
+    focal_hand: float = 0.02
+    read: float = 0.02  # of the overlap, and of the aspect: what an outline a pixel off changes
+
+
+MEASURING = MeasuringSettings()
 
 
 @dataclass(frozen=True)
@@ -113,13 +134,6 @@ GEOMETRY: dict[str, Callable[[View], float]] = {
 }
 UNTOLD = {"rim_cover": "no wall was made out under the rim: it may be glass"}
 NEEDS_FOCAL = {"focal_height", "focal_offset", "eye_distance"}
-# of the rim: how far its cover is off where leaves hide the lip itself (against 56 simulated
-# pictures)
-LIP = 0.12
-# times as uncertain as usual by seeing alone, from which a picture is told to be seen unsteadily
-UNSTEADY = 2.0
-AT_TOP = 0.1  # of plant height: a stem whose tip lies no further from the top carries it
-FOCAL_HAND = 0.02  # of plant height: two people name a focal point this far apart (common practice)
 
 
 def measure(
@@ -234,7 +248,7 @@ def _seen(
         seeing.uncertainty(found.value, spread) for spread in (unsteady.get(found.name), None)
     )
     whole = float(np.hypot(found.uncertainty, own))
-    if own > UNSTEADY * usual:
+    if own > MEASURING.unsteady * usual:
         found = replace(found, calm=float(np.hypot(found.uncertainty, usual)))
     if found.name in NEEDS_FOCAL:
         # which bloom is the focal point is what is not sure: putting or confirming it ends that
@@ -261,7 +275,10 @@ def _lean_of_tallest(view: View, stems: tuple[Stem, ...]) -> float:
     none ends there.
     """
     near = min(stems, key=lambda s: float(np.hypot(*np.subtract(s.tip, view.top))), default=None)
-    if near is None or np.hypot(*np.subtract(near.tip, view.top)) > AT_TOP * view.plant_height:
+    if (
+        near is None
+        or np.hypot(*np.subtract(near.tip, view.top)) > MEASURING.at_top * view.plant_height
+    ):
         return 0.0
     return abs(lines.stem_lean(view, near))
 
@@ -330,7 +347,7 @@ def _focal_from_axis(view: View, value: float) -> str:
 
 
 def _below_the_rim(view: View, value: float) -> str:
-    below = int((view.along < -space.BELOW * view.container_height).sum())
+    below = int((view.along < -space.SPACE.below * view.container_height).sum())
     return f"{below} of {len(view.along)} plant pixels hang below the rim"
 
 
@@ -358,7 +375,7 @@ def _geometry(
     view: View, cm: float | None, scene: Scene, unsure: Mapping[str, float]
 ) -> dict[str, Finding]:
     shifts = _shifts(view)
-    edge = EDGE / view.surface.scale / view.plant_height
+    edge = MEASURING.edge / view.surface.scale / view.plant_height
     words = {**proportion.arithmetic(view, cm), **balance.arithmetic(view)}
     marks = _marks(view, scene)
     out: dict[str, Finding] = {}
@@ -376,11 +393,11 @@ def _geometry(
         if name in NEEDS_FOCAL:
             half_width = max(view.plant_width / 2, 1)
             across = view.plant_height / half_width if name == "focal_offset" else 1.0
-            rest += (FOCAL_HAND * across) ** 2
+            rest += (MEASURING.focal_hand * across) ** 2
         elif family == "proportion":
             rest += (value * edge) ** 2
         elif name == "rim_cover":
-            rest += LIP**2
+            rest += MEASURING.lip**2
         if name in ARITHMETIC:
             words[name] = ARITHMETIC[name](view, value)
         doubt = unsure.get(name, float(np.sqrt(sum(v for v, _ in parts) + rest)))
@@ -450,7 +467,6 @@ _steady = lru_cache(maxsize=64)(in_doubt)  # a palette does not change while han
 
 
 FORM = ("form_overlap", "form_fit", "aspect")
-READ = 0.02  # of the overlap, and of the aspect: what an outline a pixel off changes
 FEW_BLOOMS = "it takes five full blooms and a focal point"
 
 
@@ -484,7 +500,7 @@ def _outline(view: View) -> dict[str, Finding]:
         finding_of(
             "tip_step",
             step,
-            EDGE / surface.scale / high,
+            MEASURING.edge / surface.scale / high,
             f"{step * high:.0f} px between the two tips nearest to one height ÷ plant height"
             f" {high:.0f} px",
             lines.drawn_tips(view),
@@ -583,9 +599,11 @@ def _form(view: View, form: str) -> dict[str, Finding]:
         f" {low:g} to {high:g} is taught for the {form}"
     )
     return {
-        "form_overlap": finding_of("form_overlap", held.fit.overlap, READ, words, marks),
-        "form_fit": finding_of("form_fit", held.value, READ, held.words, marks),
-        "aspect": finding_of("aspect", off, READ * off, wide, proportion.drawn_width(view)),
+        "form_overlap": finding_of("form_overlap", held.fit.overlap, MEASURING.read, words, marks),
+        "form_fit": finding_of("form_fit", held.value, MEASURING.read, held.words, marks),
+        "aspect": finding_of(
+            "aspect", off, MEASURING.read * off, wide, proportion.drawn_width(view)
+        ),
     }
 
 
@@ -666,7 +684,7 @@ def _of_blooms(view: View, scene: Scene) -> dict[str, Finding]:
             "focal_rivals",
             len(rivals) + no_focal,
             0.0,
-            f"blooms of another part, {kinds.RIVAL} or more of the focal bloom's breadth",
+            f"blooms of another part, {kinds.KIND.rival} or more of the focal bloom's breadth",
             kinds.ringed(rivals, "as large", "A rival of the focal bloom"),
             none,
         ),
@@ -682,8 +700,8 @@ def _of_blooms(view: View, scene: Scene) -> dict[str, Finding]:
             "stray_accents",
             float(len(strays)) if blooms else float("nan"),
             0.0,
-            f"single blooms, {kinds.STRANGE:.0f} or more (CIEDE2000) from every other, {kinds.AWAY}"
-            " of plant height from the focal point",
+            f"single blooms, {kinds.KIND.strange:.0f} or more (CIEDE2000) from every other,"
+            f" {kinds.KIND.away} of plant height from the focal point",
             kinds.ringed(strays, "stray accent", "A bloom unlike all others"),
             none,
         ),

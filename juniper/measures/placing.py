@@ -4,6 +4,7 @@ with room between.
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
@@ -12,13 +13,25 @@ from juniper.measures.finding import EvidenceMark
 from juniper.measures.surface import View
 from juniper.scene.blooms import BLOOM, Bloom
 
-FEWEST = 5  # blooms, under which neither evenness nor gradation is told
-# of a bloom's mean breadth: blooms no further apart, edge to edge, are of one group (common
-# practice)
-TOUCH = 0.35
-CLEAR = 0.6  # of that breadth, from which there is a space between two groups
-MOST = 3  # blooms of a group that reads at a glance: one, two or three (common practice)
-ON_AXIS = 0.5  # of a bloom's mean breadth: a group no further from the axis weighs on neither side
+
+@dataclass(frozen=True)
+class PlacingSettings:
+    """Which blooms make a group, and from how many on a row is told.
+
+    Where no source is named: set by trial on simulated pieces (bin/trials).
+    """
+
+    fewest: int = 5  # blooms, under which neither evenness nor gradation is told
+    # of a bloom's mean breadth: blooms no further apart, edge to edge, are of one group (common
+    # practice)
+    touch: float = 0.35
+    clear: float = 0.6  # of that breadth, from which there is a space between two groups
+    most: int = 3  # blooms of a group that reads at a glance: one, two or three (common practice)
+    # of a bloom's mean breadth: a group no further from the axis weighs on neither side
+    on_axis: float = 0.5
+
+
+PLACING = PlacingSettings()
 
 
 def full_blooms(blooms: tuple[Bloom, ...]) -> tuple[Bloom, ...]:
@@ -77,10 +90,10 @@ def blocks(near: np.ndarray) -> tuple[int, np.ndarray]:
 @lru_cache(maxsize=32)  # the same for every place of the handles
 def spacing(blooms: tuple[Bloom, ...]) -> float:
     """Coefficient of variation of the distance to the nearest neighbour: 0 for blooms set evenly;
-    nan under FEWEST.
+    nan under PLACING.fewest.
     """
     full = full_blooms(blooms)
-    if len(full) < FEWEST:
+    if len(full) < PLACING.fewest:
         return float("nan")
     nearest = _apart(full).min(axis=1)
     return float(nearest.std() / nearest.mean())
@@ -88,10 +101,10 @@ def spacing(blooms: tuple[Bloom, ...]) -> float:
 
 def gradation(view: View, blooms: tuple[Bloom, ...]) -> float:
     """Minus the rank correlation of breadth and height over the rim (Spearman 1904): 1 where the
-    largest stand lowest; nan under FEWEST, or where all are of one size or height.
+    largest stand lowest; nan under PLACING.fewest, or where all are of one size or height.
     """
     full = full_blooms(blooms)
-    if len(full) < FEWEST:
+    if len(full) < PLACING.fewest:
         return float("nan")
     along, _ = view.place(_centres(full))
     radius = np.array([b.radius for b in full])
@@ -100,10 +113,10 @@ def gradation(view: View, blooms: tuple[Bloom, ...]) -> float:
 
 def rise(view: View, blooms: tuple[Bloom, ...]) -> float:
     """How much higher the highest tenth of the heads stands than the lowest, over container height;
-    nan under FEWEST.
+    nan under PLACING.fewest.
     """
     full = full_blooms(blooms)
-    if len(full) < FEWEST:
+    if len(full) < PLACING.fewest:
         return float("nan")
     along, _ = view.place(_centres(full))
     low, high = np.percentile(along, (10, 90))
@@ -117,7 +130,7 @@ def groups_of(blooms: tuple[Bloom, ...]) -> tuple[tuple[Bloom, ...], ...]:
     if not full:
         return ()
     radius = np.array([b.radius for b in full])
-    near = _apart(full) - radius[:, None] - radius[None] < TOUCH * 2 * radius.mean()
+    near = _apart(full) - radius[:, None] - radius[None] < PLACING.touch * 2 * radius.mean()
     np.fill_diagonal(near, True)
     count, label = blocks(near)
     found = [tuple(b for b, own in zip(full, label, strict=True) if own == k) for k in range(count)]
@@ -126,7 +139,7 @@ def groups_of(blooms: tuple[Bloom, ...]) -> tuple[tuple[Bloom, ...], ...]:
 
 @lru_cache(maxsize=32)
 def clear_groups(groups: tuple[tuple[Bloom, ...], ...]) -> float:
-    """Share of the blooms' area in groups of MOST or fewer with a space round them, as in two, a
+    """Share of the blooms' area in groups of `most` or fewer with a space round them, as in two, a
     space, one, a space, two; 0 for one heap, and for blooms that all stand alone; nan without two
     blooms.
     """
@@ -144,7 +157,9 @@ def clear_groups(groups: tuple[tuple[Bloom, ...], ...]) -> float:
             for a in group
             for b in others
         )
-        inside += sum(b.radius**2 for b in group) * (len(group) <= MOST and gap >= CLEAR * breadth)
+        inside += sum(b.radius**2 for b in group) * (
+            len(group) <= PLACING.most and gap >= PLACING.clear * breadth
+        )
     return inside / sum(b.radius**2 for b in every)
 
 
@@ -161,7 +176,7 @@ def groups_answer(view: View, groups: tuple[tuple[Bloom, ...], ...]) -> float:
         area = np.array([b.radius**2 for b in group])
         _, side = view.place(_centres(group))
         middle = float(area @ side / area.sum())
-        turns.append(float(area.sum()) * middle if abs(middle) > ON_AXIS * breadth else 0.0)
+        turns.append(float(area.sum()) * middle if abs(middle) > PLACING.on_axis * breadth else 0.0)
     left, right = -sum(t for t in turns if t < 0), sum(t for t in turns if t > 0)
     return min(left, right) / max(left, right) if max(left, right) > 0 else 1.0
 

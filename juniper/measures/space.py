@@ -4,19 +4,30 @@ the plant's shape takes up the container's.
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import cv2
 import numpy as np
 
 from juniper.measures.finding import EvidenceMark
 from juniper.measures.surface import View
 
-CELLS = 96  # across the longer side of what is compared
-BELOW = (
+
+@dataclass(frozen=True)
+class SpaceSettings:
+    """How open room is looked for.
+
+    Where no source is named: set by trial on simulated pieces (bin/trials).
+    """
+
+    cells: int = 96  # across the longer side of what is compared
     # of the container's height under the rim point, from which plant hangs below it and is not only
     # laid over its front lip
-    0.05
-)
-LEAST_OPEN = 0.04  # of what the tips span: less open room has no shape
+    below: float = 0.05
+    least_open: float = 0.04  # of what the tips span: less open room has no shape
+
+
+SPACE = SpaceSettings()
 
 
 def open_space(view: View) -> tuple[float, float, np.ndarray]:
@@ -30,7 +41,7 @@ def open_space(view: View) -> tuple[float, float, np.ndarray]:
     if len(along) < 3:
         return float("nan"), float("nan"), np.zeros((0, 2))
     low, left = 0.0, float(side.min())
-    scale = (CELLS - 1) / max(float(np.ptp(side)), float(along.max()) - low, 1.0)
+    scale = (SPACE.cells - 1) / max(float(np.ptp(side)), float(along.max()) - low, 1.0)
     points = np.column_stack(
         [(side - left) * scale, (np.maximum(along, low) - low) * scale]
     ).astype(np.float32)
@@ -45,7 +56,7 @@ def open_space(view: View) -> tuple[float, float, np.ndarray]:
     # A row of cells along the edge is none of the open room: it is where the polygon was rounded.
     room = cv2.morphologyEx(span & (1 - piece), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
     share = float(room.sum() / max(1, span.sum()))
-    if share < LEAST_OPEN:
+    if share < SPACE.least_open:
         return share, float("nan"), np.zeros((0, 2))
     _, labels, stats, _ = cv2.connectedComponentsWithStats(room)
     chief = 1 + int(np.argmax(stats[1:, cv2.CC_STAT_AREA]))
@@ -59,7 +70,7 @@ def open_space(view: View) -> tuple[float, float, np.ndarray]:
 
 def hanging(view: View) -> float:
     """Share of the plant that hangs below the rim, more than over its front lip."""
-    return float((view.along < -BELOW * view.container_height).mean())
+    return float((view.along < -SPACE.below * view.container_height).mean())
 
 
 def hangs_to(view: View) -> float:

@@ -22,12 +22,25 @@ from juniper.scene.scene import Raster
 from juniper.scene.stems import Stem, Trace, find_stems, trace_of
 from juniper.values import Point, point
 
-SAMPLED = 3000  # plant pixels that are enough to tell an uncertainty by
-BINS = 72  # of the plant's width, in which tips are looked for
-THIN = 3  # of the petals' pixels every so many, each way, are looked at
-SPECK = 0.05  # of the container's largest part: smaller ones that lie apart are none of it
-SLICES = 24  # of the container's height, in which its width is read
-CLOSING = 0.06  # of the plant's extent: how far apart twigs may stand and still share an outline
+
+@dataclass(frozen=True)
+class SurfaceSettings:
+    """How finely a surface is sampled, and what belongs to its outline.
+
+    Where no source is named: set by trial on simulated pieces (bin/trials).
+    """
+
+    sampled: int = 3000  # plant pixels that are enough to tell an uncertainty by
+    bins: int = 72  # of the plant's width, in which tips are looked for
+    thin: int = 3  # of the petals' pixels every so many, each way, are looked at
+    # of the container's largest part: smaller ones that lie apart are none of it
+    speck: float = 0.05
+    slices: int = 24  # of the container's height, in which its width is read
+    # of the plant's extent: how far apart twigs may stand and still share an outline
+    closing: float = 0.06
+
+
+SURFACE = SurfaceSettings()
 
 
 @dataclass(frozen=True, eq=False)
@@ -81,8 +94,12 @@ class Surface:
         """(swatch number, row, column) of petal pixels of the raster, thinned: enough to tell where
         a colour lies.
         """
-        ys, xs = np.nonzero(self.flowers[::THIN, ::THIN])
-        return self.flowers[::THIN, ::THIN][ys, xs], ys * THIN, xs * THIN
+        ys, xs = np.nonzero(self.flowers[:: SURFACE.thin, :: SURFACE.thin])
+        return (
+            self.flowers[:: SURFACE.thin, :: SURFACE.thin][ys, xs],
+            ys * SURFACE.thin,
+            xs * SURFACE.thin,
+        )
 
 
 def surface_of(raster: Raster) -> Surface:
@@ -131,7 +148,7 @@ def stems_under(surface: Surface, datum: Datum) -> tuple[Stem, ...]:
 
 
 def _without_specks(wall: np.ndarray) -> np.ndarray:
-    """A container's mask (bool h x w) without parts of less than SPECK of its largest one: what of
+    """A container's mask (bool h x w) without parts under `speck` of its largest one: what of
     plant or table was taken for it.
     """
     count, numbers, stats, _ = cv2.connectedComponentsWithStats(
@@ -141,7 +158,7 @@ def _without_specks(wall: np.ndarray) -> np.ndarray:
         return wall
     area = stats[:, cv2.CC_STAT_AREA].copy()
     area[0] = 0
-    return (area >= SPECK * area.max())[numbers] & wall
+    return (area >= SURFACE.speck * area.max())[numbers] & wall
 
 
 def _row_ends(mask: np.ndarray) -> np.ndarray:
@@ -174,7 +191,7 @@ def _closed(plant: np.ndarray) -> tuple[np.ndarray, float, float, np.ndarray]:
     if not plant.any():
         return np.zeros((0, 2)), 0.0, 0.0, np.zeros((0, 2))
     x, y, w, h = cv2.boundingRect(plant)
-    reach = max(3, int(CLOSING * max(w, h)))
+    reach = max(3, int(SURFACE.closing * max(w, h)))
     # Wide enough that the closing never meets the border, where it would not let go.
     room = 2 * reach + 2
     part = cv2.copyMakeBorder(
@@ -366,9 +383,9 @@ class View:
         if len(self.surface.wall_edge) == 0:
             return self.rim_width
         along, side = self.place(self.surface.wall_edge)
-        at = np.floor((along / self.container_height + 1) * SLICES).astype(int)
-        on = (at >= 0) & (at < SLICES)
-        low, high = np.full(SLICES, np.inf), np.full(SLICES, -np.inf)
+        at = np.floor((along / self.container_height + 1) * SURFACE.slices).astype(int)
+        on = (at >= 0) & (at < SURFACE.slices)
+        low, high = np.full(SURFACE.slices, np.inf), np.full(SURFACE.slices, -np.inf)
         np.minimum.at(low, at[on], side[on])
         np.maximum.at(high, at[on], side[on])
         wide = np.sort(np.where(np.isfinite(low), high - low, 0.0))[-2]
@@ -383,14 +400,16 @@ class View:
         # The furthest of any direction is at the plant's edge.
         along, side = self.place(self.surface.trace.edge / self.surface.scale)
         reach, low = self.plant_width, float(side.min())
-        index = np.clip(((side - low) / max(reach, 1) * BINS).astype(int), 0, BINS - 1)
-        profile = np.full(BINS, -np.inf)
+        index = np.clip(
+            ((side - low) / max(reach, 1) * SURFACE.bins).astype(int), 0, SURFACE.bins - 1
+        )
+        profile = np.full(SURFACE.bins, -np.inf)
         np.maximum.at(profile, index, along)
         profile[~np.isfinite(profile)] = profile[np.isfinite(profile)].min()
         out = []
-        for i in range(BINS):
+        for i in range(SURFACE.bins):
             before, after = profile[:i], profile[i + 1 :]
-            if (i and profile[i] <= before[-1]) or (i < BINS - 1 and profile[i] < after[0]):
+            if (i and profile[i] <= before[-1]) or (i < SURFACE.bins - 1 and profile[i] < after[0]):
                 continue
             drops = []
             for part in (before[::-1], after):
@@ -399,7 +418,9 @@ class View:
                     drops.append(profile[i] - part[: higher[0] + 1].min())
             clear = min(drops) if drops else float(profile[i] - profile.min())
             if clear > 0.02 * self.plant_height:
-                out.append((float(profile[i]), low + (i + 0.5) * reach / BINS, float(clear)))
+                out.append(
+                    (float(profile[i]), low + (i + 0.5) * reach / SURFACE.bins, float(clear))
+                )
         return sorted(out, reverse=True)
 
     def shifted(
@@ -430,7 +451,7 @@ class View:
             self.surface,
             moved,
             self.focal,
-            max(1, len(self.surface.x) // SAMPLED),
+            max(1, len(self.surface.x) // SURFACE.sampled),
             pose,
             self.pulls,
         )

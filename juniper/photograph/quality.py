@@ -15,14 +15,30 @@ import numpy as np
 from juniper.photograph.card import Card
 
 USE, CORRECT, RETAKE = "use", "correct", "retake"
-BLUR_SIDE = 1000  # pixels of the longer side that blur is judged at
 
-BLURRED, MUCH_BLURRED = 0.46, 0.56
-DARK, TOO_DARK = 46.5, 34.0
-BRIGHT, TOO_BRIGHT = 0.13, 0.30
-WARM, COLD, STRONG_CAST = 0.88, -0.27, 1.8
-MIXED = 12.0  # CIELAB between the left and the right half
-NOISY = 3.2  # sRGB levels, standard deviation
+
+@dataclass(frozen=True)
+class QualityLimits:
+    """From where on a picture's fault is remarked upon, and from where it is too bad.
+
+    Set by trial on pictures of the simulated camera (bin/trials faults).
+    """
+
+    blur_side: int = 1000  # pixels of the longer side that blur is judged at
+    blurred: float = 0.46
+    much_blurred: float = 0.56
+    dark: float = 46.5
+    too_dark: float = 34.0
+    bright: float = 0.13
+    too_bright: float = 0.3
+    warm: float = 0.88
+    cold: float = -0.27
+    strong_cast: float = 1.8
+    mixed: float = 12.0  # CIELAB between the left and the right half
+    noisy: float = 3.2  # sRGB levels, standard deviation
+
+
+LIMITS = QualityLimits()
 
 
 @dataclass(frozen=True)
@@ -80,7 +96,7 @@ class Figures:
 
 def figures(pixels: np.ndarray) -> Figures:
     """Measure a picture (h, w, 3) uint8 sRGB, longer side about 1000 to 2000 pixels."""
-    shrink = min(1.0, BLUR_SIDE / max(pixels.shape[:2]))
+    shrink = min(1.0, LIMITS.blur_side / max(pixels.shape[:2]))
     small = cv2.resize(pixels, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA)
     grey = cv2.cvtColor(small, cv2.COLOR_RGB2GRAY).astype(np.float32)
     lab = cv2.cvtColor(small.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
@@ -150,8 +166,8 @@ def _mixed(lab) -> float:
 def picture_advice(f: Figures) -> tuple[Advice, ...]:
     """What to say of a picture's figures, worst first."""
     out = []
-    if f.blur > BLURRED:
-        bad = f.blur > MUCH_BLURRED
+    if f.blur > LIMITS.blurred:
+        bad = f.blur > LIMITS.much_blurred
         out.append(
             Advice(
                 "blur",
@@ -161,12 +177,12 @@ def picture_advice(f: Figures) -> tuple[Advice, ...]:
                     if bad
                     else "The picture is a little soft: fine stems may be missed."
                 ),
-                f"blur {f.blur:.2f}, sharp pictures lie below {BLURRED:.2f}",
+                f"blur {f.blur:.2f}, sharp pictures lie below {LIMITS.blurred:.2f}",
                 RETAKE if bad else USE,
             )
         )
-    if f.light < DARK:
-        bad = f.light < TOO_DARK
+    if f.light < LIMITS.dark:
+        bad = f.light < LIMITS.too_dark
         out.append(
             Advice(
                 "dark",
@@ -176,12 +192,12 @@ def picture_advice(f: Figures) -> tuple[Advice, ...]:
                     if bad
                     else "The picture is dark: light and dark are judged less surely."
                 ),
-                f"its lights reach L* {f.light:.0f}, usual is {DARK + 13:.0f} and more",
+                f"its lights reach L* {f.light:.0f}, usual is {LIMITS.dark + 13:.0f} and more",
                 RETAKE if bad else CORRECT,
             )
         )
-    if f.clipped > BRIGHT:
-        bad = f.clipped > TOO_BRIGHT
+    if f.clipped > LIMITS.bright:
+        bad = f.clipped > LIMITS.too_bright
         out.append(
             Advice(
                 "bright",
@@ -195,7 +211,7 @@ def picture_advice(f: Figures) -> tuple[Advice, ...]:
                 RETAKE if bad else USE,
             )
         )
-    if f.noise > NOISY:
+    if f.noise > LIMITS.noisy:
         out.append(
             Advice(
                 "noise",
@@ -205,7 +221,7 @@ def picture_advice(f: Figures) -> tuple[Advice, ...]:
                 USE,
             )
         )
-    if f.mixed > MIXED:
+    if f.mixed > LIMITS.mixed:
         out.append(
             Advice(
                 "mixed",
@@ -215,10 +231,10 @@ def picture_advice(f: Figures) -> tuple[Advice, ...]:
                 RETAKE,
             )
         )
-    elif f.cast is not None and not COLD <= f.cast <= WARM:
+    elif f.cast is not None and not LIMITS.cold <= f.cast <= LIMITS.warm:
         warm = "warm, as lamplight is" if f.cast > 0 else "cold, as shade is"
         by_card = f.cast_from.startswith("the card")
-        bad = abs(f.cast) > STRONG_CAST and not by_card
+        bad = abs(f.cast) > LIMITS.strong_cast and not by_card
         text = f"The light is {warm}: " + (
             "colours were set right by the card's greys."
             if by_card

@@ -21,10 +21,23 @@ from juniper.scene.scene import Raster, Scene
 from juniper.scene.share_uncertainty import with_uncertain_shares
 from juniper.values import Point, point
 
-REACH = 2.5  # brush radii about a stroke within which the outline settles anew
-LARGEST = 90_000  # pixels that are settled at full detail; a longer stroke is settled coarser
-NEAR = 1.3  # radii from a bloom's middle at which a click still means it
-USUAL = 0.03  # of the picture's height: radius of a bloom put where there is none to compare with
+
+@dataclass(frozen=True)
+class AmendingSettings:
+    """How far a stroke or click reaches.
+
+    Where no source is named: set by trial on simulated pictures (bin/accuracy).
+    """
+
+    reach: float = 2.5  # brush radii about a stroke within which the outline settles anew
+    # pixels that are settled at full detail; a longer stroke is settled coarser
+    largest: int = 90000
+    near: float = 1.3  # radii from a bloom's middle at which a click still means it
+    # of the picture's height: radius of a bloom put where there is none to compare with
+    usual: float = 0.03
+
+
+AMENDING = AmendingSettings()
 
 
 @dataclass(frozen=True)
@@ -112,7 +125,7 @@ def labels_under_stroke(
 ) -> np.ndarray:
     """Labels (uint8 h x w) with the outline settled anew about a stroke.
 
-    What lies under the stroke is as the person says; about it, within REACH of its width, each
+    What lies under the stroke is as the person says; about it, within `reach` of its width, each
     pixel goes with plant or with what is behind it by its colour and the edges between (GrabCut;
     Rother, Kolmogorov & Blake 2004), but only what hangs together with the stroke and changes the
     way it says.
@@ -121,7 +134,7 @@ def labels_under_stroke(
     painted, radius = under_brush(stroke, labels.shape, scale)
     if not painted.any():
         return labels
-    room = max(4, round(REACH * radius))
+    room = max(4, round(AMENDING.reach * radius))
     left, top, wide, high = cv2.boundingRect(painted)
     x0, y0, x1, y1 = (
         max(0, left - 2 * room),
@@ -162,7 +175,7 @@ def _graph_cut(pixels: np.ndarray, seeds: np.ndarray) -> np.ndarray:
     held = np.isin(seeds, (cv2.GC_FGD, cv2.GC_PR_FGD))
     if held.all() or not held.any():
         return held
-    shrink = min(1.0, float(np.sqrt(LARGEST / seeds.size)))
+    shrink = min(1.0, float(np.sqrt(AMENDING.largest / seeds.size)))
     size = (max(8, round(seeds.shape[1] * shrink)), max(8, round(seeds.shape[0] * shrink)))
     small = cv2.resize(pixels, size, interpolation=cv2.INTER_AREA)
     mask = cv2.resize(seeds, size, interpolation=cv2.INTER_NEAREST)
@@ -267,7 +280,7 @@ def bloom_at(blooms: tuple[Bloom, ...], at: Point) -> int:
     Raises NoBloom.
     """
     away = [float(np.hypot(*np.subtract(b.centre, at))) for b in blooms]
-    inside = [i for i, b in enumerate(blooms) if away[i] < NEAR * b.radius]
+    inside = [i for i, b in enumerate(blooms) if away[i] < AMENDING.near * b.radius]
     if not inside:
         raise NoBloom("No bloom lies there. Point at the middle of one, or add one first.")
     return min(inside, key=lambda i: away[i] / blooms[i].radius)
@@ -309,7 +322,7 @@ def _apart(a: Bloom, b: Bloom) -> float:
 
 def _new(blooms, change: BloomChange, scene: Scene, pixels: np.ndarray) -> Bloom:
     radius = change.radius or (
-        float(np.median([b.radius for b in blooms])) if blooms else USUAL * scene.height
+        float(np.median([b.radius for b in blooms])) if blooms else AMENDING.usual * scene.height
     )
     swatches = [s for s in scene.palette if s.part == "flower"]
     if not swatches:

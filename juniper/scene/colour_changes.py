@@ -18,10 +18,27 @@ from juniper.scene.blooms import Bloom
 from juniper.scene.scene import Raster, Scene
 from juniper.values import Point, triple
 
-SPOT = 0.008  # of the picture's longer side: radius of what is looked at about a neutral spot
-DARKEST, BRIGHTEST = 0.02, 0.97  # of linear light, between which a spot tells the light's colour
-REDDEST = 4.0  # times the weakest channel: no neutral under a usual light has as much of another
-LONGEST = 40  # characters of a name
+
+@dataclass(frozen=True)
+class ColourChangeSettings:
+    """What a person may change of colours.
+
+    Where no source is named: set by trial on simulated pictures (bin/accuracy).
+    """
+
+    # of the picture's longer side: radius of what is looked at about a neutral spot
+    spot: float = 0.008
+    # of linear light, between which a spot tells the light's colour
+    darkest: float = 0.02
+    brightest: float = 0.97
+    # times the weakest channel: no neutral under a usual light has as much of another
+    reddest: float = 4.0
+    longest: int = 40  # characters of a name
+
+
+COLOUR_CHANGE = ColourChangeSettings()
+
+
 TINTS = ("neutral", "merge", "split", "name")
 
 
@@ -57,7 +74,7 @@ def with_colours_changed(
             "This colour is no longer in the palette. Choose one of those that are shown."
         )
     if change.tint == "name":
-        name = " ".join((change.name or "").split())[:LONGEST]
+        name = " ".join((change.name or "").split())[: COLOUR_CHANGE.longest]
         return (
             _with(
                 scene,
@@ -97,17 +114,17 @@ def _neutral(
         int(np.clip(v * raster.scale, 0, n - 1))
         for v, n in zip(at, pixels.shape[1::-1], strict=True)
     )
-    reach = max(2, round(SPOT * max(pixels.shape)))
+    reach = max(2, round(COLOUR_CHANGE.spot * max(pixels.shape)))
     spot = pixels[max(0, y - reach) : y + reach + 1, max(0, x - reach) : x + reach + 1].reshape(
         -1, 3
     )
     grey = linear_from_srgb(np.median(spot, axis=0) / 255)
-    if grey.max() > BRIGHTEST or grey.min() < DARKEST:
+    if grey.max() > COLOUR_CHANGE.brightest or grey.min() < COLOUR_CHANGE.darkest:
         raise ValueError(
             "This spot is burnt out or too dark to tell the light by. Click on a white or grey in"
             " fair light."
         )
-    if grey.max() > REDDEST * grey.min():
+    if grey.max() > COLOUR_CHANGE.reddest * grey.min():
         raise ValueError(
             "This spot is a colour of its own, and no white or grey. Click on white cloth, a wall"
             " or the card."

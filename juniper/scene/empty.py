@@ -17,11 +17,22 @@ from juniper.scene.scene import NothingFound
 from juniper.scene.segment.classical import separate
 from juniper.values import Point
 
-MIRRORED = 0.5  # of the levels, at which both sides must be plain
-FADED = 0.08  # of the height: how far the ends of sides and wall may lie apart
-# of the container's own pixels: what stands above its rim in a picture of an empty one
-MOST_BEYOND = 0.15
-SIDES = 60  # points of each side that are given back
+
+@dataclass(frozen=True)
+class EmptySettings:
+    """When an empty container's sides are plain.
+
+    Where no source is named: set by trial on simulated pictures (bin/accuracy).
+    """
+
+    mirrored: float = 0.5  # of the levels, at which both sides must be plain
+    faded: float = 0.08  # of the height: how far the ends of sides and wall may lie apart
+    # of the container's own pixels: what stands above its rim in a picture of an empty one
+    most_beyond: float = 0.15
+    sides: int = 60  # points of each side that are given back
+
+
+SIDES_OF_EMPTY = EmptySettings()
 
 
 @dataclass(frozen=True)
@@ -52,7 +63,7 @@ def see_empty(photograph: Photograph) -> Empty:
         "No container can be made out. Stand it empty before a plain wall, all of it in the"
         " picture, and photograph it again."
     )
-    if profile is None or wall is None or (profile.worth > 0.3).mean() < MIRRORED:
+    if profile is None or wall is None or (profile.worth > 0.3).mean() < SIDES_OF_EMPTY.mirrored:
         raise NothingFound(none)
     try:
         above = np.array([profile.foot[0], profile.rows[-1] - len(profile.half)])
@@ -62,7 +73,7 @@ def see_empty(photograph: Photograph) -> Empty:
         raise NothingFound(none) from error
     top = float(len(profile.half) - 1)
     rim = float(np.dot(np.subtract(datum.rim, profile.foot), datum.up))
-    if abs(rim / top - 1) < FADED:
+    if abs(rim / top - 1) < SIDES_OF_EMPTY.faded:
         # A side fades towards its end, and the back of the rim is wall, too: the one errs downward,
         # the other upward.
         top = (top + rim) / 2
@@ -71,10 +82,10 @@ def see_empty(photograph: Photograph) -> Empty:
         raise NothingFound(none)
     rows = np.arange(len(lab))[:, None]
     grown = parts.labels == 3
-    if (grown & (rows < profile.rows[-1])).sum() > MOST_BEYOND * wall.mask.sum():
+    if (grown & (rows < profile.rows[-1])).sum() > SIDES_OF_EMPTY.most_beyond * wall.mask.sum():
         raise NothingFound("Something stands above the container: photograph it empty.")
     back = 1 / photograph.scale
-    at = np.linspace(base, top, SIDES)
+    at = np.linspace(base, top, SIDES_OF_EMPTY.sides)
     half = np.interp(at, np.arange(len(profile.half)), profile.half)
     row = profile.foot[1] - at
     axis = profile.axis_at(row)

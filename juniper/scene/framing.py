@@ -14,7 +14,7 @@ import numpy as np
 from juniper.photograph.card import USUAL_FOCAL, Card
 from juniper.photograph.quality import CORRECT, RETAKE, USE, Advice
 from juniper.scene.container.datum import Datum
-from juniper.scene.container.foot import MOST_OPEN, foot_ellipse
+from juniper.scene.container.foot import FOOT, foot_ellipse
 from juniper.scene.parts import Label
 
 
@@ -153,7 +153,7 @@ def _edges_cut(piece) -> tuple[str, ...]:
 
 def _looking_down(labels, datum: Datum, focal_px: float) -> float | None:
     seen = edge_openness(labels == Label.CONTAINER, datum)
-    if seen is None or seen > MOST_OPEN:
+    if seen is None or seen > FOOT.most_open:
         return None
     return float(np.degrees(np.arcsin(seen)) - np.degrees(np.arctan(datum.height / focal_px)))
 

@@ -17,16 +17,30 @@ from juniper.scene.container.datum import Datum
 from juniper.scene.parts import Label
 from juniper.values import Point, point
 
-SPREAD = 115  # degrees from upright within which tips are looked for, each side
-STEP = 2.5  # degrees
-LOWEST = 0.6  # of the container's height below the rim: as far as a tip may trail
-CLEAR = 0.07  # of the longest reach: a tip that stands less clear belongs to the mass
-MOST = 9  # stems
+
+@dataclass(frozen=True)
+class StemSettings:
+    """Where tips and feet of stems are looked for.
+
+    Where no source is named: set by trial on simulated pictures (bin/accuracy).
+    """
+
+    spread: int = 115  # degrees from upright within which tips are looked for, each side
+    step: float = 2.5  # degrees
+    lowest: float = 0.6  # of the container's height below the rim: as far as a tip may trail
+    clear: float = 0.07  # of the longest reach: a tip that stands less clear belongs to the mass
+    most: int = 9  # stems
+    seen: float = 0.5  # share of a line on which plant must show
+    # of the picture's height: how near a place must come to a stem's tip to mean it
+    near: float = 0.05
+    samples: int = 48  # points along a line
+
+
+STEM = StemSettings()
+
+
 FEET = np.linspace(-0.7, 0.7, 7)  # of half the rim: where a stem may leave it
 BENDS = np.linspace(-0.24, 0.24, 13)  # of the chord: how far a stem may bend to a side
-SEEN = 0.5  # share of a line on which plant must show
-NEAR = 0.05  # of the picture's height: how near a place must come to a stem's tip to mean it
-SAMPLES = 48  # points along a line
 
 
 @dataclass(frozen=True)
@@ -46,8 +60,8 @@ class Stem:
 
     @cached_property
     def curve(self) -> np.ndarray:
-        """Points (SAMPLES, 2) from foot to tip."""
-        t = np.linspace(0, 1, SAMPLES)[:, None]
+        """Points (STEM.samples, 2) from foot to tip."""
+        t = np.linspace(0, 1, STEM.samples)[:, None]
         foot, middle, tip = (np.asarray(p, float) for p in (self.foot, self.bend, self.tip))
         control = 2 * middle - (foot + tip) / 2
         return (1 - t) ** 2 * foot + 2 * t * (1 - t) * control + t**2 * tip
@@ -112,7 +126,7 @@ def change_stems(stems: tuple[Stem, ...], change: StemChange, height: float) -> 
 def stem_at(stems: tuple[Stem, ...], at: Point | None, height: float) -> int:
     """Number of the stem whose tip lies nearest to a place. Raises NoStem when none is close."""
     away = [float(np.hypot(*np.subtract(s.tip, at))) for s in stems] if at else []
-    if not away or min(away) > NEAR * height:
+    if not away or min(away) > STEM.near * height:
         raise NoStem(
             "No stem ends there. Point at a tip, or draw one from its tip down to the rim."
         )
@@ -158,13 +172,13 @@ def find_stems(trace: Trace, datum: Datum) -> tuple[Stem, ...]:
     step = trace.edge - np.asarray(datum.rim)
     along, side = step @ datum.up, step @ datum.right
     reach = np.hypot(along, side)
-    bins = int(2 * SPREAD / STEP)
-    index = np.floor((np.degrees(np.arctan2(side, along)) + SPREAD) / STEP).astype(int)
+    bins = int(2 * STEM.spread / STEM.step)
+    index = np.floor((np.degrees(np.arctan2(side, along)) + STEM.spread) / STEM.step).astype(int)
     ok = (
         (index >= 0)
         & (index < bins)
         & (reach > 0.5 * datum.rim_width)
-        & (along > -LOWEST * datum.height)
+        & (along > -STEM.lowest * datum.height)
     )
     if not ok.any():
         return ()
@@ -175,7 +189,7 @@ def find_stems(trace: Trace, datum: Datum) -> tuple[Stem, ...]:
     for i, clear in _peaks(profile):
         tip = point(trace.edge[furthest[i]])
         stem = _led_down(tip, clear, datum, trace.worth, trace.solid)
-        if stem.confidence > SEEN:
+        if stem.confidence > STEM.seen:
             out.append(stem)
     return tuple(sorted(out, key=lambda s: -s.length))
 
@@ -195,9 +209,9 @@ def _peaks(profile: np.ndarray) -> list[tuple[int, float]]:
             if len(longer):
                 drops.append(profile[i] - part[: longer[0] + 1].min())
         clear = float(min(drops)) if drops else float(profile[i])
-        if clear > CLEAR * profile.max():
+        if clear > STEM.clear * profile.max():
             out.append((int(i), clear))
-    return sorted(out, key=lambda peak: -peak[1])[:MOST]
+    return sorted(out, key=lambda peak: -peak[1])[: STEM.most]
 
 
 def _led_down(tip: Point, clear: float, datum: Datum, worth: np.ndarray, solid: np.ndarray) -> Stem:
@@ -209,7 +223,7 @@ def _led_down(tip: Point, clear: float, datum: Datum, worth: np.ndarray, solid: 
     across = np.column_stack([-chord[:, 1], chord[:, 0]])
     bends = (feet + chord / 2)[:, None] + BENDS[None, :, None] * across[:, None]  # feet x bends x 2
     control = 2 * bends - (feet + np.asarray(tip))[:, None] / 2
-    t = np.linspace(0, 1, SAMPLES)[:, None]
+    t = np.linspace(0, 1, STEM.samples)[:, None]
     curves = (
         (1 - t) ** 2 * feet[:, None, None]
         + 2 * t * (1 - t) * control[:, :, None]

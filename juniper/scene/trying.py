@@ -24,20 +24,35 @@ from juniper.scene.scene import Raster, Scene
 from juniper.scene.stems import NoStem, Stem, stem_at
 from juniper.values import Point, point
 
-ABOUT = 1.12  # times a bloom's half axes: what moves with it
-FRINGE = 2  # pixels about a part that still hold some of its colour
-EDGE = 3  # pixels beyond them over which a filled part fades in
-HEAD = 0.3  # of the plant's width: as broad as what moves with a tip may be
-GAPS = 4  # pixels by which what is seen of a blade may lie apart
-# of the picture's height: as broad as a stem that holds a head may be, GAPS on both sides included
-THIN = 0.016
-# places down a stem at which it is tried how much of the outline hangs by its tip alone
-LEVELS = 24
-# directions and distances, in sizes of a hole, in which a part to fill it is looked for
-WAYS, REACHES = 16, (1.05, 1.5, 2.2)
-SAME = 12  # pixels of one thing about a hole and about what fills it that tell their shades apart
-# what a wrong label or a bloom in such a part costs, in steps of sRGB
-OTHER_LABEL, OTHER_PART = 40.0, 30.0
+
+@dataclass(frozen=True)
+class TryingSettings:
+    """What moves with a tip or bloom, and how its place is filled.
+
+    Where no source is named: set by trial on simulated pictures (bin/accuracy).
+    """
+
+    about: float = 1.12  # times a bloom's half axes: what moves with it
+    fringe: int = 2  # pixels about a part that still hold some of its colour
+    edge: int = 3  # pixels beyond them over which a filled part fades in
+    head: float = 0.3  # of the plant's width: as broad as what moves with a tip may be
+    gaps: int = 4  # pixels by which what is seen of a blade may lie apart
+    # of the picture's height: as broad as a stem that holds a head may be, `gaps` on both sides
+    # included
+    thin: float = 0.016
+    # places down a stem at which it is tried how much of the outline hangs by its tip alone
+    levels: int = 24
+    # directions and distances, in sizes of a hole, in which a part to fill it is looked for
+    ways: int = 16
+    reaches: tuple[float, float, float] = (1.05, 1.5, 2.2)
+    # pixels of one thing about a hole and about what fills it that tell their shades apart
+    same: int = 12
+    # what a wrong label or a bloom in such a part costs, in steps of sRGB
+    other_label: float = 40.0
+    other_part: float = 30.0
+
+
+TRYING = TryingSettings()
 
 
 @dataclass(frozen=True)
@@ -189,15 +204,15 @@ def _head(trial: Trial, stem: Stem) -> np.ndarray:
     """
     scale, plant = trial.raster.scale, (trial.raster.labels == Label.PLANT).astype(np.uint8)
     # A blade is often seen in pieces.
-    whole = cv2.dilate(plant, np.ones((2 * GAPS + 1,) * 2, np.uint8))
+    whole = cv2.dilate(plant, np.ones((2 * TRYING.gaps + 1,) * 2, np.uint8))
     ys, xs = np.nonzero(whole)
     curve = stem.curve[::-1] * scale
     down = (curve[-1] - curve[0]) / max(float(np.hypot(*(curve[-1] - curve[0]))), 1e-6)
-    broad = HEAD * float(np.ptp(xs * trial.datum.right[0] + ys * trial.datum.right[1]))
+    broad = TRYING.head * float(np.ptp(xs * trial.datum.right[0] + ys * trial.datum.right[1]))
     seed = int(np.hypot(xs - curve[0][0], ys - curve[0][1]).argmin())
     others = [np.asarray(s.tip) * scale for s in trial.stems if s is not stem]
     slender, held, thin = None, None, np.inf
-    for at in curve[np.linspace(3, len(curve) - 3, LEVELS).astype(int)]:
+    for at in curve[np.linspace(3, len(curve) - 3, TRYING.levels).astype(int)]:
         below = (xs - at[0]) * down[0] + (ys - at[1]) * down[1]
         if below[seed] >= 0:
             continue
@@ -212,7 +227,7 @@ def _head(trial: Trial, stem: Stem) -> np.ndarray:
         slender = own
         last = (x - at[0]) * down[0] + (y - at[1]) * down[1] > -2
         waist = float(np.ptp(across[last])) if last.any() else 0.0
-        if waist <= max(1.3 * thin, THIN * scale * trial.scene.height):
+        if waist <= max(1.3 * thin, TRYING.thin * scale * trial.scene.height):
             held, thin = own, min(thin, max(waist, 1.0))
     best = held if held is not None else slender
     if best is not None:
@@ -330,7 +345,7 @@ def _ellipse(trial: Trial, bloom: Bloom) -> np.ndarray:
     """The plant within a bloom's ellipse and a little about it (bool h x w)."""
     scale = trial.raster.scale
     mask = np.zeros(trial.raster.labels.shape, np.uint8)
-    axes = tuple(max(2, round(ABOUT * a * scale)) for a in bloom.half_axes)
+    axes = tuple(max(2, round(TRYING.about * a * scale)) for a in bloom.half_axes)
     cv2.ellipse(
         mask, tuple(round(v * scale) for v in bloom.centre), axes, bloom.angle, 0, 360, 1, -1
     )
@@ -409,13 +424,13 @@ def _filled(trial: Trial, hole: np.ndarray) -> Trial:
         return trial
     raster = trial.raster
     wide, high = cv2.boundingRect(hole.astype(np.uint8))[2:]
-    full = _grown(hole, FRINGE) & (hole | (raster.labels != Label.PLANT))
-    whole = _grown(full, EDGE)
-    ring = np.column_stack(np.nonzero(_grown(whole, EDGE) & ~whole))
+    full = _grown(hole, TRYING.fringe) & (hole | (raster.labels != Label.PLANT))
+    whole = _grown(full, TRYING.edge)
+    ring = np.column_stack(np.nonzero(_grown(whole, TRYING.edge) & ~whole))
     inside, within = np.column_stack(np.nonzero(hole)), np.column_stack(np.nonzero(whole))
     best, least, shade = None, np.inf, 0.0
-    for reach in REACHES:
-        for way in np.linspace(0, 2 * np.pi, WAYS, endpoint=False):
+    for reach in TRYING.reaches:
+        for way in np.linspace(0, 2 * np.pi, TRYING.ways, endpoint=False):
             step = np.round((reach * high * np.sin(way), reach * wide * np.cos(way))).astype(int)
             low, far = ring.min(axis=0) + step, ring.max(axis=0) + step
             if (low < 0).any() or (far >= hole.shape).any():
@@ -424,12 +439,12 @@ def _filled(trial: Trial, hole: np.ndarray) -> Trial:
             here = tuple(ring.T)
             differs = trial.pixels[here].astype(np.float32) - trial.pixels[there]
             cost = float(np.abs(differs).mean())
-            cost += OTHER_LABEL * float((raster.labels[here] != raster.labels[there]).mean())
+            cost += TRYING.other_label * float((raster.labels[here] != raster.labels[there]).mean())
             extra = float((raster.flowers[from_there] > 0).mean()) - float(
                 (raster.flowers[here] > 0).mean()
             )
-            cost += OTHER_PART * max(0.0, extra)
-            cost += OTHER_PART * float(
+            cost += TRYING.other_part * max(0.0, extra)
+            cost += TRYING.other_part * float(
                 hole[from_there].mean() + 4 * (raster.labels[from_there] == Label.CONTAINER).mean()
             )
             if cost < least:
@@ -438,7 +453,9 @@ def _filled(trial: Trial, hole: np.ndarray) -> Trial:
                     raster.labels[here] != Label.PLANT
                 )
                 shade = (
-                    np.clip(np.median(differs[same], axis=0), -25, 25) if same.sum() > SAME else 0.0
+                    np.clip(np.median(differs[same], axis=0), -25, 25)
+                    if same.sum() > TRYING.same
+                    else 0.0
                 )
                 best, least = step, cost
     labels, flowers, light, pixels = (
@@ -454,7 +471,9 @@ def _filled(trial: Trial, hole: np.ndarray) -> Trial:
             raster.flowers[there],
             raster.light[there],
         )
-        soft = cv2.GaussianBlur(full.astype(np.float32), (2 * EDGE + 1,) * 2, 0)[whole][:, None]
+        soft = cv2.GaussianBlur(full.astype(np.float32), (2 * TRYING.edge + 1,) * 2, 0)[whole][
+            :, None
+        ]
         soft[full[whole]] = 1
         pixels[whole] = np.clip(
             soft * (trial.pixels[over] + shade) + (1 - soft) * trial.pixels[whole], 0, 255

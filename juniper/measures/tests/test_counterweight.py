@@ -4,7 +4,7 @@ import unittest
 from dataclasses import replace
 
 from juniper.measures import View, measure, surface_of
-from juniper.measures.counterweight import MOST, scales_of
+from juniper.measures.counterweight import COUNTERWEIGHT, scales_of
 from juniper.scene.tests.test_trying import measured, piece
 from juniper.scene.trying import Move, apply_change
 
@@ -60,7 +60,7 @@ class CounterweightTests(unittest.TestCase):
     def test_more_than_can_be_added_is_said(self):
         value = self.found["left_weight_share"].value
         added = self.scales.inside("left_weight_share", value, 0.0, 0.2)
-        self.assertEqual((added.count, added.places), (MOST + 1, ()))
+        self.assertEqual((added.count, added.places), (COUNTERWEIGHT.most + 1, ()))
         self.assertIn("take weight off the left", added.words(0.1, 300.0))
 
     def test_words_give_count_size_distance_and_side(self):

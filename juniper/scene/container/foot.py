@@ -4,16 +4,29 @@ seen from above.
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 
-MOST_OPEN = 0.72  # of a foot's ellipse, short to long axis, that is believed
-DEEP = 0.7  # of a box's width, taken as its depth, which one front view hides
-OVER_RIM = 0.02  # of the camera's distance: how far above the rim it is usually held
-# of the angle by the shortest usual lens: most pictures are taken from further away with a longer
-# one
-LONGER = 0.5
-# foot ellipse, short to long axis, of a camera held at the height of the flowers
-STEEPEST_VIEW = 0.22
+
+@dataclass(frozen=True)
+class FootSettings:
+    """What a foot may look like.
+
+    Where no source is named: set by trial on simulated pictures (bin/accuracy).
+    """
+
+    most_open: float = 0.72  # of a foot's ellipse, short to long axis, that is believed
+    deep: float = 0.7  # of a box's width, taken as its depth, which one front view hides
+    over_rim: float = 0.02  # of the camera's distance: how far above the rim it is usually held
+    # of the angle by the shortest usual lens: most pictures are taken from further away with
+    # a longer one
+    longer: float = 0.5
+    # foot ellipse, short to long axis, of a camera held at the height of the flowers
+    steepest_view: float = 0.22
+
+
+FOOT = FootSettings()
 
 
 def foot_ellipse(along: np.ndarray, side: np.ndarray, height: float) -> tuple[float, float] | None:
@@ -84,7 +97,7 @@ def lower_edge(along, side, boxed: bool, focal: float) -> tuple[float, float, bo
         solved, *_ = np.linalg.lstsq(design * weight[:, None], target * weight, rcond=None)
         residual = np.abs(design @ solved - target)
         weight = np.sqrt(1 / (1 + (residual / max(1.0, 1.5 * np.median(residual))) ** 2))
-    depth = float(np.clip(solved[2], 0, STEEPEST_VIEW * reach))
+    depth = float(np.clip(solved[2], 0, FOOT.steepest_view * reach))
     straight = depth < 0.03 * reach
     middle = inner & (np.abs(x) < 0.5 * reach)
     front = float(np.percentile(edge[middle], 25)) if middle.any() else float(bottom)
@@ -92,5 +105,7 @@ def lower_edge(along, side, boxed: bool, focal: float) -> tuple[float, float, bo
         # A straight front edge, or an arc too flat to read: the axis stands half the vessel's depth
         # behind it, and a camera a little above the rim looks down on it by the angle under which
         # the container is seen and that little more.
-        depth = (DEEP if boxed else 1.0) * reach * (LONGER * height / focal + OVER_RIM)
+        depth = (
+            (FOOT.deep if boxed else 1.0) * reach * (FOOT.longer * height / focal + FOOT.over_rim)
+        )
     return front + depth, depth, straight and boxed

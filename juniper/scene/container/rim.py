@@ -2,16 +2,29 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from juniper.scene.container.profile import Profile
 
-ENOUGH = 0.07  # share of the lines up the wall that must reach the rim
-# of the container's height: the lip, which catches the light or the shade and is not of the wall's
-# colour
-LIP = 0.008
-RIM_LINES = 24  # lines up the wall at which its end is read
-UNDER_RIM = 0.08  # of the container's height: what below the rim tells its width
+
+@dataclass(frozen=True)
+class RimSettings:
+    """How the rim's line is read off the wall.
+
+    Where no source is named: set by trial on simulated pictures (bin/accuracy).
+    """
+
+    enough: float = 0.07  # share of the lines up the wall that must reach the rim
+    # of the container's height: the lip, which catches the light or the shade and is not of
+    # the wall's colour
+    lip: float = 0.008
+    rim_lines: int = 24  # lines up the wall at which its end is read
+    under_rim: float = 0.08  # of the container's height: what below the rim tells its width
+
+
+RIM_LINE = RimSettings()
 
 
 def rim_line(along, side, profile: Profile, open_: float) -> tuple[float, float, float]:
@@ -24,9 +37,9 @@ def rim_line(along, side, profile: Profile, open_: float) -> tuple[float, float,
     levels = np.arange(len(profile.half))
     half_at = np.interp(along, levels, profile.half)
     u = side / np.maximum(half_at, 1.0)
-    lines = np.clip(((u + 1) / 2 * RIM_LINES).astype(int), 0, RIM_LINES - 1)
-    ends = np.full(RIM_LINES, np.nan)
-    for k in range(RIM_LINES):
+    lines = np.clip(((u + 1) / 2 * RIM_LINE.rim_lines).astype(int), 0, RIM_LINE.rim_lines - 1)
+    ends = np.full(RIM_LINE.rim_lines, np.nan)
+    for k in range(RIM_LINE.rim_lines):
         on_line = along[lines == k]
         if len(on_line) > 12:
             ends[k] = np.partition(on_line, -4)[-4] + 0.5
@@ -36,11 +49,18 @@ def rim_line(along, side, profile: Profile, open_: float) -> tuple[float, float,
         return top, float(np.interp(top, levels, profile.half)), 0.0
     high = float(np.nanpercentile(ends, 90))
     half = float(np.interp(high, levels, profile.half))
-    middle = (np.arange(RIM_LINES) + 0.5) / RIM_LINES * 2 - 1
+    middle = (np.arange(RIM_LINE.rim_lines) + 0.5) / RIM_LINE.rim_lines * 2 - 1
     lifted = ends + open_ * half * np.sqrt(1 - middle**2)
-    top = float(np.nanpercentile(lifted, 100 * (1 - ENOUGH))) + LIP * (high - float(along.min()))
-    shown = float((lifted[known] > top - max(2.5, 0.025 * (top - along.min()))).sum()) / RIM_LINES
+    top = float(np.nanpercentile(lifted, 100 * (1 - RIM_LINE.enough))) + RIM_LINE.lip * (
+        high - float(along.min())
+    )
+    shown = (
+        float((lifted[known] > top - max(2.5, 0.025 * (top - along.min()))).sum())
+        / RIM_LINE.rim_lines
+    )
     # The outline often tapers off in its last pixels, where the rim does not.
-    near = profile.half[(levels > top - UNDER_RIM * (top - float(along.min()))) & (levels <= top)]
+    near = profile.half[
+        (levels > top - RIM_LINE.under_rim * (top - float(along.min()))) & (levels <= top)
+    ]
     half = float(np.interp(top, levels, profile.half))
     return top, max(half, float(np.median(near))) if len(near) else half, shown

@@ -10,12 +10,25 @@ import numpy as np
 
 from juniper.scene.container.profile import PROFILE, Profile
 
-LEVELS = 48  # half widths kept of a container
-LEAST_SEEN = 0.3  # of the container's height that its sides must be followed for
-# of the half width: a container whose sides miss the known ones by more is another one
-GOOD_FIT = 0.035
-SHORTEST, TALLEST = 0.7, 3.5  # heights tried, in heights of what was followed
-STEPS = 400  # heights tried
+
+@dataclass(frozen=True)
+class ShapeSettings:
+    """How a known container's shape is fitted to sides.
+
+    Where no source is named: set by trial on simulated pictures (bin/accuracy).
+    """
+
+    levels: int = 48  # half widths kept of a container
+    least_seen: float = 0.3  # of the container's height that its sides must be followed for
+    # of the half width: a container whose sides miss the known ones by more is another one
+    good_fit: float = 0.035
+    # heights tried, in heights of what was followed
+    shortest: float = 0.7
+    tallest: float = 3.5
+    steps: int = 400  # heights tried
+
+
+SHAPE = ShapeSettings()
 
 
 @dataclass(frozen=True)
@@ -57,7 +70,7 @@ class Fit:
     @property
     def good(self) -> bool:
         """Whether the outline is that of the known container."""
-        return self.miss < GOOD_FIT and self.seen >= LEAST_SEEN
+        return self.miss < SHAPE.good_fit and self.seen >= SHAPE.least_seen
 
 
 def vessel_of(profile: Profile, base: float, rim: float, clear: bool = False) -> ContainerShape:
@@ -66,7 +79,7 @@ def vessel_of(profile: Profile, base: float, rim: float, clear: bool = False) ->
     """
     if rim - base < 4:
         raise ValueError("Rim and base lie on one another.")
-    at = base + np.linspace(0, 1, LEVELS) * (rim - base)
+    at = base + np.linspace(0, 1, SHAPE.levels) * (rim - base)
     half = np.interp(at, np.arange(len(profile.half)), profile.half) / (rim - base)
     smooth = np.convolve(np.pad(half, 1, mode="edge"), (0.25, 0.5, 0.25), mode="valid")
     return ContainerShape(tuple(round(float(v), 5) for v in smooth), clear)
@@ -87,7 +100,7 @@ def fitted(profile: Profile, base: float, known: ContainerShape) -> Fit:
     levels, half = levels[followed] - base, profile.half[followed]
     best = Fit(float(len(profile.half)), 1.0, 0.0)
     least = np.inf
-    for height in np.geomspace(SHORTEST, TALLEST, STEPS) * levels[-1]:
+    for height in np.geomspace(SHAPE.shortest, SHAPE.tallest, SHAPE.steps) * levels[-1]:
         within = levels <= height
         seen = within.sum() / height
         if within.sum() < 8:

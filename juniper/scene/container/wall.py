@@ -12,13 +12,26 @@ import numpy as np
 from juniper.scene.container.profile import Profile, band_of
 from juniper.scene.segment.ground import gradient
 
-ABOVE = 0.5  # of its height: how far above the end of the sides the rim may lie
-BELOW = 0.1  # and how far below their beginning its foot
-LINES, LEVELS = 22, 6  # of the wall's colour: upright lines and levels it is read at
-LIKE = 10.0  # CIELAB units from the wall's colour, lightness counted less
-TINTED = 15.0  # CIELAB chroma of a wall with a colour of its own
-DARKEST = 0.35  # of its lightness: the deepest shade on a wall
-CLEAR = 0.55  # share of the wall that fits its colour, below which it is seen through
+
+@dataclass(frozen=True)
+class WallSettings:
+    """What belongs to a container's wall.
+
+    Where no source is named: set by trial on simulated pictures (bin/accuracy).
+    """
+
+    above: float = 0.5  # of its height: how far above the end of the sides the rim may lie
+    below: float = 0.1  # and how far below their beginning its foot
+    # of the wall's colour: upright lines and levels it is read at
+    lines: int = 22
+    levels: int = 6
+    like: float = 10.0  # CIELAB units from the wall's colour, lightness counted less
+    tinted: float = 15.0  # CIELAB chroma of a wall with a colour of its own
+    darkest: float = 0.35  # of its lightness: the deepest shade on a wall
+    clear: float = 0.55  # share of the wall that fits its colour, below which it is seen through
+
+
+WALLS = WallSettings()
 
 
 @dataclass(frozen=True, eq=False)
@@ -43,7 +56,7 @@ def see_wall(lab: np.ndarray, profile: Profile, standing: np.ndarray) -> Wall:
     line (medians across leaves), with a slow change up and down. What is unlike it is plant where
     it hangs together with plant beyond the outline; else it is a light or a shade on the wall.
     """
-    band, across = band_of(profile, lab.shape[:2], ABOVE, BELOW)
+    band, across = band_of(profile, lab.shape[:2], WALLS.above, WALLS.below)
     count = len(profile.half)
     top, foot = profile.rows[-1], profile.foot[1]
     ys, xs = np.nonzero(band)
@@ -55,14 +68,16 @@ def see_wall(lab: np.ndarray, profile: Profile, standing: np.ndarray) -> Wall:
     model = _wall_model(colours, u, level, sample)
     within = (np.arange(y0, y1) >= top)[:, None]
     # On a wall with a colour of its own a shade is told from a dark leaf above the sides' end, too.
-    coloured = np.hypot(model[..., 1], model[..., 2]) > TINTED
-    like = inside & (_away(colours, model, (within | coloured) & (level > 0.15)[:, None]) < LIKE)
+    coloured = np.hypot(model[..., 1], model[..., 2]) > WALLS.tinted
+    like = inside & (
+        _away(colours, model, (within | coloured) & (level > 0.15)[:, None]) < WALLS.like
+    )
     like &= standing[part] | (level > 0)[:, None]
     if (sample & like).any():
         # Pale flowers over the rim of a pale vase are told from it by their folds.
         folds = cv2.blur(gradient(np.ascontiguousarray(colours)), (7, 7))
         like &= within | coloured | (folds < 2 * np.median(folds[sample & like]) + 1.0)
-    clear = float(like[sample].mean()) < CLEAR
+    clear = float(like[sample].mean()) < WALLS.clear
     foreground = standing[part]
     if clear:
         mask = inside & within
@@ -125,7 +140,9 @@ def _away(colours: np.ndarray, model: np.ndarray, shaded: np.ndarray) -> np.ndar
     light, a, b = cv2.split(np.ascontiguousarray(colours))
     want, want_a, want_b = cv2.split(np.ascontiguousarray(model, dtype=np.float32))
     ratio = np.clip(light / np.maximum(want, 1.0), 0.0, 1.0)
-    weight = np.where(shaded & (ratio < 1) & (ratio > DARKEST), np.float32(0.16), np.float32(0.42))
+    weight = np.where(
+        shaded & (ratio < 1) & (ratio > WALLS.darkest), np.float32(0.16), np.float32(0.42)
+    )
     shade = np.minimum(
         cv2.magnitude(a - want_a, b - want_b), cv2.magnitude(a - ratio * want_a, b - ratio * want_b)
     )
@@ -137,12 +154,12 @@ def _wall_model(colours, u, level, sample) -> np.ndarray:
     along levels.
     """
     model = np.zeros_like(colours)
-    lines = np.clip(((u + 1) / 2 * LINES).astype(int), 0, LINES - 1)
-    table = np.full((LINES, 3), np.nan, np.float32)
+    lines = np.clip(((u + 1) / 2 * WALLS.lines).astype(int), 0, WALLS.lines - 1)
+    table = np.full((WALLS.lines, 3), np.nan, np.float32)
     order = np.argsort(lines[sample], kind="stable")
-    ends = np.searchsorted(lines[sample][order], np.arange(LINES + 1))
+    ends = np.searchsorted(lines[sample][order], np.arange(WALLS.lines + 1))
     sampled = colours[sample][order]
-    for k in range(LINES):
+    for k in range(WALLS.lines):
         seen = sampled[ends[k] : ends[k + 1]]
         if len(seen) >= 8:
             table[k] = np.median(seen, axis=0)
@@ -152,16 +169,16 @@ def _wall_model(colours, u, level, sample) -> np.ndarray:
             np.median(colours[sample], axis=0) if sample.any() else colours.mean((0, 1)),
             colours.shape,
         )
-    at = np.clip((u + 1) / 2 * LINES - 0.5, 0, LINES - 1)
+    at = np.clip((u + 1) / 2 * WALLS.lines - 0.5, 0, WALLS.lines - 1)
     for c in range(3):
-        table[:, c] = np.interp(np.arange(LINES), known, table[known, c])
+        table[:, c] = np.interp(np.arange(WALLS.lines), known, table[known, c])
         table[:, c] = np.convolve(
             np.pad(table[:, c], 1, mode="edge"), (0.25, 0.5, 0.25), mode="valid"
         )
-        model[..., c] = np.interp(at.ravel(), np.arange(LINES), table[:, c]).reshape(u.shape)
-    steps = np.clip((level * LEVELS).astype(int), 0, LEVELS - 1)
-    drift = np.full((LEVELS, 3), np.nan, np.float32)
-    for k in range(LEVELS):
+        model[..., c] = np.interp(at.ravel(), np.arange(WALLS.lines), table[:, c]).reshape(u.shape)
+    steps = np.clip((level * WALLS.levels).astype(int), 0, WALLS.levels - 1)
+    drift = np.full((WALLS.levels, 3), np.nan, np.float32)
+    for k in range(WALLS.levels):
         rows = steps == k
         left = (colours[rows] - model[rows])[sample[rows]]
         if len(left) >= 20:
@@ -169,5 +186,5 @@ def _wall_model(colours, u, level, sample) -> np.ndarray:
     known = np.flatnonzero(np.isfinite(drift[:, 0]))
     if len(known):
         for c in range(3):
-            model[..., c] += np.interp(level * LEVELS - 0.5, known, drift[known, c])[:, None]
+            model[..., c] += np.interp(level * WALLS.levels - 0.5, known, drift[known, c])[:, None]
     return model

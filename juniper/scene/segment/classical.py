@@ -13,7 +13,7 @@ import numpy as np
 
 from juniper.background import in_background
 from juniper.scene.container.profile import Profile, band_of, find_profile, relief_of
-from juniper.scene.container.wall import BELOW, Wall, see_wall
+from juniper.scene.container.wall import WALLS, Wall, see_wall
 from juniper.scene.parts import Label
 from juniper.scene.segment.ground import BACKDROP as REGION_BACKDROP
 from juniper.scene.segment.ground import INTERIOR, Ground, Region, plate, read_ground
@@ -110,7 +110,7 @@ def _of_the_wall(ground: Ground, profile: Profile | None, scale: float) -> list[
     """
     if profile is None:
         return []
-    band, _ = band_of(profile.scaled(1 / scale), ground.rough.shape, 0.1, BELOW)
+    band, _ = band_of(profile.scaled(1 / scale), ground.rough.shape, 0.1, WALLS.below)
     return [
         r for r in ground.regions if r.kind == INTERIOR and (r.mask & band).sum() > 0.6 * r.area
     ]

@@ -13,9 +13,22 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
-COARSE_SIDE = 480  # pixels of the longer side
-SMALLEST_REGION = 0.0012  # of the picture
-STEEPEST = 0.08  # as a slope: no hand-held picture of use is rolled further
+
+@dataclass(frozen=True)
+class GroundSettings:
+    """How backdrop and table are told apart.
+
+    Where no source is named: set by trial on simulated pictures (bin/accuracy).
+    """
+
+    coarse_side: int = 480  # pixels of the longer side
+    smallest_region: float = 0.0012  # of the picture
+    steepest: float = 0.08  # as a slope: no hand-held picture of use is rolled further
+
+
+GROUND_SETTINGS = GroundSettings()
+
+
 BACKDROP, TABLE, INTERIOR = 0, 1, 2
 
 
@@ -51,7 +64,7 @@ def gradient(lab: np.ndarray) -> np.ndarray:
     return cv2.max(cv2.max(light, a), b)
 
 
-def coarse(lab: np.ndarray, side: int = COARSE_SIDE) -> np.ndarray:
+def coarse(lab: np.ndarray, side: int = GROUND_SETTINGS.coarse_side) -> np.ndarray:
     """The Lab picture shrunk to `side` pixels on its longer edge (never enlarged)."""
     scale = min(1.0, side / max(lab.shape[:2]))
     return cv2.resize(lab, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
@@ -93,7 +106,9 @@ def _ground_below(small: np.ndarray, steep: np.ndarray, limit: float) -> Ground:
     height, width = small.shape[:2]
     flat = (steep < limit).astype(np.uint8)
     count, labels, stats, centres = cv2.connectedComponentsWithStats(flat, connectivity=4)
-    keep = [i for i in range(1, count) if stats[i, 4] >= SMALLEST_REGION * flat.size]
+    keep = [
+        i for i in range(1, count) if stats[i, 4] >= GROUND_SETTINGS.smallest_region * flat.size
+    ]
 
     raw = []
     for index in keep:
@@ -167,7 +182,9 @@ def _horizon(regions: list[Region], height: int, width: int) -> np.ndarray:
     if np.isnan(ends).all():
         return np.full(width, 0.8 * height, np.float32)
     left, right = (e if not np.isnan(e) else float(np.nanmean(ends)) for e in ends)
-    if abs(right - left) > STEEPEST * width:  # one side shows something else: trust the higher
+    if (
+        abs(right - left) > GROUND_SETTINGS.steepest * width
+    ):  # one side shows something else: trust the higher
         left = right = min(left, right)
     return np.linspace(left, right, width, dtype=np.float32)
 

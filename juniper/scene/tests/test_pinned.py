@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from juniper.scene import Bloom
 from juniper.scene.blooms import BLOOM, _numbered, _strung, _truth
-from juniper.scene.container.foot import STEEPEST_VIEW, lower_edge
+from juniper.scene.container.foot import FOOT, lower_edge
 from juniper.scene.segment.classical import _keep_plant
 from juniper.scene.tests.test_trying import TIP, measured, piece
 from juniper.scene.trying import Cut, apply_change
@@ -108,7 +108,7 @@ class Feet(unittest.TestCase):
 
     def test_no_foot_is_seen_more_steeply_than_from_over_the_flowers(self):
         # 58: nearly all of its half width
-        self.assertAlmostEqual(self.round_foot(20)[1], STEEPEST_VIEW * 58, delta=0.2)
+        self.assertAlmostEqual(self.round_foot(20)[1], FOOT.steepest_view * 58, delta=0.2)
 
     def test_what_is_too_narrow_to_be_read_keeps_its_lowest_point(self):
         along, side = np.array([0.0, 0.0, 0.0, 90.0]), np.array([0.0, 1.0, 2.0, 1.0])

@@ -9,7 +9,7 @@ from juniper.camera.roll import EMPTY, frames
 from juniper.photograph import read_photograph
 from juniper.scene import NothingFound, see, see_empty
 from juniper.scene.container.profile import Profile
-from juniper.scene.container.vessel import LEVELS, ContainerShape, fitted, vessel_of
+from juniper.scene.container.vessel import SHAPE, ContainerShape, fitted, vessel_of
 
 PLAIN_KINDS = (
     "tall cylinder",
@@ -28,7 +28,7 @@ def true_half(name) -> np.ndarray:
     """
     one = SHELF[name]
     z, r = half_widths(one.profile, one.height_cm)
-    return np.interp(np.linspace(0, one.height_cm, LEVELS), z, r) / one.height_cm
+    return np.interp(np.linspace(0, one.height_cm, SHAPE.levels), z, r) / one.height_cm
 
 
 def profile(half, height, seen=1.0, miss=0.0):
