@@ -22,12 +22,28 @@ import numpy as np
 from juniper.measures.finding import EvidenceMark
 from juniper.measures.surface import View
 
-CELLS = 72  # across the longer side of what is compared
-# of the piece's own height and width: twigs reach further than the form they draw
-STRETCH = (0.82, 0.91, 1.0)
-LEANS = (-8.0, 0.0, 8.0)  # degrees
-SHIFTS = (-0.1, 0.0, 0.1)  # of half the width, along the rim
-NEVER = 0.5  # of the overlap is left to a piece whose aspect lies past a form's limits
+
+@dataclass(frozen=True)
+class FormSettings:
+    """How a form is laid over an outline.
+
+    Where no source is named: set by trial on simulated pieces (bin/trials perfect).
+    """
+
+    cells: int = 72  # across the longer side of what is compared
+    # of the piece's own height and width: twigs reach further than the form they draw
+    stretch: tuple[float, float, float] = (0.82, 0.91, 1.0)
+    leans: tuple[float, float, float] = (-8.0, 0.0, 8.0)  # degrees
+    shifts: tuple[float, float, float] = (-0.1, 0.0, 0.1)  # of half the width, along the rim
+    never: float = 0.5  # of the overlap is left to a piece whose aspect lies past a form's limits
+    # of the outline's area, from which a part that breaks out or falls short is drawn
+    out: float = 0.04
+    short: float = 0.04
+
+
+FORM_FIT = FormSettings()
+
+
 # Plant width over plant height: limit, ideal from, ideal to, limit (common practice, from memory;
 # of a dome and a fan as they are drawn).
 ASPECTS = {
@@ -41,8 +57,6 @@ ASPECTS = {
     "fan": (0.75, 1.0, 2.2, 2.7),
     "three-stem": (0.45, 0.7, 1.4, 1.9),
 }
-# of the outline's area, from which a part that breaks out or falls short is drawn
-OUT, SHORT = 0.04, 0.04
 
 
 def _arc(start: float, stop: float, count: int = 17) -> np.ndarray:
@@ -227,12 +241,16 @@ class FormFit:
 
 def by_aspect(form: str, aspect: float) -> float:
     """What of its overlap a form keeps for a piece so many times as wide as high: all inside the
-    taught aspect, NEVER past its limits, between them by the logarithm, so that half as wide and
+    taught aspect, `never` past its limits, between them by the logarithm, so that half as wide and
     twice as wide count alike.
     """
     low_limit, low, high, high_limit = np.log(ASPECTS[form])
     at = np.log(max(aspect, 1e-6))
-    return float(np.interp(at, (low_limit, low, high, high_limit), (NEVER, 1.0, 1.0, NEVER)))
+    return float(
+        np.interp(
+            at, (low_limit, low, high, high_limit), (FORM_FIT.never, 1.0, 1.0, FORM_FIT.never)
+        )
+    )
 
 
 def held_to_form(view: View, form: str) -> FormFit:
@@ -276,7 +294,7 @@ class _Canvas:
             view.plant_height,
         )
         low = min(float(along.min()), -0.2 * self.high)
-        self.scale = (CELLS - 1) / max(1.3 * view.plant_width, 1.1 * self.high - low)
+        self.scale = (FORM_FIT.cells - 1) / max(1.3 * view.plant_width, 1.1 * self.high - low)
         self.origin = np.array([self.middle - 0.65 * view.plant_width, low - 0.05 * self.high])
         wide, tall = 1.3 * view.plant_width, 1.15 * self.high - low
         self.size = (int(np.ceil(tall * self.scale)) + 1, int(np.ceil(wide * self.scale)) + 1)
@@ -325,7 +343,7 @@ class _Canvas:
         """The best overlap of a form that stands upright in its place, and the way round and the
         stretch that give it.
         """
-        sizes = product((1, -1) if form in HEAVY_SIDE else (1,), STRETCH, STRETCH)
+        sizes = product((1, -1) if form in HEAVY_SIDE else (1,), FORM_FIT.stretch, FORM_FIT.stretch)
         return max(
             ((self.laid(form, *size)[0], size) for size in sizes), key=lambda found: found[0]
         )
@@ -336,7 +354,7 @@ class _Canvas:
         """
         _, size = self.sized(form)
         best, parts, trial = max(
-            (self.laid(form, *size, *at) for at in product(LEANS, SHIFTS)),
+            (self.laid(form, *size, *at) for at in product(FORM_FIT.leans, FORM_FIT.shifts)),
             key=lambda found: found[0],
         )
         piece, least = self.piece(form), max(6.0, float(trial.sum()))
@@ -353,8 +371,8 @@ class _Canvas:
             form,
             tuple(parts),
             float(best),
-            edges(piece & (1 - trial), OUT),
-            edges(trial & (1 - piece), SHORT),
+            edges(piece & (1 - trial), FORM_FIT.out),
+            edges(trial & (1 - piece), FORM_FIT.short),
         )
 
 

@@ -47,7 +47,7 @@ KIND = KindSettings()
 
 
 def main_kinds(blooms: tuple[Bloom, ...]) -> Kinds:
-    """The kinds that hold `main` of of the blooms' area, the largest first; filler is none."""
+    """The kinds that hold `main` of the blooms' area, the largest first; filler is none."""
     counted = tuple(b for b in blooms if b.role != "filler")
     total = sum(b.radius**2 for b in counted)
     return tuple(

@@ -11,18 +11,33 @@ from juniper.measures.finding import Finding, Measured
 from juniper.measures.measuring import Findings
 from juniper.rules.document import Brief, Rule, fill_advice
 
-SLIGHT = 0.1  # cm that are told in figures
-HALF = 0.5  # cm: what a cut is rounded to (common practice)
-# times its own standard uncertainty that a cut must be to be advised: 95 in 100 (JCGM 100:2008,
-# G.1.3)
-SURE = 2.0
-MOST_CUT = 0.75  # of the plant's height: who is told to cut more has wrong handles before them
-# cm: longer stems are not sold (common practice); a wish for more is a wrong figure
-LONGEST = 120.0
-TIP_OVER = 1.0  # cm: a tip that stands higher by no more needs no cut of its own
-MOST_TIPS = 12  # that are tried at once: more would be another piece
-# of plant height, and cm: what tells two tips apart (twice the handbook's .04)
-TWIN_STEP, TWIN_LEAST = 0.08, 1.5
+
+@dataclass(frozen=True)
+class AdviceSettings:
+    """What is worth a cut, and how it is told.
+
+    Common practice where no source is named.
+    """
+
+    slight: float = 0.1  # cm that are told in figures
+    half: float = 0.5  # cm: what a cut is rounded to (common practice)
+    # times its own standard uncertainty that a cut must be to be advised: 95 in 100 (JCGM 100:2008,
+    # G.1.3)
+    sure: float = 2.0
+    # of the plant's height: who is told to cut more has wrong handles before them
+    most_cut: float = 0.75
+    # cm: longer stems are not sold (common practice); a wish for more is a wrong figure
+    longest: float = 120.0
+    tip_over: float = 1.0  # cm: a tip that stands higher by no more needs no cut of its own
+    most_tips: int = 12  # that are tried at once: more would be another piece
+    # of plant height, and cm: what tells two tips apart (twice the handbook's .04)
+    twin_step: float = 0.08
+    twin_least: float = 1.5
+
+
+ADVICE = AdviceSettings()
+
+
 # What one unit of a measure is in centimetres: of which of the piece's lengths it is a part.
 UNITS = {
     "height_ratio": "container",
@@ -108,10 +123,10 @@ def advice_for(rule: Rule, findings: Findings, finding: Measured, brief: Brief) 
 
 
 def sure_enough(findings: Findings, finding: Measured, step: float) -> bool:
-    """Whether a step of a measure may be asked for: its datum is not doubtful, and the step is SURE
-    times its uncertainty.
+    """Whether a step of a measure may be asked for: its datum is not doubtful, and the step is
+    `sure` times its uncertainty.
     """
-    return not findings.needs_check and step >= SURE * finding.uncertainty
+    return not findings.needs_check and step >= ADVICE.sure * finding.uncertainty
 
 
 def in_unit(finding: Finding, value: float) -> str:
@@ -173,7 +188,7 @@ def _by_how_much(rule: Rule, findings: Findings, value: float, brief: Brief) -> 
     length = step * unit
     if down and rule.measure in CUTS:
         length = cut_length(length, findings.lean, (band.high - band.low) * unit)
-    return f"{length:.1f} cm" if length >= SLIGHT else "less than a millimetre"
+    return f"{length:.1f} cm" if length >= ADVICE.slight else "less than a millimetre"
 
 
 def drop(measure: str, value: float, high: float) -> float:
@@ -197,7 +212,7 @@ def cut_length(lower: float, lean: float, room: float) -> float:
     3.5
     """
     along = lower / math.cos(math.radians(min(abs(lean), 75.0)))
-    rounded = math.ceil(along / HALF - 1e-9) * HALF
+    rounded = math.ceil(along / ADVICE.half - 1e-9) * ADVICE.half
     return rounded if rounded - along <= max(room, 0.0) / 2 else math.ceil(along * 10 - 1e-9) / 10
 
 
@@ -232,7 +247,7 @@ def next_cut(findings: Findings, lines, brief: Brief) -> NextCut:
         return _shorter(findings, tall, plant_cm, governing, container)
     twins = findings.measured("twin_tips")
     if twins is not None and twins.value:
-        cut = max(_half_down(TWIN_STEP * plant_cm), TWIN_LEAST)
+        cut = max(_half_down(ADVICE.twin_step * plant_cm), ADVICE.twin_least)
         words = (
             f"Two tips stand at one height. Shorten one of them by {cut:.1f} cm or more, so that"
             " long, medium and short can be told apart."
@@ -240,7 +255,9 @@ def next_cut(findings: Findings, lines, brief: Brief) -> NextCut:
         return NextCut(words, cut)
     if not waived and value < band.low:
         return _too_short(tall, plant_cm, governing)
-    return _room_left(lines, _half_down(max(0.0, (value - band.low) * governing - SURE * error)))
+    return _room_left(
+        lines, _half_down(max(0.0, (value - band.low) * governing - ADVICE.sure * error))
+    )
 
 
 def _nothing_measured(lines) -> NextCut:
@@ -256,7 +273,7 @@ def _room_left(lines, room: float) -> NextCut:
         if chief is None or not chief.advice
         else chief.advice.rstrip(".")
     )
-    if room < HALF:
+    if room < ADVICE.half:
         return NextCut(f"{first}. Nothing is to be taken off the tallest stem.", None)
     return NextCut(
         f"{first}. The tallest stem may lose up to {room:.1f} cm and still hold the proportion.",
@@ -269,13 +286,17 @@ def _shorter(
 ) -> NextCut:
     value, band, error = tall.finding.value, tall.rule.band, tall.finding.uncertainty * governing
     lower = (value - band.high) * governing
-    if not sure_enough(findings, tall.finding, value - band.high) or lower > MOST_CUT * plant_cm:
+    if (
+        not sure_enough(findings, tall.finding, value - band.high)
+        or lower > ADVICE.most_cut * plant_cm
+    ):
         over = (
             f"The tallest stem stands {lower:.1f} cm (±{error:.1f}) over the band, which is too"
             " close to tell from the picture."
         )
         return NextCut(
-            f"{over} {MEASURE_FIRST}" if lower <= MOST_CUT * plant_cm else CONFIRM_FIRST, None
+            f"{over} {MEASURE_FIRST}" if lower <= ADVICE.most_cut * plant_cm else CONFIRM_FIRST,
+            None,
         )
     cut = cut_length(lower, findings.lean, (band.high - band.low) * governing)
     left = plant_cm - cut * math.cos(math.radians(min(abs(findings.lean), 75.0)))
@@ -283,12 +304,12 @@ def _shorter(
         (spot, tip * container - left)
         for tip, spot in zip(findings.tips, findings.tip_spots, strict=False)
     ][1:]
-    also = sum(tip * container > left + TIP_OVER for tip in findings.tips[1:])
+    also = sum(tip * container > left + ADVICE.tip_over for tip in findings.tips[1:])
     cuts = (
         (findings.top, cut),
         *(
             (spot, math.ceil(over * 10) / 10)
-            for spot, over in others[: MOST_TIPS - 1]
+            for spot, over in others[: ADVICE.most_tips - 1]
             if over > 0.0
         ),
     )
@@ -307,14 +328,14 @@ def _shorter(
 def _too_short(tall, plant_cm: float, governing: float) -> NextCut:
     value, band, error = tall.finding.value, tall.rule.band, tall.finding.uncertainty * governing
     missing = (band.low - value) * governing
-    if missing < SURE * error:
+    if missing < ADVICE.sure * error:
         return NextCut(
             f"Cut nothing: the tallest stem is at the band's lower edge, {missing:.1f} cm"
             f" (±{error:.1f}) under it. Measure it with a ruler to be sure.",
             None,
         )
     suits = plant_cm / ((band.low + min(band.high, 2 * band.low)) / 2)
-    by = f"{missing:.1f} cm (±{error:.1f})" if missing <= LONGEST else "much"
+    by = f"{missing:.1f} cm (±{error:.1f})" if missing <= ADVICE.longest else "much"
     return NextCut(
         f"Cut nothing: the tallest stem is {by} too short for this container, and stems do not grow"
         f" back. A container of about {suits:.0f} cm would suit it, or a taller line flower.",
@@ -332,4 +353,4 @@ def costliest(lines):
 
 def _half_down(length: float) -> float:
     """Room is never told too large: rounded down to half a centimetre."""
-    return math.floor(length / HALF) * HALF
+    return math.floor(length / ADVICE.half) * ADVICE.half

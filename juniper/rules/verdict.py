@@ -15,12 +15,25 @@ from juniper.rules.document import ANSWERED, Brief, Rule, RuleSet
 
 OUT_OF = 10.0  # marks of a line and of a family
 NOT_MEASURED, NO_OCCASION, WAIVED = "not measured", "does not apply", "waived"
-# uncertainty of a scheme's fit, and of one that another light would make another
-STEADY, IN_DOUBT = 0.1, 0.25
-# of the weight that the brief calls for: under less measured and answered no award is given (common
-# practice of examining)
-ENOUGH = 0.8
-WORTH_SAYING = 0.25  # of ten: what a doubtful handle costs, from which the line says so
+
+
+@dataclass(frozen=True)
+class VerdictSettings:
+    """When a doubt is worth saying, and what a mark is out of.
+
+    Common practice where no source is named.
+    """
+
+    # uncertainty of a scheme's fit, and of one that another light would make another
+    steady: float = 0.1
+    in_doubt: float = 0.25
+    # of the weight that the brief calls for: under less measured and answered no award is
+    # given (common practice of examining)
+    enough: float = 0.8
+    worth_saying: float = 0.25  # of ten: what a doubtful handle costs, from which the line says so
+
+
+VERDICT = VerdictSettings()
 
 
 @dataclass(frozen=True)
@@ -230,7 +243,7 @@ def judge(
 
 
 def _enough(measured: float, called_for: float) -> bool:
-    return measured > 0 and measured >= ENOUGH * called_for - 1e-9
+    return measured > 0 and measured >= VERDICT.enough * called_for - 1e-9
 
 
 def under(group: Group, ceilings: tuple[Ceiling, ...]) -> Group:
@@ -355,7 +368,8 @@ def _in_doubt(rule: Rule, found: Measured, score: float) -> str:
     """
     if (
         found.calm is not None
-        and (calm := OUT_OF * rule.band.expected(found.value, found.calm)) - score >= WORTH_SAYING
+        and (calm := OUT_OF * rule.band.expected(found.value, found.calm)) - score
+        >= VERDICT.worth_saying
     ):
         return (
             f"{score:.1f} only because the outline comes out differently when the picture is"
@@ -365,7 +379,7 @@ def _in_doubt(rule: Rule, found: Measured, score: float) -> str:
     if found.confirmed is None:
         return ""
     sure = OUT_OF * rule.band.expected(found.value, found.confirmed)
-    if sure - score < WORTH_SAYING:
+    if sure - score < VERDICT.worth_saying:
         return ""
     return (
         f"{score:.1f} only because the {found.unsure_of} is not sure: put it right or confirm the"
@@ -436,7 +450,7 @@ def _scheme_line(rule: Rule, findings: Findings, brief: Brief) -> Line:
         "colour",
         value,
         "fit",
-        IN_DOUBT if scheme.under_other_light else STEADY,
+        VERDICT.in_doubt if scheme.under_other_light else VERDICT.steady,
         arithmetic=f"the palette makes {scheme.name}, {scheme.off_degrees:.0f}° off its shape"
         + (
             f"; the nearest other is {scheme.other}, {scheme.other_off:.0f}° off"

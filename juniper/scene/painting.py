@@ -17,7 +17,7 @@ from juniper.colour.circle import saturation
 from juniper.colour.palette import Swatch, apart, lit, palette_of, swatch_of
 from juniper.colour.spaces import from_hex, lab_from_srgb, srgb_from_lab, to_hex
 from juniper.scene.amending import looked_at, plant_colours, seen_again, under_brush
-from juniper.scene.material import SURE, more_usual, petal_odds
+from juniper.scene.material import MATERIAL, more_usual, petal_odds
 from juniper.scene.parts import Label
 from juniper.scene.scene import FEWER, Raster, Scene
 from juniper.values import Point, triple
@@ -127,7 +127,7 @@ def _alike(
     meant.
     """
     lab = cv2.cvtColor(pixels[None].astype(np.float32) / 255, cv2.COLOR_RGB2LAB)[0]
-    surely = np.clip(1 / (1 + np.exp(odds)) - SURE, 0, None) * (other & ~under)
+    surely = np.clip(1 / (1 + np.exp(odds)) - MATERIAL.sure, 0, None) * (other & ~under)
     places, meant, beside = _out_of_shade(lab), under.astype(float), BRUSH.beside * near
     for _ in range(BRUSH.rounds):
         # Between florets leaf shows, under the brush as well (expectation and maximisation;

@@ -31,7 +31,7 @@ from juniper.rules import (
     school,
     school_slugs,
 )
-from juniper.rules.advice import LONGEST
+from juniper.rules.advice import ADVICE
 from juniper.rules.tests.test_pinned import HEAD, RULE
 from juniper.scene import StemChange
 from juniper.scene.tests.test_trying import TIP, piece
@@ -260,7 +260,7 @@ class Sweep(unittest.TestCase):
         for text in texts:
             self.assertNotRegex(text, r"[{}]|nan|inf\b|[-−]\d[.\d]* cm")
             for length in re.findall(r"(\d+\.\d) cm", text):
-                self.assertLessEqual(float(length), LONGEST)
+                self.assertLessEqual(float(length), ADVICE.longest)
         if found.needs_check:
             self.assertIsNone(verdict.next_cut.cm)
         for line in verdict.lines:

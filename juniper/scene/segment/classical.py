@@ -19,13 +19,25 @@ from juniper.scene.segment.ground import BACKDROP as REGION_BACKDROP
 from juniper.scene.segment.ground import INTERIOR, Ground, Region, plate, read_ground
 from juniper.scene.segment.ground import TABLE as REGION_TABLE
 
-# half widths of the container from its axis, within which an upright line is a stem
-MIDDLE_STEMS = 1.0
-EDGE = 5  # pixels beside the container that its own edge may colour
-# of the picture's height: how far below the table's far edge the backdrop may still be seen
-BELOW_EDGE = 0.02
-# what a difference in lightness counts where the table is only darker: it is a shadow
-SHADE, HALF_SHADE = 0.22, 0.5
+
+@dataclass(frozen=True)
+class ClassicalSettings:
+    """What belongs to plant and container without the network.
+
+    Where no source is named: set by trial on simulated pictures (bin/accuracy).
+    """
+
+    # half widths of the container from its axis, within which an upright line is a stem
+    middle_stems: float = 1.0
+    edge: int = 5  # pixels beside the container that its own edge may colour
+    # of the picture's height: how far below the table's far edge the backdrop may still be seen
+    below_edge: float = 0.02
+    # what a difference in lightness counts where the table is only darker: it is a shadow
+    shade: float = 0.22
+    half_shade: float = 0.5
+
+
+CLASSICAL_SETTINGS = ClassicalSettings()
 
 
 @dataclass(frozen=True, eq=False)
@@ -63,7 +75,7 @@ def separate(lab: np.ndarray, empty: bool = False) -> Separation:
         horizon = np.full_like(horizon, np.nan)
 
     # What is certainly no backdrop or table, to look for the container in.
-    rough, _ = _fine_distance(ground.lab, ground, border, plates, HALF_SHADE)
+    rough, _ = _fine_distance(ground.lab, ground, border, plates, CLASSICAL_SETTINGS.half_shade)
     backdrop = [r for r in border if r.kind == REGION_BACKDROP]
     begun = in_background(_fine_distance, lab, ground, backdrop, plates)
     foreground = cv2.resize(np.clip((rough - 5) / 10, 0, 1), size, interpolation=cv2.INTER_LINEAR)
@@ -132,7 +144,7 @@ def _ruled(plant: np.ndarray, profile: Profile | None) -> np.ndarray:
     if profile is not None:
         rows = np.arange(plant.shape[0])
         off = np.abs(np.arange(plant.shape[1])[None] - profile.axis_at(rows)[:, None])
-        out[off < MIDDLE_STEMS * np.median(profile.half)] = 0
+        out[off < CLASSICAL_SETTINGS.middle_stems * np.median(profile.half)] = 0
     # Within a full piece a row of leaves may look ruled.
     full = cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((max(3, size // 60),) * 2, np.uint8))
     full = cv2.dilate(full, np.ones((max(3, size // 25),) * 2, np.uint8))
@@ -157,17 +169,26 @@ def _slivers(plant: np.ndarray, container: np.ndarray) -> np.ndarray:
     """Thin runs of plant (h, w) that lie all along the container's edge: the edge itself, lit or
     shaded. A stem that crosses it is left.
     """
-    edge = cv2.dilate(container.astype(np.uint8), np.ones((2 * EDGE + 1,) * 2, np.uint8)) > 0
+    edge = (
+        cv2.dilate(
+            container.astype(np.uint8), np.ones((2 * CLASSICAL_SETTINGS.edge + 1,) * 2, np.uint8)
+        )
+        > 0
+    )
     mask = plant.astype(np.uint8)
     full = cv2.dilate(
-        cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((EDGE, EDGE), np.uint8)),
-        np.ones((EDGE, EDGE), np.uint8),
+        cv2.morphologyEx(
+            mask,
+            cv2.MORPH_OPEN,
+            np.ones((CLASSICAL_SETTINGS.edge, CLASSICAL_SETTINGS.edge), np.uint8),
+        ),
+        np.ones((CLASSICAL_SETTINGS.edge, CLASSICAL_SETTINGS.edge), np.uint8),
     )
     number, parts = cv2.connectedComponents(
         (mask & edge & (full == 0)).astype(np.uint8), connectivity=8
     )
     size = np.bincount(parts.ravel(), minlength=number)
-    long = size > 4 * EDGE  # a stem's crossing is short
+    long = size > 4 * CLASSICAL_SETTINGS.edge  # a stem's crossing is short
     long[0] = False
     return long[parts]
 
@@ -232,7 +253,7 @@ def _fine_distance(
     ground: Ground,
     regions: list[Region],
     known: dict,
-    shade: float = SHADE,
+    shade: float = CLASSICAL_SETTINGS.shade,
     begun: np.ndarray | None = None,
 ) -> tuple[np.ndarray, np.ndarray]:
     """How far each pixel's colour lies from the nearest ground carried on behind it.
@@ -275,7 +296,10 @@ def _fine_distance(
         elif ground.found_table:
             # Nor does the backdrop show below the table's far edge.
             distance += np.clip(
-                (rows[y0:y1] - horizon[None, x0:x1] - BELOW_EDGE * height) * np.float32(0.5), 0, 60
+                (rows[y0:y1] - horizon[None, x0:x1] - CLASSICAL_SETTINGS.below_edge * height)
+                * np.float32(0.5),
+                0,
+                60,
             )
         np.minimum(best[fine], distance, out=best[fine])
     return best, rows > horizon[None, :]
