@@ -224,12 +224,12 @@ def _plan(options) -> int:
     rules = _rules(options.rules)
     brief, _ = _brief(options.brief)
     try:
-        pot = ContainerSize(
+        container = ContainerSize(
             options.container_height_cm, options.container_width_cm, options.container_depth_cm
         )
     except ValueError as error:
         raise Unusable(str(error)) from error
-    plan = plan_stems(rules, pot, brief)
+    plan = plan_stems(rules, container, brief)
     document = {
         "juniper": VERSION,
         "rules": rules.slug,

@@ -41,8 +41,8 @@ def wanted_form(piece, reading: Reading) -> LaidOver:
     taught band.
     """
     brief, datum = piece.brief, reading.datum
-    plan, pot = stem_plan(brief, reading.brief)
-    px = datum.height / pot.height
+    plan, container = stem_plan(brief, reading.brief)
+    px = datum.height / container.height
     low, high, half = (v * px for v in (plan.low, plan.high, plan.half))
     paths = tuple(_path(_at(datum, *(part * px).T)) for part in plan.outline(brief.form))
     if "main" in plan.by_name:

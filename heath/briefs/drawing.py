@@ -38,26 +38,28 @@ def target(
     sizes make no sense.
     """
     try:
-        pot = float(values.get("container_height_cm") or "x")
+        tall = float(values.get("container_height_cm") or "x")
         wide = float(values.get("container_width_cm") or "x")
     except (TypeError, ValueError):
         return None
     slug = values.get("rule_set")
     if rules is None and slug in school_slugs():
         rules = school(slug)
-    if rules is None or not (1 <= pot <= 300 and 1 <= wide <= 300):
+    if rules is None or not (1 <= tall <= 300 and 1 <= wide <= 300):
         return None
     form = values.get("form") or FORMS[0]
     plan = plan_stems(
         rules,
-        ContainerSize(pot, wide),
-        Brief(form=form, container_height_cm=pot, container_width_cm=wide),
+        ContainerSize(tall, wide),
+        Brief(form=form, container_height_cm=tall, container_width_cm=wide),
     )
     low_cm, high_cm, top_cm, half_cm = plan.low, plan.high, plan.height, max(plan.half, wide * 0.55)
     three = "main" in plan.by_name
-    scale = min((HEIGHT - 40) / (pot + max(high_cm, top_cm)), (WIDTH - 60) / max(2 * half_cm, wide))
+    scale = min(
+        (HEIGHT - 40) / (tall + max(high_cm, top_cm)), (WIDTH - 60) / max(2 * half_cm, wide)
+    )
     middle, base = WIDTH / 2, HEIGHT - 14.0
-    rim = base - pot * scale
+    rim = base - tall * scale
     tips = (
         [
             (middle + t.side * scale, rim - t.height * scale, f"{t.name} {t.length:.0f} cm")
@@ -79,7 +81,7 @@ def target(
     return Target(
         WIDTH,
         HEIGHT,
-        container_path(shape, middle, base, pot * scale, wide * scale),
+        container_path(shape, middle, base, tall * scale, wide * scale),
         path,
         rim - low_cm * scale,
         rim - high_cm * scale,

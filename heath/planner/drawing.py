@@ -101,7 +101,7 @@ class Drawing:
 
 def drawn(
     plan: StemPlan,
-    pot: ContainerSize,
+    container: ContainerSize,
     brief: Brief,
     rules: RuleSet | None = None,
     shape: ContainerShape | None = None,
@@ -118,19 +118,21 @@ def drawn(
     sight = _sight(bands.get("table_height"))
     parts = plan.outline(brief.form)
     corners = np.vstack([*parts, *([[s.side, s.height]] for s in plan.stems)])
-    top = max(plan.high, float(corners[:, 1].max()), *((sight - pot.height,) if sight else ()))
+    top = max(
+        plan.high, float(corners[:, 1].max()), *((sight - container.height,) if sight else ())
+    )
     low = min(0.0, float(corners[:, 1].min()))
-    reach = max(pot.width / 2, float(np.abs(corners[:, 0]).max()))
+    reach = max(container.width / 2, float(np.abs(corners[:, 0]).max()))
     scale = min(
-        (HEIGHT - 2 * ROOM) / (top + max(pot.height, -low)), (FRONT - 2 * ROOM) / (2 * reach)
+        (HEIGHT - 2 * ROOM) / (top + max(container.height, -low)), (FRONT - 2 * ROOM) / (2 * reach)
     )
     middle = FRONT / 2
     rim = ROOM + top * scale
-    table = rim + pot.height * scale
+    table = rim + container.height * scale
     rings = rings or {}
     ringed = bool(rings)
     beside = FRONT + ASIDE / 2
-    deep = pot.depth or pot.width
+    deep = container.depth or container.width
     far = max(
         [
             deep / 2,
@@ -139,11 +141,11 @@ def drawn(
         ]
     )
     small = min(scale, (ASIDE - 36) / (2 * far))
-    small_table = rim + pot.height * small
+    small_table = rim + container.height * small
     return Drawing(
         FRONT + ASIDE,
         min(HEIGHT, max(table, rim - low * scale) + ROOM),
-        container_path(shape, middle, table, pot.height * scale, pot.width * scale),
+        container_path(shape, middle, table, container.height * scale, container.width * scale),
         table,
         middle,
         rim,
@@ -156,7 +158,7 @@ def drawn(
         scale,
         "above" if ringed else "side",
         beside,
-        container_path(None, beside, small_table, pot.height * small, deep * small),
+        container_path(None, beside, small_table, container.height * small, deep * small),
         () if ringed else _from_the_side(plan, beside, rim, small),
         _rings(plan, rings, beside, rim, small) if ringed else (),
         tuple(

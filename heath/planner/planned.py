@@ -88,13 +88,13 @@ def made_for(brief, rules: RuleSet) -> str:
     return f"{rules.slug} {rules.version} {brief.form} {sizes}"
 
 
-def with_tips(stems: StemPlan, pot: ContainerSize, tips: dict) -> StemPlan:
+def with_tips(stems: StemPlan, container: ContainerSize, tips: dict) -> StemPlan:
     """The plan with its moved tips; one that no longer makes sense is left where the rules have
     it.
     """
     for name, place in tips.items():
         try:
-            stems = moved(stems, pot, name, *map(float, place))
+            stems = moved(stems, container, name, *map(float, place))
         except (ValueError, TypeError):
             continue
     return stems
@@ -109,14 +109,14 @@ def stem_plan(brief, core: CoreBrief | None = None) -> tuple[StemPlan, Container
     depth = float(plan.depth_cm) if plan.depth_cm else None
     high = core.container_height_cm or float(brief.container_height_cm)
     wide = core.container_width_cm or float(brief.container_width_cm)
-    pot = ContainerSize(high, wide, depth)
-    stems = plan_stems(rules, pot, core)
+    container = ContainerSize(high, wide, depth)
+    stems = plan_stems(rules, container, core)
     own = high != float(brief.container_height_cm)
     return (
-        with_tips(stems, pot, plan.tips)
+        with_tips(stems, container, plan.tips)
         if not own and plan.tips_for == made_for(brief, rules)
         else stems
-    ), pot
+    ), container
 
 
 class Planned:
@@ -129,10 +129,12 @@ class Planned:
     def __init__(self, brief):
         self.brief, self.plan, self.rules = brief, saved_plan(brief), brief.rules
         self.core = brief.as_core()
-        self.pot = pot_of(brief, self.plan)
-        taught = plan_stems(self.rules, self.pot, self.core)
+        self.container = pot_of(brief, self.plan)
+        taught = plan_stems(self.rules, self.container, self.core)
         self.tips_stand = self.plan.tips_for == made_for(brief, self.rules)
-        self.stems = with_tips(taught, self.pot, self.plan.tips) if self.tips_stand else taught
+        self.stems = (
+            with_tips(taught, self.container, self.plan.tips) if self.tips_stand else taught
+        )
 
     @property
     def tips_set_aside(self) -> bool:
@@ -157,7 +159,7 @@ class Planned:
     @cached_property
     def held(self):
         """The rules that the stems are held against."""
-        return held_by(self.rules, self.stems.values(self.pot), self.core)
+        return held_by(self.rules, self.stems.values(self.container), self.core)
 
     @cached_property
     def shortage(self):
@@ -173,7 +175,13 @@ class Planned:
         }
         schools = tuple(school(s) for s in school_slugs())
         return shortage(
-            self.stems, float(self.plan.longest_cm), self.rules, self.pot, self.core, shelf, schools
+            self.stems,
+            float(self.plan.longest_cm),
+            self.rules,
+            self.container,
+            self.core,
+            shelf,
+            schools,
         )
 
     @cached_property
@@ -321,14 +329,16 @@ class Planned:
     def holdings(self):
         """What holds the stems, the one to take first."""
         foam = next(f.way.slug for f in self.ways if f.question.slug == "foam")
-        return choose_holding(self.pot, self.kinds_of_stem, self.clear, self.plan.carried, foam)
+        return choose_holding(
+            self.container, self.kinds_of_stem, self.clear, self.plan.carried, foam
+        )
 
     @cached_property
     def cautions(self):
         """What is to be minded, each once."""
         own = tuple(dict.fromkeys(w.material for w in self.wanted))
         return cautions_for(
-            self.pot, self.stems, self.holdings[0], self.clear, tuple(self.brief.near), own
+            self.container, self.stems, self.holdings[0], self.clear, tuple(self.brief.near), own
         )
 
     @property

@@ -70,7 +70,9 @@ def keep(planned: Planned, user) -> None:
 def _drawn(planned: Planned) -> dict:
     """What the drawing's templates are given: all that answers while a tip moves."""
     shape = planned.brief.shelf_container.vessel if planned.brief.shelf_container else None
-    drawing = drawn(planned.stems, planned.pot, planned.core, planned.rules, shape, planned.rings)
+    drawing = drawn(
+        planned.stems, planned.container, planned.core, planned.rules, shape, planned.rings
+    )
     return {"p": planned, "brief": planned.brief, "drawing": drawing}
 
 
@@ -120,7 +122,7 @@ def move(request, pk):
             "No place for the tip was sent. Load the page again.", content_type=plain
         )
     try:
-        planned.stems = moved(planned.stems, planned.pot, name, side, up)
+        planned.stems = moved(planned.stems, planned.container, name, side, up)
     except ValueError as error:
         return HttpResponseBadRequest(str(error), content_type=plain)
     if request.POST.get("keep"):

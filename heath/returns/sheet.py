@@ -283,11 +283,14 @@ def planned(piece: Piece, reading: Reading) -> str:
     height = reading.findings.measured("height_ratio")
     if height is None:
         return ""
-    plan, pot = stem_plan(piece.brief, reading.brief)
-    own = pot.height != float(piece.brief.container_height_cm)
-    vessel = f"In this vessel, {pot.height:.0f} cm high by the card: planned" if own else "Planned"
+    plan, container = stem_plan(piece.brief, reading.brief)
+    own = container.height != float(piece.brief.container_height_cm)
+    vessel = (
+        f"In this vessel, {container.height:.0f} cm high by the card: planned" if own else "Planned"
+    )
     return (
-        f"{vessel} {plan.height:.0f} cm over the rim, made {height.value * pot.height:.0f} cm;"
+        f"{vessel} {plan.height:.0f} cm over the rim,"
+        f" made {height.value * container.height:.0f} cm;"
         f" {plan.low:.0f} to {plan.high:.0f} cm is as taught."
     )
 

@@ -34,8 +34,8 @@ def truth_of(
     ys, xs = np.nonzero(labels == PLANT)
     points = np.column_stack([xs, ys]) + 0.5
     along, across = (points - rim) @ up, (points - rim) @ np.array([-up[1], up[0]])
-    pot = np.column_stack(np.nonzero(labels == CONTAINER)[::-1]) + 0.5
-    pot_across = (pot - rim) @ np.array([-up[1], up[0]])
+    container = np.column_stack(np.nonzero(labels == CONTAINER)[::-1]) + 0.5
+    pot_across = (container - rim) @ np.array([-up[1], up[0]])
     flower_ids = [n for n, item in enumerate(done.items) if item.hue]
     on_flower = np.isin(items[ys, xs], flower_ids) & petal[ys, xs]
     blooms = _blooms(done, np.where(petal, items, -1), labels, picture)

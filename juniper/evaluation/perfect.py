@@ -213,25 +213,33 @@ def perfect_piece(
     taught = SCHOOLS[rules.slug]
     if form not in taught.forms:
         raise KeyError(form)
-    pot, wide = VESSELS[
+    container, wide = VESSELS[
         vessel or ("low" if form == "horizontal" and taught.vessel == "tall" else taught.vessel)
     ]
     brief = Brief(
         form,
         taught.viewpoint,
         taught.scheme,
-        container_height_cm=pot,
+        container_height_cm=container,
         container_width_cm=wide,
         dominant=taught.dominant,
         vessel=taught.made_of,
         material=material,
     )
     bands = {r.measure: r.under(brief).band for r in rules.rules if r.measure and r.applies(brief)}
-    high = _height(bands, pot, wide, form)
+    high = _height(bands, container, wide, form)
     width = _spread(bands, form, wide, high)
     high *= TOO_TALL if "too tall" in faults else 1.0
     piece = _Piece(
-        taught, form, pot, wide, high, width, bands, frozenset(faults), material != "no flowers"
+        taught,
+        form,
+        container,
+        wide,
+        high,
+        width,
+        bands,
+        frozenset(faults),
+        material != "no flowers",
     )
     # Without what to add opposite, which would keep the whole drawing with it.
     return replace(_drawn(piece, brief, rules.weighing), scales=None), brief
@@ -242,18 +250,18 @@ def _middle(band) -> float:
     return high if math.isinf(low) else low * 1.1 if math.isinf(high) else (low + high) / 2
 
 
-def _height(bands, pot: float, wide: float, form: str) -> float:
+def _height(bands, container: float, wide: float, form: str) -> float:
     """Plant height, cm: from the middle of the weightiest band that says one."""
     if "main_stem_width" in bands:
         return _middle(bands["main_stem_width"]) * wide * math.cos(math.radians(12))
     if "table_height" in bands:
         band = bands["table_height"]  # a low dome reaches higher than a long piece
-        return (band.low + (0.8 if form == "round" else 0.5) * (band.high - band.low)) - pot
+        return (band.low + (0.8 if form == "round" else 0.5) * (band.high - band.low)) - container
     if "governing_ratio" in bands:
-        return _middle(bands["governing_ratio"]) * max(pot, wide)
+        return _middle(bands["governing_ratio"]) * max(container, wide)
     if "height_ratio" in bands:
-        return _middle(bands["height_ratio"]) * pot
-    return 1.5 * max(pot, wide)
+        return _middle(bands["height_ratio"]) * container
+    return 1.5 * max(container, wide)
 
 
 def _spread(bands, form: str, wide: float, high: float) -> float:
@@ -272,7 +280,7 @@ class _Piece:
 
     taught: Taught
     form: str
-    pot: float
+    container: float
     wide: float
     high: float
     width: float
@@ -283,7 +291,7 @@ class _Piece:
     @property
     def scale(self) -> float:
         """Pixels to a centimetre."""
-        return LONG / (self.pot + self.high)
+        return LONG / (self.container + self.high)
 
     @property
     def parts(self) -> tuple[np.ndarray, ...]:
@@ -313,7 +321,7 @@ def _drawn(piece: _Piece, brief: Brief, weighing: str) -> Findings:
     labels = np.zeros(size, np.uint8)
     half = piece.wide / 2 * scale
     labels[
-        int(rim[1]) : int(rim[1] + piece.pot * scale), int(rim[0] - half) : int(rim[0] + half)
+        int(rim[1]) : int(rim[1] + piece.container * scale), int(rim[0] - half) : int(rim[0] + half)
     ] = Label.CONTAINER
     labels[plant > 0] = Label.PLANT
     _cover_rim(labels, rim, half, piece)
@@ -339,7 +347,7 @@ def _drawn(piece: _Piece, brief: Brief, weighing: str) -> Findings:
     raster = Raster(labels, flowers, light, 1.0)
     datum = given_datum(
         tuple(rim),
-        (rim[0], rim[1] + piece.pot * scale),
+        (rim[0], rim[1] + piece.container * scale),
         (rim[0] - half, rim[1]),
         (rim[0] + half, rim[1]),
     )
@@ -353,7 +361,7 @@ def _drawn(piece: _Piece, brief: Brief, weighing: str) -> Findings:
         scene,
         datum,
         focal,
-        piece.pot,
+        piece.container,
         piece.form,
         _stems(piece, at),
         split=(0.6, 0.3, 0.1),
@@ -399,7 +407,7 @@ def _cut_room(plant: np.ndarray, fill: float) -> None:
 def _cover_rim(labels: np.ndarray, rim: np.ndarray, half: float, piece: _Piece) -> None:
     """Leaves over the rim's lip, evenly, and what hangs below it beside the vessel."""
     # over a lip that is seen a little from above
-    deep = int(max(0.04 * piece.pot * piece.scale, 0.16 * half))
+    deep = int(max(0.04 * piece.container * piece.scale, 0.16 * half))
     y = int(rim[1])
     labels[y - 2 : y + deep, int(rim[0] - half) : int(rim[0] + half)] = Label.CONTAINER
     tufts, covered = 8, piece.taught.rim
@@ -409,7 +417,7 @@ def _cover_rim(labels: np.ndarray, rim: np.ndarray, half: float, piece: _Piece) 
         start = rim[0] - half + (n + 0.5 - covered / 2) * 2 * half / tufts
         labels[y - 2 : y + deep, int(start) : int(start + covered * 2 * half / tufts)] = Label.PLANT
     if piece.taught.hangs:
-        low = int(y + piece.taught.hangs * piece.pot * piece.scale)
+        low = int(y + piece.taught.hangs * piece.container * piece.scale)
         for side in (-1, 1):
             x = int(rim[0] + side * 0.8 * half)
             labels[y - 2 : low, x - 6 : x + 7] = Label.PLANT
@@ -544,7 +552,7 @@ def _stems(piece: _Piece, at) -> tuple[Stem, ...]:
         for step in (0.4, 1.0)
         for side in (-1, 1)
     ]
-    foot = -0.1 * piece.pot
+    foot = -0.1 * piece.container
     out = []
     for x, y in [(0.0, 0.95 * piece.high), *tips]:
         start = x * -foot / (y - foot)

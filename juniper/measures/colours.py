@@ -413,13 +413,13 @@ def _places(view: View, scene: Scene, colours: Colours) -> dict[str, Finding]:
         petals = surface.petals / surface.scale**2
         chroma = [float(np.hypot(*s.own[1:])) for s in flowers]
         flower = petals * sum(s.share * c for s, c in zip(flowers, chroma, strict=True))
-        pot = wall * float(np.hypot(*vessel.own[1:]))
+        container = wall * float(np.hypot(*vessel.own[1:]))
         word, nearest = colours.relation
         out["container_chroma"] = finding_of(
             "container_chroma",
-            pot / (pot + flower) if pot + flower else 0.0,
+            container / (container + flower) if container + flower else 0.0,
             0.05,
-            f"chroma times area: container {pot / 1e5:.0f}, flowers {flower / 1e5:.0f}; the"
+            f"chroma times area: container {container / 1e5:.0f}, flowers {flower / 1e5:.0f}; the"
             f" container is {word}" + (f" to {nearest}" if word != "neutral" else ""),
         )
     if colours.extension is not None:

@@ -100,20 +100,21 @@ def arithmetic(view: View, cm: float | None) -> dict[str, str]:
     def length(pixels: float) -> str:
         return f"{pixels:.0f} px" + (f" = {pixels * cm:.1f} cm" if cm else "")
 
-    plant, pot = view.plant_height, view.container_height
+    plant, container = view.plant_height, view.container_height
     wide, vessel, plain = view.plant_width, view.container_width, view.as_shown
-    which = "height" if pot >= vessel else "width"
+    which = "height" if container >= vessel else "width"
     return {
-        "height_ratio": f"{length(plant)} ÷ {length(pot)} = {plant / pot:.2f}",
+        "height_ratio": f"{length(plant)} ÷ {length(container)} = {plant / container:.2f}",
         "height_ratio_image": (
             f"{plain.plant_height:.0f} px ÷ {plain.datum.height:.0f} px = {height_ratio(plain):.2f}"
         ),
         "governing_ratio": (
-            f"container {which} governs: {length(plant)} ÷ {length(max(pot, vessel))} ="
-            f" {plant / max(pot, vessel):.2f}"
+            f"container {which} governs: {length(plant)} ÷ {length(max(container, vessel))} ="
+            f" {plant / max(container, vessel):.2f}"
         ),
         "plant_share": (
-            f"{length(plant)} ÷ ({length(plant)} + {length(pot)}) = {plant / (plant + pot):.2f}"
+            f"{length(plant)} ÷ ({length(plant)} + {length(container)})"
+            f" = {plant / (plant + container):.2f}"
         ),
         "width_ratio": f"{length(wide)} ÷ {length(vessel)} = {wide / vessel:.2f}",
         "spread": f"{length(wide)} ÷ {length(plant)} = {wide / max(plant, 1e-6):.2f}",

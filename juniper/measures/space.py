@@ -85,12 +85,12 @@ def echo(view: View) -> float:
     """Overlap (intersection over union) of the plant's outline over the rim with the container's,
     upright or upside down, each stretched to one square; nan where no wall was made out.
     """
-    pot = view.surface.wall_hull
-    if len(pot) < 3 or len(view.surface.outline) < 3:
+    container = view.surface.wall_hull
+    if len(container) < 3 or len(view.surface.outline) < 3:
         return float("nan")
     along, side = view.place(view.surface.outline)
     plant = _squared(np.column_stack([side, np.maximum(along, 0.0)]))
-    below, across = view.place(pot)
+    below, across = view.place(container)
     vessel = _squared(np.column_stack([across, below]))
     return max(float((plant & v).sum() / max(1, (plant | v).sum())) for v in (vessel, vessel[::-1]))
 

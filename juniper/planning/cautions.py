@@ -112,7 +112,7 @@ def clashes(
 
 
 def cautions_for(
-    pot: ContainerSize,
+    container: ContainerSize,
     plan: StemPlan,
     holding: Holding,
     clear: bool = False,
@@ -125,7 +125,7 @@ def cautions_for(
     codes = ["knives", *holding.cautions]
     if clear and "mesh" in holding.cautions:
         codes.append("glass")
-    if plan.height >= TIPS * pot.width and plan.height >= 30:
+    if plan.height >= TIPS * container.width and plan.height >= 30:
         codes.append("tipping")
     told = [WORDS[code] for code in dict.fromkeys(codes)] + [
         NEAR[place][1] for place in NEAR if place in near

@@ -68,13 +68,13 @@ def shortage(
     plan: StemPlan,
     longest: float,
     rules: RuleSet,
-    pot: ContainerSize,
+    container: ContainerSize,
     brief: Brief,
-    pots: dict[str, ContainerSize],
+    containers: dict[str, ContainerSize],
     schools: tuple[RuleSet, ...],
 ) -> Shortage | None:
     """What stems that can be cut to `longest` cm at most mean for a plan; None when they are long
-    enough. `pots` are other containers by their names, `schools` other rule sets for this one.
+    enough. `containers` are others by their names, `schools` other rule sets for this one.
     """
     if all(s.cut <= longest for s in plan.stems):
         return None
@@ -86,8 +86,8 @@ def shortage(
     if cut is not None:
         whole = sum(r.weight for r in rules.rules if r.applies(brief))
         for before, after in zip(
-            held_by(rules, plan.values(pot), brief),
-            held_by(rules, cut.values(pot), brief),
+            held_by(rules, plan.values(container), brief),
+            held_by(rules, cut.values(container), brief),
             strict=True,
         ):
             points = 100 * before.rule.weight * (before.score - after.score) / (OUT_OF * whole)
@@ -97,38 +97,51 @@ def shortage(
         longest,
         cut,
         tuple(sorted(lost, key=lambda x: -x[1])),
-        tuple(name for name, other in pots.items() if _suffices(rules, other, brief, longest)),
+        tuple(
+            name for name, other in containers.items() if _suffices(rules, other, brief, longest)
+        ),
         tuple(
             r.name
             for r in schools
-            if r.slug != rules.slug and _suffices(r, pot, brief, longest, plan)
+            if r.slug != rules.slug and _suffices(r, container, brief, longest, plan)
         ),
         next(
-            (h for h in _smaller(pot) if _suffices(rules, _of_height(pot, h), brief, longest)), None
+            (
+                h
+                for h in _smaller(container)
+                if _suffices(rules, _of_height(container, h), brief, longest)
+            ),
+            None,
         ),
     )
 
 
-def _smaller(pot: ContainerSize) -> list[float]:
+def _smaller(container: ContainerSize) -> list[float]:
     """Heights of smaller containers, in half centimetres, the largest first, down to a fifth."""
-    first = math.floor(2 * pot.height - 1e-9)
-    return [h / 2 for h in range(first, max(1, math.ceil(0.4 * pot.height)) - 1, -1)]
+    first = math.floor(2 * container.height - 1e-9)
+    return [h / 2 for h in range(first, max(1, math.ceil(0.4 * container.height)) - 1, -1)]
 
 
-def _of_height(pot: ContainerSize, height: float) -> ContainerSize:
-    by = height / pot.height
-    return ContainerSize(height, pot.width * by, None if pot.depth is None else pot.depth * by)
+def _of_height(container: ContainerSize, height: float) -> ContainerSize:
+    by = height / container.height
+    return ContainerSize(
+        height, container.width * by, None if container.depth is None else container.depth * by
+    )
 
 
 def _suffices(
-    rules: RuleSet, pot: ContainerSize, brief: Brief, longest: float, like: StemPlan | None = None
+    rules: RuleSet,
+    container: ContainerSize,
+    brief: Brief,
+    longest: float,
+    like: StemPlan | None = None,
 ) -> bool:
     """Whether stems of a length are enough for the plan of a rule set in a container, which holds
     every one of its bands and, if it is to be `like` another plan, has the same stems.
     """
-    plan = plan_stems(rules, pot, brief)
+    plan = plan_stems(rules, container, brief)
     if like is not None and set(plan.by_name) - {"focal"} != set(like.by_name) - {"focal"}:
         return False
     if any(s.cut > longest for s in plan.stems):
         return False
-    return all(h.state == "met" for h in held_by(rules, plan.values(pot), brief))
+    return all(h.state == "met" for h in held_by(rules, plan.values(container), brief))

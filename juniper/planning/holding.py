@@ -34,7 +34,7 @@ class Holding:
 
 
 def choose_holding(
-    pot: ContainerSize,
+    container: ContainerSize,
     stems: tuple[str, ...] = (),
     clear: bool = False,
     carried: bool = False,
@@ -53,18 +53,18 @@ def choose_holding(
     heavy = bool({"thick", "heavy"} & set(stems))
     dry = "dried" in stems and len(set(stems)) == 1
     pin, mesh, grid, woven, block, wire = (
-        _pin(pot),
-        _mesh(pot, heavy),
-        _grid(pot),
+        _pin(container),
+        _mesh(container, heavy),
+        _grid(container),
         _woven(),
         _foam(),
         _wire(),
     )
-    if pot.height <= SHALLOW or pot.height <= FLAT * pot.width:
+    if container.height <= SHALLOW or container.height <= FLAT * container.width:
         order = [pin, mesh, block] if heavy or not carried else [mesh, pin, block]
     elif dry:
         order = [wire, mesh, grid]
-    elif pot.width <= NARROW:
+    elif container.width <= NARROW:
         order = [_neck(), woven]
     elif clear:
         order = [grid, woven, _pebbles()]
@@ -98,8 +98,8 @@ def kinds_of_stem(materials: tuple[Material, ...]) -> tuple[str, ...]:
     return tuple(k for k in STEMS if k in found)
 
 
-def _pin(pot: ContainerSize) -> Holding:
-    wide = min(PIN_MOST, max(PIN_LEAST, PIN * pot.width))
+def _pin(container: ContainerSize) -> Holding:
+    wide = min(PIN_MOST, max(PIN_LEAST, PIN * container.width))
     return Holding(
         "Pin holder",
         f"one of about {wide:.0f} cm across",
@@ -111,8 +111,8 @@ def _pin(pot: ContainerSize) -> Holding:
     )
 
 
-def _mesh(pot: ContainerSize, heavy: bool) -> Holding:
-    long, short = (5 * round(side * pot.width / 5) or 5 for side in SHEET)
+def _mesh(container: ContainerSize, heavy: bool) -> Holding:
+    long, short = (5 * round(side * container.width / 5) or 5 for side in SHEET)
     return Holding(
         "Folded mesh" + (" over a pin holder" if heavy else ""),
         f"a sheet of about {long} by {short} cm, folded to a loose ball",
@@ -124,8 +124,8 @@ def _mesh(pot: ContainerSize, heavy: bool) -> Holding:
     )
 
 
-def _grid(pot: ContainerSize) -> Holding:
-    lines = max(2, round(pot.width / 4))
+def _grid(container: ContainerSize) -> Holding:
+    lines = max(2, round(container.width / 4))
     return Holding(
         "Tape grid",
         f"{lines} strips each way across the rim",

@@ -10,7 +10,7 @@ from dataclasses import replace
 from juniper.planning.stems import LARGEST, STEP, ContainerSize, PlannedStem, StemPlan, stem_to
 
 
-def moved(plan: StemPlan, pot: ContainerSize, name: str, side: float, up: float) -> StemPlan:
+def moved(plan: StemPlan, container: ContainerSize, name: str, side: float, up: float) -> StemPlan:
     """The plan with the tip of a stem set elsewhere, cm to the right of the rim's middle and over
     it: what hangs on it is worked out anew.
 
@@ -23,7 +23,7 @@ def moved(plan: StemPlan, pot: ContainerSize, name: str, side: float, up: float)
         raise ValueError(f"A tip stands no further than {2 * LARGEST:.0f} cm from the rim.")
     if math.hypot(side, up) < STEP:
         raise ValueError("A stem has to show: set its tip over the rim or beside it.")
-    new = replace(stem_to(name, side, up, pot), toward=plan.by_name[name].toward)
+    new = replace(stem_to(name, side, up, container), toward=plan.by_name[name].toward)
     return _with(plan, tuple(new if s.name == name else s for s in plan.stems))
 
 

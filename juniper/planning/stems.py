@@ -176,21 +176,21 @@ class StemPlan:
         """The stems by what they are called."""
         return {s.name: s for s in self.stems}
 
-    def values(self, pot: ContainerSize) -> dict[str, float]:
+    def values(self, container: ContainerSize) -> dict[str, float]:
         """What the finished piece would measure, by the names of the measures."""
         found = {
-            "height_ratio": self.height / pot.height,
-            "governing_ratio": self.height / pot.governing,
-            "plant_share": self.height / (self.height + pot.height),
-            "table_height": self.height + pot.height,
-            "width_ratio": 2 * self.half / pot.width,
+            "height_ratio": self.height / container.height,
+            "governing_ratio": self.height / container.governing,
+            "plant_share": self.height / (self.height + container.height),
+            "table_height": self.height + container.height,
+            "width_ratio": 2 * self.half / container.width,
             "spread": 2 * self.half / self.height,
         }
         own = self.by_name
         if "main" in own:
             main, second, third = (own[n] for n in ("main", "second", "third"))
             found |= {
-                "main_stem_width": main.length / pot.width,
+                "main_stem_width": main.length / container.width,
                 "second_main": second.length / main.length,
                 "third_second": third.length / second.length,
                 "third_main": third.length / main.length,
@@ -221,7 +221,7 @@ class StemPlan:
         )
 
 
-def plan_stems(rules: RuleSet, pot: ContainerSize, brief: Brief | None = None) -> StemPlan:
+def plan_stems(rules: RuleSet, container: ContainerSize, brief: Brief | None = None) -> StemPlan:
     """The stems of a piece in a container under a rule set, for a brief's form and traits.
 
     Every length stands in the middle of its band; where two bands cannot both be held in this
@@ -231,13 +231,13 @@ def plan_stems(rules: RuleSet, pot: ContainerSize, brief: Brief | None = None) -
     own = [rule.under(brief) for rule in rules.rules if rule.applies(brief)]
     bands = {rule.measure: rule.band for rule in own if rule.measure}
     if "main_stem_width" in bands and "second_main" in bands:
-        return _three(bands, pot)
-    low, high, notes = _height(own, pot)
+        return _three(bands, container)
+    low, high, notes = _height(own, container)
     tall = (low + high) / 2
-    half = _breadth(bands, pot, tall, brief.form)
+    half = _breadth(bands, container, tall, brief.form)
     if rules.slug.startswith("layered-round"):
         return StemPlan(
-            _rings(pot, tall),
+            _rings(container, tall),
             low,
             high,
             tall,
@@ -245,31 +245,31 @@ def plan_stems(rules: RuleSet, pot: ContainerSize, brief: Brief | None = None) -
             (*notes, "Lengths of the rings are taught by the whole stem.", RESERVE),
         )
     stems = [
-        stem_to(name, side * half, up * tall, pot)
+        stem_to(name, side * half, up * tall, container)
         for name, side, up in FORMS.get(brief.form, FORMS[USUAL])
     ]
     focal = bands.get("focal_height")
     if focal is not None:
-        stems.append(stem_to("focal", 0.0, max(0.02, _middle(focal)) * tall, pot))
+        stems.append(stem_to("focal", 0.0, max(0.02, _middle(focal)) * tall, container))
     stems = sorted(_in_and_out(stems), key=lambda s: -s.length)
     return StemPlan(tuple(stems), low, high, tall, half, (*notes, RESERVE))
 
 
-def hidden(pot: ContainerSize, lean: float) -> float:
+def hidden(container: ContainerSize, lean: float) -> float:
     """How much of a stem of some lean (degrees) stands below the rim, cm: down into the water from
     the middle of the rim, or to the wall.
     """
     turn = math.radians(abs(lean))
-    down = REACH * pot.height / max(math.cos(turn), 1e-9)
-    across = pot.width / 2 / math.sin(turn) if turn > 1e-9 else math.inf
+    down = REACH * container.height / max(math.cos(turn), 1e-9)
+    across = container.width / 2 / math.sin(turn) if turn > 1e-9 else math.inf
     return min(down, across)
 
 
-def _three(bands: dict[str, Band], pot: ContainerSize) -> StemPlan:
+def _three(bands: dict[str, Band], container: ContainerSize) -> StemPlan:
     """Main, second and third of a three-stem piece, whose lengths hang on the container's width;
     the second on the main one's side.
     """
-    main = _middle(bands["main_stem_width"]) * pot.width
+    main = _middle(bands["main_stem_width"]) * container.width
     second = main * _middle(bands["second_main"])
     third = (
         second * _middle(bands["third_second"])
@@ -278,7 +278,7 @@ def _three(bands: dict[str, Band], pot: ContainerSize) -> StemPlan:
     )
     leans = [_middle(bands[n]) if n in bands else usual for n, usual in LEANS.items()]
     stems = tuple(
-        PlannedStem(name, length, side * lean, TOWARD, hidden(pot, lean))
+        PlannedStem(name, length, side * lean, TOWARD, hidden(container, lean))
         for name, length, lean, side in zip(
             ("main", "second", "third"), (main, second, third), leans, (-1, -1, 1), strict=True
         )
@@ -286,27 +286,27 @@ def _three(bands: dict[str, Band], pot: ContainerSize) -> StemPlan:
     upright = math.cos(math.radians(leans[0]))
     band = bands["main_stem_width"]
     notes = [f"All three are brought about {TOWARD:.0f}° toward the viewer, from one narrow foot."]
-    if pot.depth is not None:
-        both = _middle(band) * (pot.width + pot.depth)
+    if container.depth is not None:
+        both = _middle(band) * (container.width + container.depth)
         notes.append(
             f"Some take width and depth together: the main stem would then show {both:.0f} cm."
         )
     half = max(abs(s.side) for s in stems)
     return StemPlan(
         stems,
-        band.low * pot.width * upright,
-        band.high * pot.width * upright,
+        band.low * container.width * upright,
+        band.high * container.width * upright,
         stems[0].height,
         half,
         (*notes, RESERVE),
     )
 
 
-def _height(rules: list[Rule], pot: ContainerSize) -> tuple[float, float, list[str]]:
+def _height(rules: list[Rule], container: ContainerSize) -> tuple[float, float, list[str]]:
     """The heights over the rim (cm) at which the rules are met, the weightier first, and what
     cannot be met besides.
     """
-    spans = [(rule, span) for rule in rules if (span := _span(rule, pot)) is not None]
+    spans = [(rule, span) for rule in rules if (span := _span(rule, container)) is not None]
     spans.sort(key=lambda pair: -pair[0].weight)
     notes: list[str] = []
     low, high = 0.0, math.inf
@@ -319,45 +319,49 @@ def _height(rules: list[Rule], pot: ContainerSize) -> tuple[float, float, list[s
                 f" to {most:.0f} cm over the rim."
             )
     if not spans:
-        low, high = pot.governing, 2 * pot.governing
+        low, high = container.governing, 2 * container.governing
         notes.append("These rules name no height: one to two times the container is taken.")
     low = max(low, 0.5)
     return low, high if math.isfinite(high) else OPEN_END * low, notes
 
 
-def _span(rule: Rule, pot: ContainerSize) -> tuple[float, float] | None:
+def _span(rule: Rule, container: ContainerSize) -> tuple[float, float] | None:
     """The heights over the rim that a rule's band asks for, cm; None for a rule of something
     else.
     """
     low, high = rule.band.low, rule.band.high
     if rule.measure == "plant_share":
         return point(
-            pot.height * e / (1 - e) if 0 <= e < 1 else math.inf if e >= 1 else 0.0
+            container.height * e / (1 - e) if 0 <= e < 1 else math.inf if e >= 1 else 0.0
             for e in (low, high)
         )
-    unit = {"governing_ratio": pot.governing, "height_ratio": pot.height}.get(rule.measure)
+    unit = {"governing_ratio": container.governing, "height_ratio": container.height}.get(
+        rule.measure
+    )
     if unit is not None:
         return max(0.0, low * unit), high * unit
     if rule.measure == "table_height":
-        return max(0.0, low - pot.height), high - pot.height
+        return max(0.0, low - container.height), high - container.height
     return None
 
 
-def _breadth(bands: dict[str, Band], pot: ContainerSize, tall: float, form: str) -> float:
+def _breadth(bands: dict[str, Band], container: ContainerSize, tall: float, form: str) -> float:
     """Half the breadth of the plant, cm."""
     if "width_ratio" in bands:
-        return _middle(bands["width_ratio"]) * pot.width / 2
+        return _middle(bands["width_ratio"]) * container.width / 2
     if "spread" in bands:
         return _middle(bands["spread"]) * tall / 2
     return BREADTH.get(form, HALF) * tall
 
 
-def _rings(pot: ContainerSize, tall: float) -> tuple[PlannedStem, ...]:
+def _rings(container: ContainerSize, tall: float) -> tuple[PlannedStem, ...]:
     """Rings of one flower, told by the whole stem, and the tallest last in the middle."""
-    out = [PlannedStem("tallest, last", tall, 0.0, hidden=hidden(pot, 0.0))]
+    out = [PlannedStem("tallest, last", tall, 0.0, hidden=hidden(container, 0.0))]
     for name, whole, lean in reversed(RINGS):
-        below = hidden(pot, lean)
-        out.append(PlannedStem(name, max(1.0, whole * pot.height - below), lean, hidden=below))
+        below = hidden(container, lean)
+        out.append(
+            PlannedStem(name, max(1.0, whole * container.height - below), lean, hidden=below)
+        )
     return tuple(sorted(out, key=lambda s: -s.length))
 
 
@@ -387,10 +391,10 @@ def _hull(points: np.ndarray) -> np.ndarray:
     return cv2.convexHull(points.astype(np.float32)).reshape(-1, 2).astype(float)
 
 
-def stem_to(name: str, side: float, up: float, pot: ContainerSize) -> PlannedStem:
+def stem_to(name: str, side: float, up: float, container: ContainerSize) -> PlannedStem:
     """A stem from the middle of the rim to a place beside and over it, cm."""
     lean = math.degrees(math.atan2(side, up))
-    return PlannedStem(name, math.hypot(side, up), lean, hidden=hidden(pot, lean))
+    return PlannedStem(name, math.hypot(side, up), lean, hidden=hidden(container, lean))
 
 
 def _middle(band: Band) -> float:

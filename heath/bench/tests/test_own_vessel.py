@@ -37,9 +37,9 @@ class OwnVessel(SchoolTestCase):
             delta=0.08 * tall,
         )
         self.assertIn("In this vessel, ", planned(piece, reading))
-        plan, pot = stem_plan(piece.brief, reading.brief)
-        self.assertEqual(pot.height, reading.brief.container_height_cm)
-        self.assertGreater(plan.height, 1.2 * pot.height)
+        plan, container = stem_plan(piece.brief, reading.brief)
+        self.assertEqual(container.height, reading.brief.container_height_cm)
+        self.assertGreater(plan.height, 1.2 * container.height)
 
     def test_one_as_high_as_the_brief_has_it_or_from_the_shelf_keeps_the_briefs_height(self):
         high = picture(0).truth["container"]["height_cm"]

@@ -35,14 +35,14 @@ class Planner(SchoolTestCase):
         self.assertNotIn("of 100", text)
 
     def test_the_drawing_is_to_scale_and_stays_inside(self):
-        for slug, pot, form in (
+        for slug, container, form in (
             ("classical-line-mass", ContainerSize(24, 10), "S-curve"),
             ("three-stem-thirds", ContainerSize(5.5, 30), "three-stem"),
             ("layered-round", ContainerSize(9, 28), "round"),
         ):
             brief = Brief(form=form)
-            plan = plan_stems(school(slug), pot, brief)
-            drawing = drawn(plan, pot, brief, school(slug))
+            plan = plan_stems(school(slug), container, brief)
+            drawing = drawn(plan, container, brief, school(slug))
             for one in drawing.stems:
                 self.assertTrue(0 <= one.x <= drawing.width and 0 <= one.y <= drawing.height, one)
                 x0, y0, x1, y1 = (float(n) for n in re.findall(r"-?[\d.]+", one.line))
@@ -52,7 +52,7 @@ class Planner(SchoolTestCase):
                     delta=0.1,
                 )
             self.assertAlmostEqual(
-                (drawing.table - drawing.rim) / drawing.per_cm, pot.height, places=6
+                (drawing.table - drawing.rim) / drawing.per_cm, container.height, places=6
             )
 
     def test_no_tip_hides_a_band_lines_figure(self):
@@ -62,8 +62,8 @@ class Planner(SchoolTestCase):
             ("low-table-piece", "horizontal low"),
             ("low-table-piece", "round"),
         ):
-            brief, pot, rules = Brief(form=form), ContainerSize(9.5, 26.4), school(slug)
-            drawing = drawn(plan_stems(rules, pot, brief), pot, brief, rules)
+            brief, container, rules = Brief(form=form), ContainerSize(9.5, 26.4), school(slug)
+            drawing = drawn(plan_stems(rules, container, brief), container, brief, rules)
             for (at, end), y, wide in (
                 (drawing.low_label, drawing.low + 10, 45),
                 (drawing.high_label, drawing.high - 10, 125),

@@ -244,8 +244,12 @@ class Ratios(unittest.TestCase):
 
     def test_how_a_container_stands_to_the_flowers(self):
         flowers = (swatch("#b5202a", 0.7), swatch("#e79aa6", 0.3))
-        for pot, word in (("#8a8a86", "neutral"), ("#a8323a", "echo"), ("#1f5fae", "contrast")):
-            self.assertEqual(relation(swatch(pot, 1.0, "container"), flowers)[0], word)
+        for container, word in (
+            ("#8a8a86", "neutral"),
+            ("#a8323a", "echo"),
+            ("#1f5fae", "contrast"),
+        ):
+            self.assertEqual(relation(swatch(container, 1.0, "container"), flowers)[0], word)
 
     def test_own_colour_keeps_what_is_far_from_yellow(self):
         blue = lab_from_srgb(from_hex("#3763b4"))

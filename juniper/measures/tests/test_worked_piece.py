@@ -326,8 +326,10 @@ class Coloured(unittest.TestCase):
         # Chroma times area of what was seen: 8000 pixels of vessel, and the petals by share.
         surface = surface_of(piece().raster)
         flowers = surface.petals * sum(p.share * math.hypot(*p.own[1:]) for p in petals)
-        pot = 8000 * math.hypot(*vessel.own[1:])
-        self.assertAlmostEqual(found["container_chroma"].value, pot / (pot + flowers), delta=0.001)
+        container = 8000 * math.hypot(*vessel.own[1:])
+        self.assertAlmostEqual(
+            found["container_chroma"].value, container / (container + flowers), delta=0.001
+        )
         self.assertEqual(found["container_chroma"].uncertainty, 0.05)
 
 

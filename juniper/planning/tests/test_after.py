@@ -129,10 +129,10 @@ class Clashes(unittest.TestCase):
         self.assertEqual(len(clashes((BY["digitalis"],), ("food", "children"))), 2)
 
     def test_every_place_that_is_asked_about_is_cautioned(self):
-        pot = ContainerSize(24, 10)
-        plan = plan_stems(school("classical-line-mass"), pot, Brief())
+        container = ContainerSize(24, 10)
+        plan = plan_stems(school("classical-line-mass"), container, Brief())
         told = cautions_for(
-            pot, plan, choose_holding(pot)[0], near=tuple(NEAR), materials=(BY["lily"],)
+            container, plan, choose_holding(container)[0], near=tuple(NEAR), materials=(BY["lily"],)
         )
         self.assertEqual(len(told), len(set(told)))
         for place in NEAR:

@@ -17,9 +17,11 @@ CASES = (
 )
 
 
-def planned(slug, pot, form):
-    brief = Brief(form=form, container_height_cm=pot.height, container_width_cm=pot.width)
-    return school(slug), brief, plan_stems(school(slug), pot, brief)
+def planned(slug, container, form):
+    brief = Brief(
+        form=form, container_height_cm=container.height, container_width_cm=container.width
+    )
+    return school(slug), brief, plan_stems(school(slug), container, brief)
 
 
 class Moving(unittest.TestCase):

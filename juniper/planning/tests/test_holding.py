@@ -42,9 +42,9 @@ class Holds(unittest.TestCase):
                         self.assertEqual(len(names), len(set(names)))
 
     def test_cautions_come_once_and_say_whom_to_ask(self):
-        pot = ContainerSize(24, 10)
-        plan, mesh = plan_stems(school("classical-line-mass"), pot), self.first(24, 10)
-        said = cautions_for(pot, plan, mesh, clear=True)
+        container = ContainerSize(24, 10)
+        plan, mesh = plan_stems(school("classical-line-mass"), container), self.first(24, 10)
+        said = cautions_for(container, plan, mesh, clear=True)
         self.assertEqual(len(said), len(set(said)))
         self.assertEqual(said[-1], DEFER)
         for code in ("knives", "mesh", "glass", "tipping"):

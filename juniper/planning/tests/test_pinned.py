@@ -60,10 +60,11 @@ def _first(entry):
 
 
 class Counts(unittest.TestCase):
-    def of(self, slug, pot, brief, variant="usual"):
+    def of(self, slug, container, brief, variant="usual"):
         rules = school(slug)
         return {
-            c.role: c.stems for c in counts(plan_stems(rules, pot, brief), rules, brief, variant)
+            c.role: c.stems
+            for c in counts(plan_stems(rules, container, brief), rules, brief, variant)
         }
 
     def test_a_three_stem_piece(self):

@@ -34,9 +34,11 @@ TALL = ContainerSize(24, 10)
 TRIANGLE = Brief(form="symmetrical triangle", container_height_cm=24, container_width_cm=10)
 
 
-def by_role(slug, pot, brief, variant="usual"):
+def by_role(slug, container, brief, variant="usual"):
     rules = school(slug)
-    return {c.role: c.stems for c in counts(plan_stems(rules, pot, brief), rules, brief, variant)}
+    return {
+        c.role: c.stems for c in counts(plan_stems(rules, container, brief), rules, brief, variant)
+    }
 
 
 class ByHand(unittest.TestCase):
@@ -110,12 +112,12 @@ class Always(unittest.TestCase):
     )
     @settings(max_examples=60, deadline=None)
     def test_a_lavish_piece_never_shows_less_flower(self, slug, height, width, form):
-        pot, brief = ContainerSize(height, width), Brief(form=form)
+        container, brief = ContainerSize(height, width), Brief(form=form)
         usual = {"line": 7.0, "focal": 10.0, "mass": 6.0, "filler": 9.0}
         area = [
             sum(
                 n * shown(r, usual[r])
-                for r, n in by_role(slug, pot, brief, v).items()
+                for r, n in by_role(slug, container, brief, v).items()
                 if r != "foliage"
             )
             for v in VARIANTS

@@ -126,14 +126,14 @@ class Always(unittest.TestCase):
     @given(st.sampled_from(SLUGS), SIZES, SIZES, st.sampled_from(sorted(FORMS)))
     @settings(max_examples=120, deadline=None)
     def test_a_plan_meets_the_bands_of_its_own_rules(self, slug, height, width, form):
-        pot, brief = (
+        container, brief = (
             ContainerSize(height, width),
             Brief(form=form, container_height_cm=height, container_width_cm=width),
         )
         if slug == "low-table-piece":
             assume(height < 25)  # a taller one stands in the guests' sight by itself
-        plan = plan_stems(school(slug), pot, brief)
-        values, told = plan.values(pot), " ".join(plan.notes)
+        plan = plan_stems(school(slug), container, brief)
+        values, told = plan.values(container), " ".join(plan.notes)
         for rule in school(slug).rules:
             rule = rule.under(brief)  # noqa: PLW2901
             if rule.applies(brief) and rule.measure in values and rule.title not in told:

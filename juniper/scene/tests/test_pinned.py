@@ -22,13 +22,13 @@ class Kept(unittest.TestCase):
         return out
 
     def test_the_mass_by_the_container_is_kept_before_a_larger_one_apart(self):
-        pot = self.blocks((50, 10, 20))
+        container = self.blocks((50, 10, 20))
         # 324 pixels on the pot, 625 apart: .3 of these is 187
         plant = self.blocks((30, 10, 18), (5, 50, 25))
-        np.testing.assert_array_equal(_keep_plant(plant, pot), self.blocks((30, 10, 18)))
+        np.testing.assert_array_equal(_keep_plant(plant, container), self.blocks((30, 10, 18)))
         # 100 on the pot, 1024 apart: .3 of these is 307
         far = self.blocks((30, 10, 10), (5, 45, 32))
-        np.testing.assert_array_equal(_keep_plant(far, pot), self.blocks((5, 45, 32)))
+        np.testing.assert_array_equal(_keep_plant(far, container), self.blocks((5, 45, 32)))
 
     def test_without_a_container_the_largest_mass_is_kept(self):
         none = np.zeros((80, 80), bool)
