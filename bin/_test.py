@@ -168,7 +168,9 @@ def main() -> int:
                 # The longest first, so that none is left to run by itself.
                 suites = []
                 if everything or journeys:
-                    suites.append(_django("journeys", journeys or ["tests/journeys"], inside))
+                    # Not watched by coverage: pages are tested one by one as well.
+                    unwatched = {k: v for k, v in inside.items() if k != "COVERAGE_FILE"}
+                    suites.append(_django("journeys", journeys or ["tests/journeys"], unwatched))
                 if everything or site:
                     suites.append(_django("site", site or ["heath"], inside))
                 count.run_all(suites + pure)

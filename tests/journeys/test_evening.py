@@ -393,7 +393,7 @@ class ByKeys(InTheBrowser):
         self.assertEqual(self.faults, [])
 
     def test_what_a_colleague_changed_is_told_on_the_page(self):
-        from heath.bench.changing import touch
+        from heath.bench.changing import record_change
         from heath.testing import photographed
 
         school = School.objects.get()
@@ -413,7 +413,7 @@ class ByKeys(InTheBrowser):
         expect(self.page.locator("#score")).to_have_text(re.compile(r"^\d+$"))
         self.page.wait_for_load_state("networkidle")
         expect(self.page.locator("#others")).to_have_text("")
-        touch(
+        record_change(
             piece,
             User.objects.create_user(
                 "tam",
