@@ -12,6 +12,9 @@ from juniper.documents import DEEPEST, DIGITS, HostileDocument, read_json, read_
 from juniper.rules.document import SCHOOLS, FaultyRuleSet, read_rule_set
 
 
+FAR = 10  # seconds: one pass takes well under one, work that grows by the square minutes
+
+
 class Refused(unittest.TestCase):
     def test_what_costs_more_than_it_weighs(self):
         # From memory: what is known to cost parsers dearly, each of some 60 kB to 1 MB.
@@ -33,7 +36,7 @@ class Refused(unittest.TestCase):
                 began = time.process_time()
                 with self.assertRaises(HostileDocument):
                     read_toml(text)
-                self.assertLess(time.process_time() - began, 1)
+                self.assertLess(time.process_time() - began, FAR)
         for text in ("[" * 100_000, '{"a":' * 50_000, "9" * 5_000, "-" + "9" * 5_000):
             with self.subTest(text[:8]), self.assertRaises(HostileDocument):
                 read_json(text)
@@ -48,7 +51,7 @@ class Refused(unittest.TestCase):
             began = time.process_time()
             with self.subTest(text[:12]), self.assertRaises(ValueError):
                 read_toml(text)
-            self.assertLess(time.process_time() - began, 1)
+            self.assertLess(time.process_time() - began, FAR)
 
     def test_the_line_is_named(self):
         with self.assertRaisesRegex(HostileDocument, "line 3"):
