@@ -11,7 +11,6 @@ from hypothesis import strategies as st
 from juniper.documents import DEEPEST, DIGITS, HostileDocument, read_json, read_toml
 from juniper.rules.document import SCHOOLS, FaultyRuleSet, read_rule_set
 
-
 FAR = 10  # seconds: one pass takes well under one, work that grows by the square minutes
 
 
