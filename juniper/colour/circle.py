@@ -42,7 +42,7 @@ _PLACES = np.arange(len(_ANGLES)) / 2
 
 
 def position(hue) -> np.ndarray:
-    """Place on the circle, 0 (yellow) up to 12, of OKLab hue angles in degrees."""
+    """Place on the circle, 0 (yellow) up to 12, of OKLab hue angles (...,) in degrees."""
     turned = (np.asarray(hue, float) - _FIRST) % 360 - 360 + _FIRST
     turned = np.where(turned <= _FIRST - 360, turned + 360, turned)
     return np.interp(-turned, -_ANGLES, _PLACES) % 12

@@ -96,7 +96,7 @@ def oklab_from_lab(lab) -> np.ndarray:
 
 
 def lab_from_oklab(oklab) -> np.ndarray:
-    """OKLab to CIELAB under D65: the inverse of oklab_from_lab()."""
+    """OKLab (..., 3) to CIELAB (..., 3) under D65: the inverse of oklab_from_lab()."""
     xyz = (np.asarray(oklab, float) @ np.linalg.inv(_OKLAB).T) ** 3 @ np.linalg.inv(
         _CONES_FROM_XYZ
     ).T
@@ -126,7 +126,7 @@ def chroma_hue(lab) -> tuple[np.ndarray, np.ndarray]:
 
 
 def from_hex(text: str) -> np.ndarray:
-    """'#rrggbb' to sRGB 0..1. Raises ValueError for anything else.
+    """'#rrggbb' to sRGB (3,) 0..1. Raises ValueError for anything else.
 
     >>> [round(float(v), 3) for v in from_hex('#ff8000')]
     [1.0, 0.502, 0.0]

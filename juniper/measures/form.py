@@ -321,7 +321,7 @@ class _Canvas:
         return self.drawn([cv2.convexHull(self.outline.astype(np.float32)).reshape(-1, 2)])
 
     def piece(self, form: str) -> np.ndarray:
-        """The piece as a form reads it: its outline, or what joins its tips."""
+        """The piece as a form reads it (bool h x w): its outline, or what joins its tips."""
         return self._hull if form in HULLED else self._plain
 
     def laid(

@@ -289,7 +289,7 @@ def drawn_binding(view: View, stems: tuple[Stem, ...]) -> tuple[EvidenceMark, ..
 
 
 def drawn_bare(runs: list[np.ndarray]) -> tuple[EvidenceMark, ...]:
-    """The naked stretches."""
+    """The naked stretches (k, 2), each a line."""
     return tuple(
         EvidenceMark(
             "line",

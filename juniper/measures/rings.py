@@ -37,7 +37,8 @@ def rings_of(blooms: tuple[Bloom, ...], counts: tuple[int, ...]) -> tuple[tuple[
 
 
 def gaps(ring: tuple[Bloom, ...], middle: np.ndarray) -> float:
-    """Standard deviation of the angles between neighbours of a ring over their mean, 0 for an even
+    """Standard deviation of the angles between neighbours of a ring about its `middle` (2,) over
+    their mean, 0 for an even
     one; nan under FEW.
     """
     if len(ring) < FEW:
@@ -49,8 +50,8 @@ def gaps(ring: tuple[Bloom, ...], middle: np.ndarray) -> float:
 
 
 def roundness(ring: tuple[Bloom, ...], middle: np.ndarray) -> float:
-    """Standard deviation of a ring's distances from the middle over their mean, 0 for a circle; nan
-    under FEW.
+    """Standard deviation of a ring's distances from its `middle` (2,) over their mean, 0 for a
+    circle; nan under FEW.
     """
     if len(ring) < FEW:
         return float("nan")

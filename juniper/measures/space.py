@@ -108,7 +108,7 @@ def _squared(points: np.ndarray, cells: int = 64) -> np.ndarray:
 
 
 def drawn_open(places: np.ndarray) -> tuple[EvidenceMark, ...]:
-    """The largest open room."""
+    """The largest open room, given by the places (m, 2) of its outline."""
     if len(places) < 3:
         return ()
     return (

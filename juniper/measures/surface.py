@@ -91,8 +91,8 @@ class Surface:
 
     @cached_property
     def petal_places(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-        """(swatch number, row, column) of petal pixels of the raster, thinned: enough to tell where
-        a colour lies.
+        """(swatch number, row, column), each (n,), of petal pixels of the raster, thinned: enough
+        to tell where a colour lies.
         """
         ys, xs = np.nonzero(self.flowers[:: SURFACE.thin, :: SURFACE.thin])
         return (

@@ -96,7 +96,7 @@ def marker_cells(number: int) -> np.ndarray:
 
 
 def qr_cells(code: str) -> np.ndarray:
-    """The modules of a code's QR symbol with a quiet margin of two; True is black."""
+    """The modules (k, k) of a code's QR symbol with a quiet margin of two; True is black."""
     symbol = segno.make(payload(code), error="q", micro=False, boost_error=False)
     return np.pad(np.array([list(row) for row in symbol.matrix], bool), 2)
 

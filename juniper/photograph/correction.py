@@ -76,8 +76,8 @@ def guessed_light(pixels: np.ndarray, ground: np.ndarray) -> tuple[float, float,
 
 
 def without_card(pixels: np.ndarray, card: Card, scale: float) -> np.ndarray:
-    """The picture with the card painted over from what lies left and right of it, so that it is
-    taken for nothing else.
+    """The picture (h, w, 3) with the card painted over from what lies left and right of it, so that
+    it is taken for nothing else.
     """
     corners = np.array(card.corners) * scale
     middle = corners.mean(0)

@@ -96,7 +96,9 @@ def amend(
 
 
 def prepare(raster: Raster, pixels: np.ndarray) -> None:
-    """Look at the picture before a stroke asks for it; what was seen is kept for a while."""
+    """Look at the picture (uint8 h x w x 3 sRGB) before a stroke asks for it; what was seen is kept
+    for a while.
+    """
     looked_at(pixels, raster.labels)
 
 
@@ -289,8 +291,8 @@ def bloom_at(blooms: tuple[Bloom, ...], at: Point) -> int:
 def change_bloom(
     blooms: tuple[Bloom, ...], change: BloomChange, scene: Scene, pixels: np.ndarray
 ) -> tuple[Bloom, ...]:
-    """The blooms after one change. Raises NoBloom, or ValueError for a change that cannot be
-    made.
+    """The blooms after one change on a picture (uint8 h x w x 3 sRGB). Raises NoBloom, or
+    ValueError for a change that cannot be made.
     """
     if change.act == "add":
         return (*blooms, _new(blooms, change, scene, pixels))

@@ -261,8 +261,8 @@ def recolour(pixels: np.ndarray, mask: np.ndarray, hexa: str) -> np.ndarray:
 def swapped_colour(
     scene: Scene, raster: Raster, pixels: np.ndarray, which: int, hexa: str
 ) -> tuple[Scene, Raster, np.ndarray]:
-    """Scene, raster and picture with the palette's colour number `which` swapped for another
-    ('#rrggbb'). Raises ValueError.
+    """Scene, raster and picture (uint8 h x w x 3) with the palette's colour number `which` swapped
+    for another ('#rrggbb'). Raises ValueError.
     """
     mask = raster.flowers == which
     if not mask.any():

@@ -56,8 +56,8 @@ class PetalProbabilities:
         return {}
 
     def likeness(self, shape: tuple[int, int], *parts: int) -> np.ndarray:
-        """How likely each pixel of a picture of `shape` is one of `parts`, float32; kept, and not
-        to be written to.
+        """How likely each pixel of a picture of `shape` (h, w) is one of `parts`, float32; kept,
+        and not to be written to.
         """
         if (shape, parts) not in self._laid:
             plane = self.parts[parts[0]] if len(parts) == 1 else self.parts[list(parts)].sum(axis=0)

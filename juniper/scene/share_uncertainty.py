@@ -39,8 +39,8 @@ def uncertain_areas(
 def with_uncertain_shares(
     palette: tuple[Swatch, ...], odds: np.ndarray, number: np.ndarray, lab: np.ndarray
 ) -> tuple[Swatch, ...]:
-    """The palette, its flower colours with what uncertain_areas() makes of them, by odds, numbers
-    and CIELAB of the plant's pixels.
+    """The palette, its flower colours with what uncertain_areas() makes of them, by odds (n,),
+    numbers (n,) and CIELAB (n, 3) of the plant's pixels.
     """
     areas = iter(uncertain_areas(odds, number, lab, palette))
     return tuple(replace(s, doubt=float(next(areas))) if s.part == "flower" else s for s in palette)

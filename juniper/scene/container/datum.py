@@ -85,14 +85,14 @@ class Datum:
 
     @cached_property
     def up(self) -> np.ndarray:
-        """Unit vector from base to rim."""
+        """Unit vector (2,) from base to rim."""
         step = np.subtract(self.rim, self.base)
         length = np.hypot(*step)
         return step / length if length > 0 else np.array([0.0, -1.0])
 
     @cached_property
     def right(self) -> np.ndarray:
-        """Unit vector across the axis, to the viewer's right."""
+        """Unit vector (2,) across the axis, to the viewer's right."""
         up = self.up
         return np.array([-up[1], up[0]])
 

@@ -80,11 +80,11 @@ class Profile:
 
     @property
     def rows(self) -> np.ndarray:
-        """Row of each level, foot first."""
+        """Row of each level (n,), foot first."""
         return self.foot[1] - np.arange(len(self.half))
 
     def axis_at(self, rows) -> np.ndarray:
-        """Column of the axis at rows."""
+        """Column of the axis at rows (n,)."""
         return self.foot[0] + self.slope * (np.asarray(rows, float) - self.foot[1])
 
 

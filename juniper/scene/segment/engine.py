@@ -42,8 +42,8 @@ class Network:
         return high, wide
 
     def run(self, *inputs: np.ndarray) -> tuple[np.ndarray, ...]:
-        """Its outputs in order, float32, for its inputs in order. Raises NoEngine when it does not
-        take them.
+        """Its outputs (1, channels, h, w) in order, float32, for its inputs in order. Raises
+        NoEngine when it does not take them.
         """
         try:
             with self._lock:

@@ -65,7 +65,7 @@ def gradient(lab: np.ndarray) -> np.ndarray:
 
 
 def coarse(lab: np.ndarray, side: int = GROUND_SETTINGS.coarse_side) -> np.ndarray:
-    """The Lab picture shrunk to `side` pixels on its longer edge (never enlarged)."""
+    """The Lab picture (h, w, 3) shrunk to `side` pixels on its longer edge (never enlarged)."""
     scale = min(1.0, side / max(lab.shape[:2]))
     return cv2.resize(lab, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
 
