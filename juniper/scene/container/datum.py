@@ -36,7 +36,7 @@ class ExpectedHeight:
     """
 
     height: float
-    doubt: float
+    uncertainty: float
 
 
 @dataclass(frozen=True)

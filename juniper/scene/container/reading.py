@@ -30,7 +30,7 @@ class Level:
     """A level along the axis and its standard uncertainty, in pixels."""
 
     at: float
-    doubt: float
+    uncertainty: float
 
 
 @dataclass(frozen=True)
@@ -81,8 +81,8 @@ def weighed(*levels: Level) -> tuple[Level, float]:
     """Levels joined by inverse variance, and the Birge ratio: how much more they differ than they
     should (Birge 1932). Where it is over 1 the uncertainty grows by it.
     """
-    at, doubt = np.array([x.at for x in levels]), np.array([x.doubt for x in levels])
-    weight = doubt**-2
+    at, uncertainty = np.array([x.at for x in levels]), np.array([x.uncertainty for x in levels])
+    weight = uncertainty**-2
     mean = float(weight @ at / weight.sum())
     ratio = (
         float(np.sqrt(weight @ (at - mean) ** 2 / (len(levels) - 1))) if len(levels) > 1 else 0.0
@@ -219,7 +219,9 @@ def find_datum(
         point(ends[1]),
         confidence=float(np.clip(confidence * settings.doubted ** len(doubts), 0.02, 1)),
         spread=HandleUncertainty(
-            min(rim.doubt, 0.4 * high), min(base.doubt, 0.4 * high), 1.0 + 0.01 * 2 * half
+            min(rim.uncertainty, 0.4 * high),
+            min(base.uncertainty, 0.4 * high),
+            1.0 + 0.01 * 2 * half,
         ),
         doubts=(*doubts, *more),
     )
@@ -304,7 +306,9 @@ def _with_what_is_known(
         else None
     )
     by_card = (
-        Level(base.at + told.height, float(np.hypot(told.doubt * told.height, base.doubt)))
+        Level(
+            base.at + told.height, float(np.hypot(told.uncertainty * told.height, base.uncertainty))
+        )
         if told is not None
         else None
     )
@@ -313,7 +317,8 @@ def _with_what_is_known(
     if (
         laid
         and by_card
-        and abs(laid.at - by_card.at) > settings.apart * float(np.hypot(laid.doubt, by_card.doubt))
+        and abs(laid.at - by_card.at)
+        > settings.apart * float(np.hypot(laid.uncertainty, by_card.uncertainty))
     ):
         doubts.append(ANOTHER)
         laid = None
@@ -321,7 +326,9 @@ def _with_what_is_known(
     for level, words in ((laid, ANOTHER), (by_card, ANOTHER_HEIGHT)):
         if level is None:
             continue
-        if abs(level.at - rim.at) > settings.apart * float(np.hypot(level.doubt, rim.doubt)):
+        if abs(level.at - rim.at) > settings.apart * float(
+            np.hypot(level.uncertainty, rim.uncertainty)
+        ):
             doubts.append(words)
         else:
             agreeing.append(level)
@@ -372,7 +379,7 @@ def _confidence(
     """Probability that the height ratio is right, and what makes it unlikely, in words."""
     high, plant = rim.at - base.at, max(top - rim.at, 1.0)
     # To first order: a rim set higher makes the plant shorter and the container taller.
-    miss = float(np.hypot(rim.doubt * (1 / plant + 1 / high), base.doubt / high))
+    miss = float(np.hypot(rim.uncertainty * (1 / plant + 1 / high), base.uncertainty / high))
     confidence = erf(settings.right / miss / sqrt(2))
     doubts = []
     if points is not None:

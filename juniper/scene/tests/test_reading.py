@@ -70,12 +70,12 @@ class Weighing(unittest.TestCase):
         self.assertAlmostEqual(level.at, 208.0)
         # Birge 1932, by hand: chi^2 = 64/4 + 4/1 = 20 with one degree of freedom.
         self.assertAlmostEqual(ratio, np.sqrt(20))
-        self.assertAlmostEqual(level.doubt, np.sqrt(1 / 1.25) * np.sqrt(20))
+        self.assertAlmostEqual(level.uncertainty, np.sqrt(1 / 1.25) * np.sqrt(20))
 
     def test_readings_that_agree_leave_less_doubt_than_each(self):
         level, ratio = weighed(Level(100.0, 2.0), Level(101.0, 2.0))
         self.assertLess(ratio, 1)
-        self.assertAlmostEqual(level.doubt, 2 / np.sqrt(2))
+        self.assertAlmostEqual(level.uncertainty, 2 / np.sqrt(2))
 
 
 class Sides(unittest.TestCase):
