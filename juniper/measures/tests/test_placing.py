@@ -155,7 +155,7 @@ class Spaces(unittest.TestCase):
 
     def test_a_full_box_leaves_none(self):
         share, one, places = space.open_space(view(BOX))
-        self.assertLess(share, space.LEAST_OPEN)
+        self.assertLess(share, space.SPACE.least_open)
         self.assertTrue(math.isnan(one))
         self.assertEqual((len(places), space.drawn_open(places)), (0, ()))
 
