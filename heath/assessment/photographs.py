@@ -210,7 +210,7 @@ def _told(photograph: Photograph) -> dict:
     """
     stands = photograph.piece.brief.shelf_container
     return {
-        "known": stands.vessel if stands else None,
+        "known": stands.container_shape if stands else None,
         # A vessel of the student's own is not as high as the brief has it.
         "container_height_cm": (
             float(photograph.piece.brief.container_height_cm) if stands else None

@@ -252,7 +252,7 @@ def _meant(wish: Wish, trial: Trial, scale: float, brief, piece):
                 "This container is no longer on the shelf, or its sizes are not known."
             )
         high, wide = float(one.height_cm), float(one.width_cm)
-        half = one.vessel.half if one.vessel else STRAIGHT
+        half = one.container_shape.half if one.container_shape else STRAIGHT
         # As wide as it was measured, whatever the picture of it shows.
         shape = ContainerShape(tuple(h * wide / (2 * max(half) * high) for h in half))
         brief = replace(brief, container_height_cm=high, container_width_cm=wide)

@@ -164,7 +164,7 @@ class Brief(models.Model):
         """What its container is made of, as far as rules depend on it: as said, else as its picture
         on the shelf shows.
         """
-        shown = self.shelf_container.vessel if self.shelf_container_id else None
+        shown = self.shelf_container.container_shape if self.shelf_container_id else None
         return self.made_of or ("clear" if shown and shown.clear else "opaque")
 
     def as_core(self, dominant: str = "") -> CoreBrief:

@@ -78,7 +78,7 @@ def _shape(user, number):
         if whole(number) is not None
         else None
     )
-    return one.vessel if one else None
+    return one.container_shape if one else None
 
 
 @require_POST
@@ -125,7 +125,9 @@ def detail(request, pk):
     brief = find(request.user, Brief, "course", "shelf_container", pk=pk)
     pieces = list(_pieces(brief).prefetch_related("arrivals"))
     drawing = target(
-        brief.__dict__, brief.shelf_container.vessel if brief.shelf_container else None, brief.rules
+        brief.__dict__,
+        brief.shelf_container.container_shape if brief.shelf_container else None,
+        brief.rules,
     )
     states = Counter(p.state for p in pieces)
     context = {

@@ -45,7 +45,7 @@ def _page(request, **more):
     if 1 <= (whole(month) or 0) <= 12:
         found = [m for m in found if m.in_season(int(month), workshop.south)]
     if request.GET.get("food"):
-        found = [m for m in found if m.edible_company]
+        found = [m for m in found if m.safe_near_food]
     context = {
         "materials": found,
         "words": words,

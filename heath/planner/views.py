@@ -69,7 +69,7 @@ def keep(planned: Planned, user) -> None:
 
 def _drawn(planned: Planned) -> dict:
     """What the drawing's templates are given: all that answers while a tip moves."""
-    shape = planned.brief.shelf_container.vessel if planned.brief.shelf_container else None
+    shape = planned.brief.shelf_container.container_shape if planned.brief.shelf_container else None
     drawing = drawn(
         planned.stems, planned.container, planned.core, planned.rules, shape, planned.rings
     )

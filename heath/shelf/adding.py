@@ -40,7 +40,7 @@ def add_container(school, data: bytes, filename: str, user) -> Container:
     new = Container(
         school=school,
         name=name_from(filename, school),
-        shape=SHAPE.dump_python(seen.vessel, mode="json"),
+        shape=SHAPE.dump_python(seen.shape, mode="json"),
         sides=sides,
         picture_width=round(photo.width * shrink),
         picture_height=round(photo.height * shrink),
@@ -49,7 +49,7 @@ def add_container(school, data: bytes, filename: str, user) -> Container:
     )
     if seen.height_cm is not None:
         new.height_cm = round(min(300.0, max(1.0, seen.height_cm)), 1)
-        new.width_cm = round(min(300.0, max(1.0, seen.height_cm * seen.vessel.width)), 1)
+        new.width_cm = round(min(300.0, max(1.0, seen.height_cm * seen.shape.width)), 1)
     new.picture.save("copy.jpg", ContentFile(copy), save=False)
     new.save()
     return new

@@ -48,7 +48,7 @@ class Container(models.Model):
         return self.name
 
     @property
-    def vessel(self) -> ContainerShape | None:
+    def container_shape(self) -> ContainerShape | None:
         """Its shape as the core reads it, as far as it is believed: None when its sizes as measured
         say something else.
         """

@@ -124,7 +124,7 @@ class Material:
         )
 
     @property
-    def edible_company(self) -> bool:
+    def safe_near_food(self) -> bool:
         """Whether it may stand near food as far as this catalogue knows."""
         return not NOT_FOR_FOOD & set(self.cautions)
 

@@ -5,7 +5,7 @@ from juniper.scene.blooms import ROLES, Bloom, like_blooms
 from juniper.scene.colour_changes import TINTS, ColourChange
 from juniper.scene.container.datum import Datum, HandleUncertainty, given_datum
 from juniper.scene.container.placing import ContainerDrag, placed_by_drag
-from juniper.scene.container.vessel import ContainerShape
+from juniper.scene.container.shape import ContainerShape
 from juniper.scene.correcting import Change, correct
 from juniper.scene.empty import Empty, see_empty
 from juniper.scene.framing import Framing, framing, framing_advice

@@ -12,7 +12,7 @@ import numpy as np
 from juniper.photograph import Photograph
 from juniper.scene.container.datum import NoContainer
 from juniper.scene.container.reading import find_datum, foot_of, seen_of
-from juniper.scene.container.vessel import ContainerShape, vessel_of
+from juniper.scene.container.shape import ContainerShape, shape_of
 from juniper.scene.scene import NothingFound
 from juniper.scene.segment.classical import separate
 from juniper.values import Point
@@ -41,7 +41,7 @@ class Empty:
     from foot to rim) in full pixels, `height_cm` by the card, None without one.
     """
 
-    vessel: ContainerShape
+    shape: ContainerShape
     rim: Point
     base: Point
     left: tuple[Point, ...]
@@ -99,7 +99,7 @@ def see_empty(photograph: Photograph) -> Empty:
     card = photograph.card
     high = (top - base) * back * float(np.hypot(1.0, profile.slope))
     return Empty(
-        vessel=vessel_of(profile, base, top, wall.clear),
+        shape=shape_of(profile, base, top, wall.clear),
         rim=points(axis[-1:], row[-1:])[0],
         base=points(axis[:1], row[:1])[0],
         left=points(axis - half, row),

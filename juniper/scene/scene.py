@@ -15,8 +15,8 @@ from juniper.scene.blooms import Bloom, find_blooms, focal_point, give_roles, te
 from juniper.scene.container.datum import Datum, ExpectedHeight, NoContainer
 from juniper.scene.container.pose import Pose, pose_of
 from juniper.scene.container.reading import ellipses, find_datum, foot_of, seen_of
+from juniper.scene.container.shape import ContainerShape
 from juniper.scene.container.sides import chief_part, expected_slope, sides_of
-from juniper.scene.container.vessel import ContainerShape
 from juniper.scene.material import flower_mask, petal_odds
 from juniper.scene.parts import Label
 from juniper.scene.petal_overlaps import with_overlaps_put_right

@@ -18,7 +18,7 @@ from juniper.scene.blooms import Bloom, focal_point, give_roles
 from juniper.scene.colour_changes import swapped_colour
 from juniper.scene.container.datum import Datum
 from juniper.scene.container.pose import Plane
-from juniper.scene.container.vessel import ContainerShape
+from juniper.scene.container.shape import ContainerShape
 from juniper.scene.parts import Label
 from juniper.scene.scene import Raster, Scene
 from juniper.scene.stems import NoStem, Stem, stem_at

@@ -10,7 +10,7 @@ from heath.testing import SchoolTestCase, photographed
 from juniper.scene import NoCutOut, Scene
 
 
-class Told:
+class StandInEngine:
     """A second engine that calls everything the piece, or that cannot run."""
 
     def __init__(self, fault=""):
@@ -44,7 +44,7 @@ class LookedAtTwice(SchoolTestCase):
         with patch.object(tasks, "installed_cutout", return_value=None):
             tasks.measure(piece.photograph.pk)
         self.assertEqual(self.jobs().count(), 0)
-        with patch.object(tasks, "installed_cutout", return_value=Told()):
+        with patch.object(tasks, "installed_cutout", return_value=StandInEngine()):
             tasks.measure(clear.photograph.pk)
             self.assertEqual(self.jobs().count(), 0)
             with patch.object(Scene, "doubtful", True):
@@ -55,7 +55,7 @@ class LookedAtTwice(SchoolTestCase):
 
     def test_the_outlines_maker_is_recorded(self):
         piece = self.doubtful()
-        with patch.object(tasks, "installed_cutout", return_value=Told()):
+        with patch.object(tasks, "installed_cutout", return_value=StandInEngine()):
             tasks.look_twice(piece.photograph.pk)
         piece.photograph.refresh_from_db()
         scene = piece.photograph.core_scene()
@@ -80,7 +80,7 @@ class LookedAtTwice(SchoolTestCase):
             y=10,
             made_by=self.user,
         )
-        engine = Told()
+        engine = StandInEngine()
         with patch.object(tasks, "installed_cutout", return_value=engine):
             tasks.look_twice(piece.photograph.pk)
         self.assertEqual(engine.asked, 0)
@@ -88,7 +88,7 @@ class LookedAtTwice(SchoolTestCase):
     def test_an_engine_that_fails_changes_nothing(self):
         piece = self.doubtful()
         with (
-            patch.object(tasks, "installed_cutout", return_value=Told("no model")),
+            patch.object(tasks, "installed_cutout", return_value=StandInEngine("no model")),
             self.assertLogs("heath.assessment.tasks", "WARNING"),
         ):
             tasks.look_twice(piece.photograph.pk)

@@ -30,7 +30,7 @@ class Shelf(SchoolTestCase):
         self.assertEqual((one.school, one.name), (self.user.school, "Ginger jar"))
         # 21 cm high in the traced scene, read by the card.
         self.assertAlmostEqual(float(one.height_cm), 21, delta=0.6)
-        self.assertIsNotNone(one.vessel)
+        self.assertIsNotNone(one.container_shape)
         self.assertContains(answer, "read from the reference card")
         self.assertContains(self.client.get(reverse("shelf")), "Ginger jar")
         copy = self.client.get(reverse("container-picture", args=[one.pk]))
@@ -49,7 +49,7 @@ class Shelf(SchoolTestCase):
         self.client.post(page, {"name": "Bottle", "height_cm": "27", "width_cm": "10"})
         one.refresh_from_db()
         self.assertEqual((one.name, float(one.height_cm)), ("Bottle", 27))
-        self.assertIsNotNone(one.vessel)
+        self.assertIsNotNone(one.container_shape)
 
     def test_sizes_that_the_picture_does_not_bear_out_are_told(self):
         one = add_container(self.user.school, empty("bottle"), "bottle.jpg", self.user)
@@ -60,7 +60,7 @@ class Shelf(SchoolTestCase):
         )
         self.assertContains(answer, "another height to width")
         one.refresh_from_db()
-        self.assertIsNone(one.vessel)
+        self.assertIsNone(one.container_shape)
 
     def test_pictures_that_show_no_container_are_refused_by_name(self):
         answer = self.send(

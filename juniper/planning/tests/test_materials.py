@@ -37,9 +37,9 @@ class Catalogue(unittest.TestCase):
         self.assertLessEqual({"irritant", "eyes", "bleeds"}, set(self.by["euphorbia"].cautions))
         self.assertIn("cats", self.by["lily"].cautions)
         for slug in ("digitalis", "lily", "euphorbia"):
-            self.assertFalse(self.by[slug].edible_company)
+            self.assertFalse(self.by[slug].safe_near_food)
         for slug in ("mint", "basil", "nasturtium", "rose"):
-            self.assertTrue(self.by[slug].edible_company)
+            self.assertTrue(self.by[slug].safe_near_food)
 
     def test_usual_lives(self):
         # Lilac-like woody blooms 3 to 7 days; conditioned leaves up to three weeks and more; dried

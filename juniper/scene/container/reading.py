@@ -20,7 +20,7 @@ from juniper.scene.container.foot import foot_ellipse, lower_edge
 from juniper.scene.container.pose import Ellipse
 from juniper.scene.container.profile import Profile
 from juniper.scene.container.rim import rim_line
-from juniper.scene.container.vessel import ContainerShape, fitted
+from juniper.scene.container.shape import ContainerShape, fitted
 from juniper.scene.segment.probabilities import Keypoint
 from juniper.values import point
 

@@ -13,7 +13,7 @@ from juniper.scene.segment.segmentation import JOINED, NETWORK
 
 
 @dataclass(frozen=True)
-class Told(CutOut):
+class GivenCutOut(CutOut):
     """A general network that says what it is told: the truth of a simulated picture."""
 
     path: Path = Path("told.onnx")
@@ -30,7 +30,9 @@ class Joined(unittest.TestCase):
         picture = take(frame(24), Shot())
         photo = read_photograph(picture.data)
         alone, _ = see(photo)
-        helped, _ = see(photo, cutout=Told(map=(picture.labels == 2) | (picture.labels == 3)))
+        helped, _ = see(
+            photo, cutout=GivenCutOut(map=(picture.labels == 2) | (picture.labels == 3))
+        )
         self.assertEqual((alone.engine, helped.engine), (NETWORK, JOINED))
         self.assertTrue(helped.seen_twice and not alone.seen_twice)
 

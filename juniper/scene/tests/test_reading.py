@@ -15,8 +15,8 @@ from juniper.scene.container.reading import (
     seen_of,
     weighed,
 )
+from juniper.scene.container.shape import ContainerShape
 from juniper.scene.container.sides import chief_part, expected_slope, sides_of
-from juniper.scene.container.vessel import ContainerShape
 from juniper.scene.parts import Label, Part
 from juniper.scene.segment.probabilities import POINTS, Keypoint, PartProbabilities
 from juniper.scene.usable import cut_off, from_above, pieces_apart

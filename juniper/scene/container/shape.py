@@ -73,7 +73,7 @@ class Fit:
         return self.miss < SHAPE.good_fit and self.seen >= SHAPE.least_seen
 
 
-def vessel_of(profile: Profile, base: float, rim: float, clear: bool = False) -> ContainerShape:
+def shape_of(profile: Profile, base: float, rim: float, clear: bool = False) -> ContainerShape:
     """The shape within an outline between two of its levels, in pixels above its foot. Raises
     ValueError when they lie on one another.
     """

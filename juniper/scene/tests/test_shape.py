@@ -9,7 +9,7 @@ from juniper.camera.roll import EMPTY, frames
 from juniper.photograph import read_photograph
 from juniper.scene import NothingFound, see, see_empty
 from juniper.scene.container.profile import Profile
-from juniper.scene.container.vessel import SHAPE, ContainerShape, fitted, vessel_of
+from juniper.scene.container.shape import SHAPE, ContainerShape, fitted, shape_of
 
 PLAIN_KINDS = (
     "tall cylinder",
@@ -62,7 +62,7 @@ class Fitting(unittest.TestCase):
 
     def test_a_shape_needs_a_height(self):
         with self.assertRaises(ValueError):
-            vessel_of(profile(true_half("jug"), 240), 100.0, 101.0)
+            shape_of(profile(true_half("jug"), 240), 100.0, 101.0)
 
 
 class EmptyContainers(unittest.TestCase):
@@ -81,7 +81,7 @@ class EmptyContainers(unittest.TestCase):
 
     def test_the_shape_is_that_of_the_drawing(self):
         for name in PLAIN_KINDS:
-            miss = np.abs(np.array(self.seen[name][0].vessel.half) / true_half(name) - 1)
+            miss = np.abs(np.array(self.seen[name][0].shape.half) / true_half(name) - 1)
             with self.subTest(name):
                 self.assertLess(np.median(miss), 0.03)
 
@@ -104,7 +104,7 @@ class EmptyContainers(unittest.TestCase):
             photo = read_photograph(picture.data)
 
             alone, known = (
-                see(photo, known=shape)[0].datum for shape in (None, self.seen[name][0].vessel)
+                see(photo, known=shape)[0].datum for shape in (None, self.seen[name][0].shape)
             )
             with self.subTest(name):
                 self.assertLess(abs(known.rim[1] - c["rim"][1]) / high, 0.03)
@@ -112,7 +112,7 @@ class EmptyContainers(unittest.TestCase):
 
     def test_another_container_than_the_one_on_the_shelf_is_doubted(self):
         photo = read_photograph(take(frame(0), Shot()).data)
-        datum = see(photo, known=self.seen["ginger jar"][0].vessel)[0].datum
+        datum = see(photo, known=self.seen["ginger jar"][0].shape)[0].datum
         self.assertTrue(any("shelf" in words for words in datum.doubts))
         self.assertLess(datum.confidence, see(photo)[0].datum.confidence)
 
@@ -120,7 +120,7 @@ class EmptyContainers(unittest.TestCase):
         for number, wrong in ((0, "flared vase"), (2, "tall cylinder")):
             picture = take(frame(number), Shot())
             c = picture.truth["container"]
-            datum = see(read_photograph(picture.data), known=self.seen[wrong][0].vessel)[0].datum
+            datum = see(read_photograph(picture.data), known=self.seen[wrong][0].shape)[0].datum
             with self.subTest(wrong):
                 self.assertTrue(datum.needs_check)
                 self.assertAlmostEqual(
@@ -131,7 +131,7 @@ class EmptyContainers(unittest.TestCase):
         photo = read_photograph(take(frame(12), Shot(place=True, code="K7Q2M9XA")).data)
         datum = see(
             photo,
-            known=self.seen["tall cylinder"][0].vessel,
+            known=self.seen["tall cylinder"][0].shape,
             container_height_cm=SHELF["tall cylinder"].height_cm,
         )[0].datum
         self.assertTrue(any("one of the brief" in words for words in datum.doubts))
