@@ -6,7 +6,6 @@ from functools import cached_property
 from django.db import models
 from pydantic import TypeAdapter
 
-from juniper.photograph import RETAKE
 from juniper.photograph.card import USUAL_FOCAL
 from juniper.photograph.code import new_code, shown
 from juniper.rules import DOMINANTS
@@ -187,11 +186,6 @@ class Photograph(models.Model):
 
     def __str__(self):
         return f"{self.view} photograph {self.pk} of {self.piece}"
-
-    @property
-    def to_retake(self):
-        """Whether the advice is to take it again."""
-        return any(a.get("use") == RETAKE for a in self.advice)
 
     def core_scene(self) -> Scene:
         """The scene found automatically, as the core made it."""

@@ -142,7 +142,7 @@ class Sorting(SchoolTestCase):
         see_photograph(done.photograph)
         kept = Photograph.objects.get(pk=done.photograph.pk)
         self.assertLessEqual({"blur", "cut-off"}, {a["code"] for a in kept.advice})
-        self.assertTrue(kept.to_retake)
+        self.assertIn("retake", {a["use"] for a in kept.advice})
         self.assertContains(self.client.get(reverse("intake", args=[self.brief.pk])), "Take again.")
 
     def test_a_view_taken_out_leaves_the_marks_on_the_others(self):
