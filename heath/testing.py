@@ -49,7 +49,7 @@ def school(name="Cliffend College", username="ruth"):
 
 def photographed(brief, user, number=30):
     """The first piece of a brief with a photograph that has been measured."""
-    piece = brief.pieces.order_by("student__name").first()
+    piece = brief.pieces.order_by("student__sorting").first()
     photograph, _ = add_photograph(piece, picture(number).data, "piece.jpg", user)
     see_photograph(photograph)
     return type(piece).objects.get(pk=piece.pk)

@@ -58,7 +58,7 @@ def card_of(photograph: Photograph) -> Card | None:
     return CARD.validate_python(row) if row and "corners" in row else None
 
 
-LOCKED = "The marks of this brief are locked. Unlock them on the brief's page, then try again."
+LOCKED = "The marks of this brief are locked. Unlock them on the brief's Return page, then try again."
 
 
 def add_photograph(

@@ -10,10 +10,11 @@ from django.db import transaction
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
-from heath.assessment.models import Piece, PieceSnapshot
+from heath.assessment.models import Flag, Piece, PieceSnapshot
 from heath.assessment.reading import Reading, read
 from juniper import VERSION
 from juniper.measures.finding import Measured
+from juniper.rules.faults import chief_fault
 from juniper.scene import Datum
 from juniper.scene.parts import Label
 
@@ -21,6 +22,7 @@ KEEP = "assessment.keep_snapshot"  # the task that keeps a snapshot in the backg
 SETTLE = 10  # seconds after a change
 UNIT = 1000.0  # of the container's height
 FINE = 3.0  # of these units: how far a simplified outline may lie from the true one
+KEPT = 2  # of what a snapshot holds: a further field makes it a further number
 LEAST = 60.0  # of them squared: a smaller speck is left out
 
 
@@ -31,6 +33,7 @@ def key_of(piece: Piece) -> str:
     rules = piece.brief.rules
     rasters = sorted(p.raster.name for p in piece.photographs.all() if p.current)
     facts = (
+        KEPT,
         VERSION,
         rasters,
         piece.revision,
@@ -46,7 +49,7 @@ def snapshot_of(piece: Piece, reading: Reading | None = None) -> PieceSnapshot:
     view.
     """
     reading = reading or read(piece)
-    labels, datum = reading.raster, reading.datum
+    labels, datum, verdict = reading.raster, reading.datum, reading.verdict
     (plant, plant_points), (vessel, vessel_points) = (
         _path((labels.labels == label).astype(np.uint8), labels.scale, datum)
         for label in (Label.PLANT, Label.CONTAINER)
@@ -58,7 +61,10 @@ def snapshot_of(piece: Piece, reading: Reading | None = None) -> PieceSnapshot:
         piece=piece,
         photograph=reading.photograph,
         key=key_of(piece),
-        score=reading.verdict.score,
+        score=verdict.score,
+        uncertainty=verdict.uncertainty,
+        fault=chief_fault(verdict)[:60],
+        flags=flags_of(reading),
         measures={
             n: round(x.value, 4)
             for n, x in reading.findings.by_name.items()
@@ -73,6 +79,18 @@ def snapshot_of(piece: Piece, reading: Reading | None = None) -> PieceSnapshot:
         bottom=float(every[:, 1].max()),
         upright=_upright(datum),
     )
+
+
+def flags_of(reading: Reading) -> list[str]:
+    """Why a marker should look at a piece before its mark is trusted, the gravest first."""
+    verdict = reading.verdict
+    raised = {
+        Flag.SAFETY: bool(verdict.unsafe),
+        Flag.QUESTION: bool(verdict.to_answer),
+        Flag.HANDLES: reading.to_check,
+        Flag.SHORT: not verdict.enough,
+    }
+    return [str(flag) for flag, up in raised.items() if up]
 
 
 def _upright(datum: Datum) -> str:

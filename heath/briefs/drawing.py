@@ -9,8 +9,11 @@ from juniper.planning import ContainerSize, plan_stems
 from juniper.rules import FORMS, Brief, RuleSet, school, school_slugs
 from juniper.scene import ContainerShape
 
-HEIGHT = 420
-WIDTH = 360
+HEIGHT, WIDTH = 440, 400
+# cm: the container that stands in while a brief's own sizes are not filled in (common practice)
+EXAMPLE = (20.0, 12.0)
+MARGIN = 96  # of WIDTH, for the words beside the drawing
+NEAREST = 15.0  # between two lines of words
 
 
 @dataclass(frozen=True)
@@ -27,27 +30,48 @@ class Target:
     high_cm: float
     rim: float
     middle: float
+    example: bool
     tips: tuple[tuple[float, float, str], ...] = ()
 
+    @property
+    def margin(self) -> float:
+        """Where the words beside the drawing begin."""
+        return self.width - MARGIN + 8
 
-def target(
-    values, shape: ContainerShape | None = None, rules: RuleSet | None = None
-) -> Target | None:
-    """The drawing for a brief's values (a mapping) over a container of a shape, straight-sided
-    without one, by `rules` (those of the shipped school that is named, if None); None while the
-    sizes make no sense.
-    """
+    @property
+    def words(self) -> tuple[tuple[float, float, str], ...]:
+        """What stands beside the drawing: (the line's place, the words' place, words), from the
+        top, no two closer than NEAREST.
+        """
+        rows = [(self.high, f"{self.high_cm:.1f} cm"), (self.low, f"{self.low_cm:.1f} cm")]
+        out: list[tuple[float, float, str]] = []
+        for y, words in sorted([*rows, (self.rim, "rim")]):
+            out.append((y, max(y, out[-1][1] + NEAREST) if out else y, words))
+        return tuple(out)
+
+
+def _sizes(values) -> tuple[float, float, bool]:
+    """Height and width of the container in cm, and whether they are the example's."""
     try:
         tall = float(values.get("container_height_cm") or "x")
         wide = float(values.get("container_width_cm") or "x")
     except (TypeError, ValueError):
-        return None
+        return *EXAMPLE, True
+    return (tall, wide, False) if 1 <= tall <= 300 and 1 <= wide <= 300 else (*EXAMPLE, True)
+
+
+def target(
+    values, shape: ContainerShape | None = None, rules: RuleSet | None = None
+) -> Target:
+    """The drawing for a brief's values (a mapping) over a container of a shape, straight-sided
+    without one, by `rules` (those of the shipped school that is named, if None). What makes no
+    sense or is not there yet is drawn with an example's values.
+    """
+    tall, wide, example = _sizes(values)
     slug = values.get("rule_set")
-    if rules is None and slug in school_slugs():
-        rules = school(slug)
-    if rules is None or not (1 <= tall <= 300 and 1 <= wide <= 300):
-        return None
-    form = values.get("form") or FORMS[0]
+    if rules is None:
+        rules = school(slug if slug in school_slugs() else next(iter(school_slugs())))
+    form = values.get("form") if values.get("form") in FORMS else FORMS[0]
     plan = plan_stems(
         rules,
         ContainerSize(tall, wide),
@@ -55,10 +79,9 @@ def target(
     )
     low_cm, high_cm, top_cm, half_cm = plan.low, plan.high, plan.height, max(plan.half, wide * 0.55)
     three = "main" in plan.by_name
-    scale = min(
-        (HEIGHT - 40) / (tall + max(high_cm, top_cm)), (WIDTH - 60) / max(2 * half_cm, wide)
-    )
-    middle, base = WIDTH / 2, HEIGHT - 14.0
+    room = WIDTH - MARGIN
+    scale = min((HEIGHT - 40) / (tall + max(high_cm, top_cm)), (room - 40) / max(2 * half_cm, wide))
+    middle, base = room / 2, HEIGHT - 14.0
     rim = base - tall * scale
     tips = (
         [
@@ -89,5 +112,6 @@ def target(
         high_cm,
         rim,
         middle,
+        example,
         tuple(tips),
     )

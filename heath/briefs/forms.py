@@ -1,14 +1,38 @@
 """The form of a brief."""
 
+import re
+
 from django import forms
 
 from heath.assessment.models import View
+from heath.briefs.backdrops import BackdropSelect
 from heath.briefs.models import Brief
 from heath.classes.models import Course
 from heath.people.policy import visible
 from heath.rulebook.sets import choices, released
 from heath.shelf.models import Container
 from juniper.planning import NEAR
+
+
+WHOLE = 100  # what the parts of the colours make together
+GROUPS = (
+    (
+        "The brief and its place",
+        "place",
+        ("name", "course", "viewpoint", "views", "near", "closes_at", "setting"),
+    ),
+    (
+        "Container",
+        "container",
+        ("shelf_container", "container", "container_height_cm", "container_width_cm", "made_of"),
+    ),
+    (
+        "Form and colours",
+        "form",
+        ("form", "material", "scheme", "with_green", "split", "most_kinds", "rings"),
+    ),
+    ("School and marks", "school", ("rule_set", "pass_mark")),
+)
 
 
 class ShelfSelect(forms.Select):
@@ -77,9 +101,12 @@ class BriefForm(forms.ModelForm):
             "views",
             "closes_at",
         )
-        widgets = {"shelf_container": ShelfSelect(attrs={"data-fills": True})}
+        widgets = {
+            "shelf_container": ShelfSelect(attrs={"data-fills": True}),
+            "setting": BackdropSelect(),
+        }
         help_texts = {
-            "split": "Parts of a hundred: 60 : 30 : 10, or 65 : 25 : 10, or your own.",
+            "split": "Three parts that make 100, the largest first: 60 : 30 : 10.",
             "made_of": (
                 "Clear glass is asked about its water; a tall basket has no upper limit of height."
             ),
@@ -90,24 +117,23 @@ class BriefForm(forms.ModelForm):
             "material": (
                 "Very large blooms stand lower; a piece without flowers is judged by its texture."
             ),
-            "setting": "Like #d8cfc0; left empty when it is not known.",
         }
         labels = {
             "name": "Name of the brief",
-            "shelf_container": "From the shelf",
+            "shelf_container": "Container from the shelf",
             "course": "Class",
-            "container": "Container",
+            "container": "Name",
             "container_height_cm": "Height, cm",
             "container_width_cm": "Greatest width, cm",
-            "made_of": "Container made of",
-            "material": "Piece made of",
+            "made_of": "Made of",
+            "material": "The piece is made of",
             "rings": "Rings of one flower",
             "viewpoint": "Seen from",
             "form": "Form",
             "scheme": "Colour scheme",
             "with_green": "Green foliage belongs to the scheme",
             "split": "First, second and other colours",
-            "setting": "Cloth or wall it will stand before",
+            "setting": "Wall or cloth behind it",
             "most_kinds": "Kinds of main flower, at the most",
             "pass_mark": "Pass mark, of 100",
         }
@@ -118,15 +144,32 @@ class BriefForm(forms.ModelForm):
         self.fields["course"].empty_label = None
         self.fields["rule_set"].choices = choices(user.school)
         self.fields["shelf_container"].queryset = visible(user, Container)
-        self.fields["shelf_container"].empty_label = "another container, not on the shelf"
+        self.fields["shelf_container"].empty_label = "none: a container by its sizes"
         self.initial.setdefault("views", ["front"])
         self.fields["most_kinds"].required = self.fields["material"].required = False
+        self.fields["setting"].wide = True  # its swatches take a whole row
         for field in self.fields.values():
             field.error_messages["required"] = "This is still to be filled in."
         for name in ("container_height_cm", "container_width_cm"):
             self.fields[name].error_messages["invalid"] = (
                 "Write the length as a number of centimetres, such as 24 or 24.5."
             )
+
+    @property
+    def groups(self):
+        """(title, id, fields) of each part of the form, in order."""
+        return [(title, key, [self[name] for name in names]) for title, key, names in GROUPS]
+
+    def clean_split(self):
+        """Parts that lead somewhere: the largest first, together 100."""
+        text = self.cleaned_data["split"]
+        parts = [int(p) for p in re.findall(r"\d+", text)]
+        if parts and (sum(parts) != WHOLE or sorted(parts, reverse=True) != parts):
+            raise forms.ValidationError(
+                f"These parts make {sum(parts)}, or are not the largest first. Write three parts"
+                " that make 100, such as 60 : 30 : 10."
+            )
+        return text
 
     def clean_most_kinds(self):
         """Three, unless the brief says otherwise (common practice)."""
@@ -140,6 +183,12 @@ class BriefForm(forms.ModelForm):
         """The front is always asked for: measuring rests on it."""
         chosen = self.cleaned_data["views"]
         return [v for v in View.values if v in chosen or v == View.FRONT]
+
+    def save(self, commit=True):
+        """A new brief hides names where the school begins with that."""
+        if self.instance.pk is None:
+            self.instance.names_hidden = self.instance.course.school.hides_names
+        return super().save(commit)
 
     def clean(self):
         """A brief keeps to the version that is the newest when it takes a rule set up."""

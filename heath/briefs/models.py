@@ -7,6 +7,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator, RegexVa
 from django.db import models
 
 from heath.assessment.models import Piece
+from heath.people.keeping import Kept
 from heath.rulebook.sets import in_force
 from heath.shelf.models import LENGTH
 from juniper.colour.schemes import NAMES as SCHEMES
@@ -23,7 +24,7 @@ def front_only():
     return ["front"]
 
 
-class Brief(models.Model):
+class Brief(Kept):
     """A brief set to a class; each student makes one piece for it."""
 
     course = models.ForeignKey("classes.Course", on_delete=models.CASCADE, related_name="briefs")
@@ -41,7 +42,7 @@ class Brief(models.Model):
     rule_set = models.CharField(max_length=62, default="classical-line-mass")
     rule_set_version = models.PositiveIntegerField(null=True, blank=True, editable=False)
     scheme = models.CharField(
-        max_length=40, blank=True, choices=[("", "no wish"), *((s, s) for s in SCHEMES)]
+        max_length=40, blank=True, choices=[("", "any scheme"), *((s, s) for s in SCHEMES)]
     )
     with_green = models.BooleanField(default=False)
     split = models.CharField(
@@ -50,14 +51,14 @@ class Brief(models.Model):
         default="60 : 30 : 10",
         validators=[
             RegexValidator(
-                SPLIT, "Three whole parts of a hundred, the largest first: 60 : 30 : 10."
+                SPLIT, "Write three whole numbers, the largest first: 60 : 30 : 10."
             )
         ],
     )
     setting = models.CharField(
         max_length=7,
         blank=True,
-        validators=[RegexValidator(r"^#[0-9a-fA-F]{6}$", "A colour is written like #d8cfc0.")],
+        validators=[RegexValidator(r"^#[0-9a-fA-F]{6}$", "Choose one of the colours shown.")],
     )
     near = ArrayField(
         models.CharField(max_length=10, choices=[(k, asks) for k, (asks, _) in NEAR.items()]),
@@ -140,9 +141,14 @@ class Brief(models.Model):
         return self.names_hidden and self.locked_at is None
 
     @property
+    def is_deleted(self) -> bool:
+        """Whether the brief, or its class, is deleted."""
+        return self.deleted_at is not None or self.course.deleted_at is not None
+
+    @property
     def order(self) -> str:
         """What pieces are ordered by: names, or, while these are hidden, the random code."""
-        return "code" if self.hides_names else "student__name"
+        return "code" if self.hides_names else "student__sorting"
 
     @property
     def rules(self) -> RuleSet:
@@ -186,8 +192,10 @@ class Brief(models.Model):
         )
 
     def give_pieces(self):
-        """See that every student of the class has a piece for this brief."""
+        """See that every student of the class has a piece for this brief, but for those who were
+        removed.
+        """
         Piece.objects.bulk_create(
-            [Piece(brief=self, student=s) for s in self.course.students.all()],
+            [Piece(brief=self, student=s) for s in self.course.students.filter(removed_at=None)],
             ignore_conflicts=True,
         )

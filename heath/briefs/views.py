@@ -1,7 +1,5 @@
 """Making briefs, and the page of one brief with its pieces."""
 
-from collections import Counter
-
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
@@ -25,6 +23,10 @@ from heath.rulebook.sets import in_force
 from heath.shelf.models import Container
 from heath.web.plain import whole
 from juniper.colour.formats import NoPalette
+from juniper.rules import school
+
+
+DEFAULT_SCHOOL = Brief._meta.get_field("rule_set").default
 
 
 @once
@@ -55,19 +57,23 @@ def edit(request, pk=None):
         if form.is_bound
         else {n: form.get_initial_for_field(f, n) for n, f in form.fields.items()}
     )
-    return render(
-        request,
-        "briefs/edit.html",
-        {"form": form, "brief": instance, "drawing": _drawn(request.user, values)},
-    )
+    context = {
+        "form": form,
+        "brief": instance,
+        "drawing": _drawn(request.user, values),
+        "courses": visible(request.user, Course),
+    }
+    return render(request, "briefs/edit.html", context)
 
 
 def _drawn(user, values):
-    """The drawing for what is filled in, by a shipped school or one of their own."""
+    """The drawing for what is filled in, by a shipped school or one of their own; what is not
+    filled in yet is drawn with an example's values.
+    """
     try:
-        rules = in_force(user.school, str(values.get("rule_set") or ""))
+        rules = in_force(user.school, str(values.get("rule_set") or DEFAULT_SCHOOL))
     except KeyError:
-        return None
+        rules = school(DEFAULT_SCHOOL)
     return target(values, _shape(user, values.get("shelf_container")), rules)
 
 
@@ -92,10 +98,10 @@ def palette(request, pk):
         return _wish(brief, [])
     if file is None:
         messages.error(request, "Choose a palette's file or a photograph first.")
-        return redirect("brief", pk=pk)
+        return redirect("brief-change", pk=pk)
     data = file.read(LARGEST + 1)
     if not is_palette(file.name) and len(data) <= LARGEST:
-        back, given = reverse("brief", args=[pk]), {"brief": pk, "name": file.name}
+        back, given = reverse("brief-change", args=[pk]), {"brief": pk, "name": file.name}
         title = f"Colours for {brief.name}"
         job = start(PICK, brief.course.school, request.user, title, given, data, back)
         return redirect("job", job.secret)
@@ -103,13 +109,13 @@ def palette(request, pk):
         return _wish(brief, wished_from(file.name, data))
     except NoPalette as error:
         messages.error(request, str(error))
-        return redirect("brief", pk=pk)
+        return redirect("brief-change", pk=pk)
 
 
 def _wish(brief: Brief, wished: list[dict]):
     brief.wished = wished
     brief.save(update_fields=["wished"])
-    return redirect("brief", pk=brief.pk)
+    return redirect("brief-change", pk=brief.pk)
 
 
 def _pieces(brief):
@@ -118,28 +124,6 @@ def _pieces(brief):
         .prefetch_related("photographs", "sheets", "overrides")
         .order_by(brief.order)
     )
-
-
-def detail(request, pk):
-    """A brief and all its pieces."""
-    brief = find(request.user, Brief, "course", "shelf_container", pk=pk)
-    pieces = list(_pieces(brief).prefetch_related("arrivals"))
-    drawing = target(
-        brief.__dict__,
-        brief.shelf_container.container_shape if brief.shelf_container else None,
-        brief.rules,
-    )
-    states = Counter(p.state for p in pieces)
-    context = {
-        "brief": brief,
-        "pieces": pieces,
-        "drawing": drawing,
-        "marked": states[Piece.State.MARKED],
-        "returned": states[Piece.State.RETURNED],
-        "first": next((p for p in pieces if p.state == Piece.State.MARKING), None),
-        "bundle": brief.bundles.first(),
-    }
-    return render(request, "briefs/detail.html", context)
 
 
 @require_safe
@@ -173,7 +157,7 @@ def copy(request, pk):
     again = Brief.objects.get(pk=brief.pk)
     again.pk, again._state.adding = None, True
     again.course, again.exemplar, again.locked_at, again.closes_at = course, None, None, None
-    again.name = f"{brief.name}, again"[:120]
+    again.name = f"{brief.name} (copy)"[:120]
     again.save()
     again.give_pieces()
     return redirect("brief-change", pk=again.pk)
@@ -187,11 +171,11 @@ def names(request, pk):
     if what == "lock":
         if brief.pieces.filter(state=Piece.State.MARKING).exists():
             messages.error(request, "Some pieces are not marked yet. Mark them, then lock.")
-            return redirect("brief", pk=pk)
+            return redirect("returning", pk=pk)
         brief.locked_at = timezone.now()
     elif what == "unlock":
         brief.locked_at = None
     elif what in ("hide", "show"):
         brief.names_hidden = what == "hide"
     brief.save(update_fields=["locked_at", "names_hidden"])
-    return redirect("brief", pk=pk)
+    return redirect("returning", pk=pk)

@@ -3,7 +3,7 @@
 from django import forms
 
 from heath.classes.models import Course
-from heath.classes.roster import read_roster
+from heath.classes.roster import Entry, read_roster
 
 LARGEST = 200_000  # bytes
 
@@ -12,10 +12,10 @@ class CourseForm(forms.ModelForm):
     """A class by hand, with its students as one name a line, as CSV, or from a file."""
 
     students = forms.CharField(
-        label="Students: one name a line, or CSV",
+        label="Students: one name on each line, or CSV",
         required=False,
         max_length=20000,
-        widget=forms.Textarea(attrs={"rows": 10}),
+        widget=forms.Textarea(attrs={"rows": 6}),
     )
     roster = forms.FileField(
         label="or a CSV file",
@@ -32,7 +32,7 @@ class CourseForm(forms.ModelForm):
         super().__init__(*args, **kwargs)
         self.instance.school = school or self.instance.school
         if self.instance.pk:
-            self.fields["students"].label = "Add students: one name a line, or CSV"
+            self.fields["students"].label = "Add students: one name on each line, or CSV"
 
     def clean(self):
         """One class of a name in a term; a roster without a fault in any line."""
@@ -44,9 +44,9 @@ class CourseForm(forms.ModelForm):
             self.add_error(
                 "name", "There is a class of that name in that term already. Choose another name."
             )
-        cleaned["names"] = [
-            *self._names("students", cleaned.get("students") or ""),
-            *self._names("roster", self._of_file()),
+        cleaned["entries"] = [
+            *self._entries("students", cleaned.get("students") or ""),
+            *self._entries("roster", self._of_file()),
         ]
         return cleaned
 
@@ -70,14 +70,14 @@ class CourseForm(forms.ModelForm):
             return ""
         return data.decode("cp1252", errors="replace")
 
-    def _names(self, field: str, text: str) -> tuple[str, ...]:
+    def _entries(self, field: str, text: str) -> tuple[Entry, ...]:
         found = read_roster(text)
         if not found.faults:
-            return found.names
+            return found.entries
         self.add_error(
             field,
             [
-                "Nobody was added yet: mend these lines and send it again.",
+                "Nobody was added yet. Correct these lines and save again.",
                 *(f"Line {n}: {words}." for n, words in found.faults),
             ],
         )

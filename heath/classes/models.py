@@ -1,9 +1,13 @@
 """Classes and the students in them."""
 
 from django.db import models
+from django.urls import reverse
+
+from heath.classes.naming import sorting_key
+from heath.people.keeping import Kept
 
 
-class Course(models.Model):
+class Course(Kept):
     """A class that meets for a term."""
 
     school = models.ForeignKey("people.School", on_delete=models.PROTECT, related_name="courses")
@@ -20,18 +24,35 @@ class Course(models.Model):
     def __str__(self):
         return self.name
 
+    def get_absolute_url(self):
+        """Its page."""
+        return reverse("course", args=[self.pk])
+
 
 class Student(models.Model):
-    """Somebody who makes pieces in a class."""
+    """Somebody who makes pieces in a class; sorted by family name. Links are mailed to `email`.
+
+    Somebody who was removed (`removed_at`) gets no new piece; what they made stays.
+    """
 
     course = models.ForeignKey(Course, on_delete=models.CASCADE, related_name="students")
     name = models.CharField(max_length=120)
+    sorting = models.CharField(max_length=160, editable=False, default="")
+    email = models.EmailField(blank=True)
+    removed_at = models.DateTimeField(null=True, editable=False)
 
     class Meta:
-        ordering = ("name",)
+        ordering = ("sorting", "name")
         constraints = [
             models.UniqueConstraint(fields=("course", "name"), name="one_student_of_a_name")
         ]
 
     def __str__(self):
         return self.name
+
+    def save(self, *args, **kwargs):
+        """Keep what the name is sorted by with it; a list's own word on the family name stays."""
+        usual = sorting_key(self.name)
+        if sorted(self.sorting.split()) != sorted(usual.split()):
+            self.sorting = usual
+        super().save(*args, **kwargs)

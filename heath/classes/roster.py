@@ -1,12 +1,15 @@
-"""A class's names from what was pasted or a CSV file: all of it, or, with faults told by line,
-nothing.
+"""A class's students from what was pasted or a CSV file: all of them, or, with faults named by
+line, none.
 """
 
 from __future__ import annotations
 
 import csv
 import io
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+
+from django.core.exceptions import ValidationError
+from django.core.validators import validate_email
 
 MOST_STUDENTS = 60
 LONGEST = 120
@@ -16,59 +19,100 @@ FIRST, LAST = (
     ("first name", "first", "forename", "given name"),
     ("last name", "last", "surname", "family name"),
 )
+EMAIL = ("e-mail", "email", "mail", "e-mail address", "email address", "address")
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One student of a list: full name, the family name where the list gives it apart, and the
+    e-mail address, each '' where it gives none.
+    """
+
+    name: str
+    family: str = ""
+    email: str = ""
 
 
 @dataclass(frozen=True)
 class Roster:
-    """Names in order, and what is wrong with which line (from 1): with any fault nothing is to be
-    taken in.
+    """Students in order, and what is wrong with which line (from 1): with any fault nothing is to
+    be taken in.
     """
 
-    names: tuple[str, ...]
+    entries: tuple[Entry, ...]
     faults: tuple[tuple[int, str], ...]
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """Their names alone."""
+        return tuple(e.name for e in self.entries)
+
+
+@dataclass(frozen=True)
+class _Columns:
+    """Which columns make a name, which holds the family name, and which the address."""
+
+    name: list[int] = field(default_factory=list)
+    family: int | None = None
+    email: int | None = None
 
 
 def read_roster(text: str) -> Roster:
     """Read names, one a line, or a CSV whose head names a column for them ("name", or "first name"
-    and "last name").
+    and "last name"), and may name one for e-mail addresses.
     """
     lines = text.lstrip("\ufeff").splitlines()
     separator = max(SEPARATORS, key=(lines[0] if lines else "").count)
     head = [c.strip().strip('"').lower() for c in lines[0].split(separator)] if lines else []
     columns = _columns(head)
-    names: list[str] = []
+    entries: list[Entry] = []
     faults: list[tuple[int, str]] = []
     seen: dict[str, int] = {}
     for number, line in enumerate(lines, 1):
-        if not line.strip() or (columns and number == 1):
+        if not line.strip() or (columns.name and number == 1):
             continue
-        name = " ".join((_cells(line, separator, columns) if columns else line).split())
-        fault = _fault(name, seen.get(name.casefold()), bool(columns), line, separator)
+        one = _entry(line, separator, columns)
+        name = one.name
+        fault = _fault(one, seen.get(name.casefold()), bool(columns.name), line, separator)
         if fault:
             faults.append((number, fault))
         else:
             seen[name.casefold()] = number
-            names.append(name)
-    if len(names) > MOST_STUDENTS:
-        faults.append((len(lines), f"{len(names)} names; {MOST_STUDENTS} at a time is the most"))
-    return Roster(tuple(names), tuple(faults))
+            entries.append(one)
+    if len(entries) > MOST_STUDENTS:
+        many = f"it makes {len(entries)} names, and {MOST_STUDENTS} at a time is the most"
+        faults.append((len(lines), many))
+    return Roster(tuple(entries), tuple(faults))
 
 
-def _columns(head: list[str]) -> list[int]:
-    """Columns whose text makes a name; none for a list without a head."""
-    whole = [i for i, c in enumerate(head) if c in WHOLE]
-    first, last = ([i for i, c in enumerate(head) if c in words] for words in (FIRST, LAST))
-    return whole[:1] or first[:1] + last[:1]
+def _columns(head: list[str]) -> _Columns:
+    """What the columns of a list are for; none makes a name in a list without a head."""
+
+    def first(words: tuple[str, ...]) -> int | None:
+        return next((i for i, c in enumerate(head) if c in words), None)
+
+    whole, given, family = first(WHOLE), first(FIRST), first(LAST)
+    name = [whole] if whole is not None else [i for i in (given, family) if i is not None]
+    return _Columns(name, family if name else None, first(EMAIL) if name else None)
 
 
-def _cells(line: str, separator: str, columns: list[int]) -> str:
+def _entry(line: str, separator: str, columns: _Columns) -> Entry:
+    """What one line says of a student."""
+    if not columns.name:
+        return Entry(" ".join(line.split()))
     cells = next(csv.reader(io.StringIO(line), delimiter=separator), [])
-    return " ".join(cells[i] for i in columns if i < len(cells))
+
+    def cell(at: int | None) -> str:
+        return " ".join(cells[at].split()) if at is not None and at < len(cells) else ""
+
+    name = " ".join(filter(None, map(cell, columns.name)))
+    return Entry(name, cell(columns.family), cell(columns.email))
 
 
-def _fault(name: str, before: int | None, by_column: bool, line: str, separator: str) -> str:
+def _fault(one: Entry, before: int | None, by_column: bool, line: str, separator: str) -> str:
+    name = one.name
     if not name:
-        return "no name stands in it"
+        return "it has no name"
     if len(name) > LONGEST:
         return f"too long for a name ({len(name)} letters, {LONGEST} is the most)"
     if not by_column and separator in line:
@@ -77,7 +121,12 @@ def _fault(name: str, before: int | None, by_column: bool, line: str, separator:
             f" name{separator}last name”"
         )
     if not any(c.isalpha() for c in name):
-        return f"“{name}” is no name"
+        return f"“{name}” is not a name"
     if before:
-        return f"{name} stands in line {before} already: leave one out, or tell the two apart"
+        return f"{name} is in line {before} already: leave one out, or tell the two apart"
+    if one.email:
+        try:
+            validate_email(one.email)
+        except ValidationError:
+            return f"“{one.email}” is not an e-mail address"
     return ""

@@ -57,6 +57,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "heath.people.settings.Zone",
     "heath.web.private.Private",
     "heath.people.access.Access",
     "django.contrib.messages.middleware.MessageMiddleware",

@@ -4,6 +4,7 @@ from django.conf import settings
 from django.urls import include, path
 
 urlpatterns = [
+    path("", include("heath.web.urls")),
     path("", include("heath.people.urls")),
     path("", include("heath.jobs.urls")),
     path("", include("heath.classes.urls")),

@@ -62,7 +62,7 @@ class CameraForm(forms.Form):
         pieces = (
             visible(user, Piece)
             .select_related("student", "brief")
-            .order_by("-brief__made_at", "student__name")
+            .order_by("-brief__made_at", "student__sorting")
         )
         self.fields["piece"].choices = [
             ("", "no card"),

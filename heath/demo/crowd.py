@@ -48,7 +48,7 @@ def _this_term(school, user, wall: int) -> Brief:
     brief = _brief(course, "Column")
     brief.give_pieces()
     real = []
-    every = list(brief.pieces.order_by("student__name").select_related("brief__course", "student"))
+    every = list(brief.pieces.order_by("student__sorting").select_related("brief__course", "student"))
     for piece, number in zip(every, REAL, strict=False):
         photograph, _ = add_photograph(piece, beside_card(number, piece.code), "piece.jpg", user)
         see_photograph(photograph)
@@ -98,6 +98,7 @@ def _past_term(school, user, year: int, mark: Mark, count: int) -> None:
                 piece=p,
                 full=like.full.name,
                 screen=like.screen.name,
+                wall=like.wall.name,
                 thumb=like.thumb.name,
                 width=like.width,
                 height=like.height,

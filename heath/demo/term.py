@@ -281,7 +281,7 @@ def _photographed(brief, one: Set, by, camera) -> None:
     """The simulated photographs of a brief, measured here so that the bench is ready at the first
     sign-in; the camera takes the next while one is measured.
     """
-    pieces = list(brief.pieces.order_by("student__name"))
+    pieces = list(brief.pieces.order_by("student__sorting"))
     if not one.numbers or any(p.photographs.exists() for p in pieces):
         return
     shots = [(number, piece.code) for number, piece in zip(one.numbers, pieces, strict=False)]
@@ -308,7 +308,7 @@ def _marked(brief, one: Set, by) -> None:
     """The first pieces of a brief are marked, with words of the instructor's, and the first of
     these returned.
     """
-    pieces = list(brief.pieces.order_by("student__name").prefetch_related("photographs"))
+    pieces = list(brief.pieces.order_by("student__sorting").prefetch_related("photographs"))
     if any(p.state in (Piece.State.MARKED, Piece.State.RETURNED) for p in pieces):
         return
     if one is RETURNED:
@@ -351,7 +351,7 @@ def _come_in(brief, by):
     """
     if brief.arrivals.exists():
         return
-    pieces = list(brief.pieces.order_by("student__name"))
+    pieces = list(brief.pieces.order_by("student__sorting"))
     for place, number, view, name, options in COME_IN:
         piece = pieces[place]
         picture = take(frame(number, view), Shot(code=piece.code, place=True, **options))

@@ -5,11 +5,13 @@ from django.utils.html import format_html, format_html_join
 STATES = (
     ("returned", "returned"),
     ("marked", "marked"),
-    ("marking", "to be marked"),
+    ("marking", "to mark"),
     ("measuring", "being measured"),
-    ("failed", "to take again"),
-    ("waiting", "wait for a photograph"),
+    ("failed", "to photograph again"),
+    ("waiting", "without a photograph"),
 )
+# The key beside the strokes: all states, in the order of the work.
+KEY = tuple(reversed(STATES))
 
 
 MOST_TICKS, TICK = 60, 9
@@ -49,3 +51,23 @@ def tally(brief):
         says,
         body,
     )
+
+
+def state_counts(brief) -> str:
+    """How many of a brief's pieces are in which state, in words."""
+    counts = [(getattr(brief, name), words) for name, words in STATES]
+    return ", ".join(f"{n} {words}" for n, words in counts if n) or "no students yet"
+
+
+def tally_key() -> str:
+    """What each kind of stroke means, drawn."""
+    rows = (
+        (name, TICKS[name].format(x=7, back=4, on=10), words) for name, words in KEY
+    )
+    body = format_html_join(
+        "",
+        '<span><svg class="tally" viewBox="0 0 14 20" width="14" height="20" aria-hidden="true">'
+        '<path class="{}" d="{}"/></svg>{}</span>',
+        rows,
+    )
+    return format_html('<p class="tally-key label">{}</p>', body)

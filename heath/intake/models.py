@@ -35,6 +35,7 @@ class StudentLink(models.Model):
             self.withdrawn_at is None
             and timezone.now() < self.closes_at
             and self.brief.locked_at is None
+            and not self.brief.is_deleted
         )
 
 

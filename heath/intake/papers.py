@@ -48,7 +48,7 @@ def handout(brief, drawing, address: str, closes) -> Page:
     """
     symbol, picture = f"{INSIDE}link.svg", f"{INSIDE}drawing.svg"
     drawn = (
-        render_to_string("briefs/_target.html", {"drawing": drawing})
+        render_to_string("briefs/_target_svg.html", {"drawing": drawing})
         .replace("<svg", '<svg xmlns="http://www.w3.org/2000/svg"', 1)
         .replace(">", f">{STYLE}", 1)
     )

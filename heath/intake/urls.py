@@ -4,10 +4,9 @@ from heath.intake import student, views
 
 urlpatterns = [
     path("pieces/<int:pk>/photograph/", views.add, name="photograph-add"),
-    path("pieces/<int:pk>/row/", views.row, name="piece-row"),
     path("photographs/<int:pk>.jpg", views.picture, name="photograph"),
     re_path(
-        r"^photographs/(?P<pk>\d+)-(?P<size>full|screen|thumb)\.jpg$",
+        r"^photographs/(?P<pk>\d+)-(?P<size>full|screen|wall|thumb)\.jpg$",
         views.picture,
         name="photograph-copy",
     ),

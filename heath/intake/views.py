@@ -34,8 +34,8 @@ def _view(request) -> str:
 
 @require_POST
 def add(request, pk):
-    """Add a photograph to a piece: it is read in the background. The answer is the piece's row; a
-    fault stands in it in words.
+    """Add a photograph to a piece: it is read in the background. Asked by htmx, the answer is one
+    sentence, and the wall is told that it has changed.
     """
     piece = find(request.user, Piece, "brief__course__school", pk=pk)
     upload, fault = request.FILES.get("photograph"), ""
@@ -47,17 +47,13 @@ def add(request, pk):
         view = _view(request)
         receive(piece.brief, upload, user=request.user, piece=piece, view=view)
     if request.htmx:
-        piece = find(request.user, Piece, pk=pk)
-        return render(request, "intake/_row.html", {"piece": piece, "fault": fault})
+        answer = render(request, "intake/_sent.html", {"fault": fault})
+        if not fault:
+            answer["HX-Trigger"] = "wall-changed"
+        return answer
     if fault:
         messages.error(request, fault)
     return redirect("brief", pk=piece.brief_id)
-
-
-def row(request, pk):
-    """A piece's row, asked for while it is being measured."""
-    piece = find(request.user, Piece, pk=pk)
-    return render(request, "intake/_row.html", {"piece": piece, "fresh": True})
 
 
 @require_POST
@@ -147,7 +143,7 @@ def cards_pdf(request, pk, sheet):
     brief = find(request.user, Brief, pk=pk)
     if sheet not in SHEETS:
         raise Http404
-    pieces = brief.pieces.select_related("student").order_by("student__name")
+    pieces = brief.pieces.select_related("student").order_by("student__sorting")
     one = whole(request.GET.get("piece", ""))
     pieces = pieces if one is None else pieces.filter(pk=one)
     if not pieces:
@@ -180,9 +176,7 @@ def _file(field):
 def picture(request, pk, size="screen"):
     """A copy of a photograph, to those who may see it."""
     photograph = find(request.user, Photograph, pk=pk)
-    return _file(
-        photograph.thumb or photograph.screen if size == "thumb" else getattr(photograph, size)
-    )
+    return _file(getattr(photograph, size) or photograph.screen)
 
 
 @cache_control(private=True, max_age=3600)

@@ -1,17 +1,41 @@
 """Schools and the people who teach at them."""
 
+from zoneinfo import ZoneInfo
+
+from django.conf import settings
 from django.contrib.auth.models import AbstractUser
 from django.db import models
 from django.utils.crypto import salted_hmac
 
 
 class School(models.Model):
-    """A floral design school; every record belongs to one."""
+    """A floral design school; every record belongs to one.
+
+    Seasons are those of the `south` or the north; students' pages and papers tell lengths in
+    `inches` or in centimetres; `hides_names` is what a new brief begins with.
+    """
 
     name = models.CharField(max_length=120, unique=True)
+    time_zone = models.CharField(max_length=60, blank=True)
+    south = models.BooleanField(default=False)
+    inches = models.BooleanField(default=False)
+    hides_names = models.BooleanField(default=False)
 
     def __str__(self):
         return self.name
+
+    @property
+    def zone(self) -> ZoneInfo:
+        """Its time zone, the site's own where none is set."""
+        return ZoneInfo(self.time_zone or settings.TIME_ZONE)
+
+
+class Surround(models.TextChoices):
+    """The neutral grey about a photograph."""
+
+    MID = "mid", "middle grey"
+    DARK = "dark", "dark grey"
+    LIGHT = "light", "light grey"
 
 
 class Role(models.TextChoices):
@@ -33,6 +57,7 @@ class User(AbstractUser):
     role = models.CharField(max_length=12, choices=Role, default=Role.ASSISTANT)
     school = models.ForeignKey(School, on_delete=models.PROTECT, related_name="people", null=True)
     inches = models.BooleanField(default=False)
+    surround = models.CharField(max_length=8, choices=Surround, default=Surround.MID)
     sign_outs = models.PositiveIntegerField(default=0)
 
     def get_session_auth_hash(self):

@@ -37,11 +37,35 @@ PATHS = {
 }
 
 
+def not_deleted(label: str) -> dict[str, None]:
+    """The filters that leave out what is deleted, or belongs to what is, of a model by its label.
+
+    >>> sorted(not_deleted("assessment.Piece"))
+    ['brief__course__deleted_at', 'brief__deleted_at']
+    """
+    steps = PATHS[label].split("__")[:-1]
+    ways = ["__".join(steps[: i + 1]) for i, step in enumerate(steps) if step in ("brief", "course")]
+    own = ["deleted_at"] if label in ("classes.Course", "briefs.Brief") else []
+    return dict.fromkeys([*(f"{way}__deleted_at" for way in ways), *own])
+
+
 def visible(user, model):
-    """The records of a model that a person may see and change."""
+    """The records of a model that a person may see and change; what is deleted is not among them."""
     if not user.is_authenticated or user.school_id is None:
         return model._default_manager.none()
-    return model._default_manager.filter(**{PATHS[model._meta.label]: user.school_id})
+    label = model._meta.label
+    return model._default_manager.filter(**{PATHS[label]: user.school_id}, **not_deleted(label))
+
+
+def deleted(user, model):
+    """The deleted records of a model that a person may bring back."""
+    if not user.is_authenticated or user.school_id is None:
+        return model._default_manager.none()
+    label = model._meta.label
+    above = {name: value for name, value in not_deleted(label).items() if name != "deleted_at"}
+    return model._default_manager.filter(
+        **{PATHS[label]: user.school_id}, **above, deleted_at__isnull=False
+    ).order_by("-deleted_at")
 
 
 def find(user, model, *along, **by):
@@ -89,21 +113,23 @@ _MARKING = (
 _INSTRUCTING = (
     "brief-change",
     "brief-copy",
+    "brief-keep",
     "brief-names",
     "brief-new",
     "brief-palette",
     "container",
     "container-remove",
     "course",
+    "course-keep",
     "course-new",
     "draft",
     "draft-change",
     "draft-discard",
     "draft-preview",
     "draft-release",
+    "links-mail",
     "materials-add",
     "materials-bring",
-    "materials-hemisphere",
     "materials-remove",
     "photograph-remove",
     "plan",
@@ -117,12 +143,13 @@ _INSTRUCTING = (
     "sheet-ends",
     "sheet-withdraw",
     "shelf",
+    "student",
     "student-link",
     "version-back",
     "ways",
 )
-_ANYBODY = ("unit", "sign-out", "sign-out-everywhere", "password", "password-changed")
-_OWNING = ("people", "person")
+_ANYBODY = ("settings", "sign-out", "sign-out-everywhere", "password", "password-changed")
+_OWNING = ("people", "person", "school-settings")
 
 # The least role that may send something to an address, by its name; what is not named here is sent
 # by nobody.
@@ -134,7 +161,17 @@ CHANGES = {
 # Pages that only these may open; any other may be read by everybody of the school.
 PAGES = {
     **dict.fromkeys(
-        ("brief-new", "brief-change", "course-new", "course", "draft", "draft-release"),
+        (
+            "links-csv",
+            "brief-keep",
+            "brief-new",
+            "brief-change",
+            "course-keep",
+            "course-new",
+            "course",
+            "draft",
+            "draft-release",
+        ),
         Role.INSTRUCTOR,
     ),
     **dict.fromkeys(_OWNING, Role.OWNER),

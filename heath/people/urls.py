@@ -2,7 +2,8 @@ from django.contrib.auth import views
 from django.contrib.auth.decorators import login_not_required
 from django.urls import path, reverse_lazy
 
-from heath.people.views import people, person, sign_out_everywhere, unit
+from heath.people.settings import own_settings, school_settings
+from heath.people.views import people, person, sign_out_everywhere
 
 reset = {
     "template_name": "people/reset.html",
@@ -17,7 +18,8 @@ urlpatterns = [
         ),
         name="sign-in",
     ),
-    path("unit/", unit, name="unit"),
+    path("settings/", own_settings, name="settings"),
+    path("settings/school/", school_settings, name="school-settings"),
     path("sign-out/", views.LogoutView.as_view(), name="sign-out"),
     path("sign-out-everywhere/", sign_out_everywhere, name="sign-out-everywhere"),
     path(

@@ -13,7 +13,6 @@ from django.views.decorators.http import require_POST
 from heath.people.models import Role, User
 from heath.people.once import once
 from heath.people.policy import find, visible
-from heath.web.plain import path_within
 
 
 class PersonForm(forms.ModelForm):
@@ -36,14 +35,6 @@ class PersonForm(forms.ModelForm):
         super().__init__(*args, **more)
         for name in ("first_name", "last_name", "email"):
             self.fields[name].required = True
-
-
-@require_POST
-def unit(request):
-    """Show lengths in inches, or again in centimetres."""
-    request.user.inches = not request.user.inches
-    request.user.save(update_fields=["inches"])
-    return redirect(path_within(request, request.POST.get("next")) or "term")
 
 
 @once

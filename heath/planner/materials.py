@@ -11,7 +11,7 @@ from django.views.decorators.http import require_POST, require_safe
 from heath.people.once import once
 from heath.people.policy import find
 from heath.planner.models import OwnMaterial, as_rows, row_of
-from heath.planner.planned import materials_of, own_workshop, workshop_of
+from heath.planner.planned import materials_of, workshop_of
 from heath.web.plain import whole
 from juniper.planning.materials import (
     CAUTIONS,
@@ -43,7 +43,7 @@ def _page(request, **more):
     if role in ROLES:
         found = [m for m in found if m.role == role]
     if 1 <= (whole(month) or 0) <= 12:
-        found = [m for m in found if m.in_season(int(month), workshop.south)]
+        found = [m for m in found if m.in_season(int(month), request.user.school.south)]
     if request.GET.get("food"):
         found = [m for m in found if m.safe_near_food]
     context = {
@@ -57,7 +57,7 @@ def _page(request, **more):
         "role": role,
         "month": whole(month) or 0,
         "months": range(1, 13),
-        "south": workshop.south,
+        "south": request.user.school.south,
         "food": bool(request.GET.get("food")),
         "faulty": [m for m in own.values() if m.fault],
         "now": timezone.localdate().month,
@@ -188,13 +188,4 @@ def remove(request, pk):
         request,
         f"{one.slug if one.fault else one.material.common} is taken out of the school's own.",
     )
-    return redirect("materials")
-
-
-@require_POST
-def hemisphere(request):
-    """Whether the school's seasons are those of the north or of the south."""
-    workshop = own_workshop(request.user)
-    workshop.south = request.POST.get("south") == "1"
-    workshop.save(update_fields=["south"])
     return redirect("materials")

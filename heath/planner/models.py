@@ -55,7 +55,6 @@ class Workshop(models.Model):
     )
     prices = models.TextField(blank=True, max_length=20_000)
     ways = models.JSONField(default=dict)
-    south = models.BooleanField(default=False)
 
     def __str__(self):
         return f"workshop of {self.school}"

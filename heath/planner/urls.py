@@ -24,7 +24,6 @@ urlpatterns = [
     path("materials/", materials.materials, name="materials"),
     path("materials/bring/", materials.bring, name="materials-bring"),
     path("materials/add/", materials.add, name="materials-add"),
-    path("materials/hemisphere/", materials.hemisphere, name="materials-hemisphere"),
     path("materials/<int:pk>/remove/", materials.remove, name="materials-remove"),
     re_path(r"^materials\.(?P<suffix>csv|json)$", materials.materials_file, name="materials-file"),
 ]

@@ -33,8 +33,8 @@ def issue_sheet(piece: Piece, user) -> ReturnSheet:
     """
     if piece.brief.hides_names:
         raise NamesHidden(
-            "Names are hidden until the marks of this brief are locked. Lock them on the brief's"
-            " page, then return the sheets."
+            "Names are hidden until the marks of this brief are locked. Lock them"
+            " here first, then return the sheets."
         )
     piece = Piece.objects.select_related("brief__course", "student").get(pk=piece.pk)
     reading = read(piece) if _is_due(piece) else None

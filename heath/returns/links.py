@@ -21,4 +21,6 @@ def sheet_at(key: str) -> ReturnSheet | None:
 
 def in_force(sheet: ReturnSheet) -> bool:
     """Whether a sheet may be shown at its address now."""
+    if sheet.piece.brief.is_deleted:
+        return False
     return sheet.withdrawn_at is None and (sheet.ends_at is None or timezone.now() < sheet.ends_at)

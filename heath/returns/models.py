@@ -30,6 +30,7 @@ class ReturnSheet(models.Model):
     ends_at = models.DateTimeField(null=True)
     issued_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True)
     issued_at = models.DateTimeField(auto_now_add=True)
+    mailed_at = models.DateTimeField(null=True)
     withdrawn_at = models.DateTimeField(null=True)
     withdrawn_by = models.ForeignKey(
         "people.User", on_delete=models.SET_NULL, null=True, related_name="+"

@@ -6,10 +6,12 @@ from django.core.files.base import ContentFile
 from procrastinate.contrib.django import app
 
 from heath.assessment.models import Piece
+from heath.returns import mailing
 from heath.returns.issuing import NotToReturn, issue_sheet
 from heath.returns.models import Bundle
 from heath.returns.pdf import pdf_of_all
 
+__all__ = ["mailing", "make_bundle"]  # mailing: its handler is known to the worker
 log = logging.getLogger(__name__)
 GONE_WRONG = (
     "The sheets could not all be made. Try once more; if it stays so, open them one by one."
@@ -43,7 +45,7 @@ def _make(bundle: Bundle) -> None:
     pieces = list(
         ready.select_related("brief__course", "student")
         .prefetch_related("photographs")
-        .order_by("student__name")
+        .order_by("student__sorting")
     )
     if not pieces:
         _fail(bundle, "No piece of this brief is marked yet.")

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from heath.returns import student, views
+from heath.returns import returning, student, views
 
 urlpatterns = [
     path("pieces/<int:pk>/return/", views.issue, name="return"),
@@ -9,6 +9,9 @@ urlpatterns = [
     path("pieces/<int:pk>/sheet.svg", views.sheet_svg, name="sheet-svg"),
     path("pieces/<int:pk>/sheet/ends/", views.ends, name="sheet-ends"),
     path("pieces/<int:pk>/sheet/withdraw/", views.withdraw, name="sheet-withdraw"),
+    path("briefs/<int:pk>/returning/", returning.returning, name="returning"),
+    path("briefs/<int:pk>/links.csv", returning.links_csv, name="links-csv"),
+    path("briefs/<int:pk>/links/mail/", returning.links_mail, name="links-mail"),
     path("briefs/<int:pk>/return/", views.return_all, name="return-all"),
     path("sheets/<int:pk>/", views.bundle, name="bundle"),
     path("sheets/<int:pk>.pdf", views.bundle_file, name="bundle-file"),

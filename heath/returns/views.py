@@ -33,9 +33,9 @@ def issue(request, pk):
         issue_sheet(piece, request.user)
     except NotToReturn as error:
         messages.error(request, str(error))
-        # Marks are locked on the brief's page; a question is answered on the bench.
+        # Marks are locked where pieces are returned; a question is answered on the bench.
         return (
-            redirect("brief", pk=piece.brief_id)
+            redirect("returning", pk=piece.brief_id)
             if isinstance(error, NamesHidden)
             else redirect("bench", pk=piece.pk)
         )
@@ -116,13 +116,13 @@ def return_all(request, pk):
     brief = find(request.user, Brief, pk=pk)
     if brief.hides_names:
         messages.error(request, "Names are hidden: lock the marks first, then return the sheets.")
-        return redirect("brief", pk=pk)
+        return redirect("returning", pk=pk)
     for old in brief.bundles.all():
         old.file.delete(save=False)
         old.delete()
     bundle = Bundle.objects.create(brief=brief, made_by=request.user)
     make_bundle.defer(bundle_id=bundle.pk)
-    return redirect("brief", pk=pk)
+    return redirect("returning", pk=pk)
 
 
 @require_safe

@@ -93,6 +93,36 @@ def outlines(form: str) -> tuple[np.ndarray, ...]:
     )
 
 
+JOIN = 800.0  # steps to a half width and a height: parts of a form are joined to so much
+SMOOTH = 1.5  # of these steps: how far a joined line may lie from the edge of its parts
+
+
+@cache
+def joined_outline(form: str) -> tuple[np.ndarray, ...]:
+    """A form as it is drawn: its parts joined where they overlap, without the seam between them.
+
+    Args:
+        form: one that is taught.
+
+    Returns:
+        Closed lines (m, 2), as outlines() gives them: one for each part that stands by itself.
+
+    Raises:
+        KeyError: for a form that is not taught.
+    """
+    parts = outlines(form)
+    if len(parts) == 1:
+        return parts
+    low = np.min([part.min(axis=0) for part in parts], axis=0) - 4 / JOIN
+    high = np.max([part.max(axis=0) for part in parts], axis=0) + 4 / JOIN
+    drawn = np.zeros(np.ceil((high - low) * JOIN).astype(int)[::-1], np.uint8)
+    for part in parts:
+        cv2.fillPoly(drawn, [np.round((part - low) * JOIN).astype(np.int32)], 1)
+    edges, _ = cv2.findContours(drawn, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    lines = (cv2.approxPolyDP(edge, SMOOTH, True).reshape(-1, 2) for edge in edges)
+    return tuple(line / JOIN + low for line in lines if len(line) > 2)
+
+
 def taught_outline(form: str) -> tuple[np.ndarray, ...]:
     """The parts (m, 2) of a form about the container's axis, in half widths and plant heights.
     Raises KeyError for one not taught.

@@ -351,7 +351,7 @@ def _plain(value) -> str | None:
 
 
 # Copies made of each photograph: longer side at most, JPEG quality.
-RENDITIONS = {"full": (4800, 92), "screen": (1600, 88), "thumb": (360, 84)}
+RENDITIONS = {"full": (4800, 92), "screen": (1600, 88), "wall": (1000, 84), "thumb": (360, 84)}
 
 
 def read_with_copies(data: bytes, name: str = "") -> tuple[Photograph, Copies]:

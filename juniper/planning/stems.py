@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
-from juniper.measures.form import HEAVY_SIDE, outlines
+from juniper.measures.form import HEAVY_SIDE, joined_outline
 from juniper.rules import Brief, Rule, RuleSet
 from juniper.rules.band import Band
 from juniper.values import point
@@ -217,7 +217,7 @@ class StemPlan:
             low, high = min(s.side for s in self.stems), max(s.side for s in self.stems)
         return tuple(
             part * ((high - low) / 2, self.height) + ((low + high) / 2, 0)
-            for part in outlines(form)
+            for part in joined_outline(form)
         )
 
 

@@ -1,6 +1,6 @@
 """Pieces, their photographs, what markers say of them, and their marks."""
 
-from heath.assessment.models.marks import Mark, MarkChange, PieceSnapshot
+from heath.assessment.models.marks import Flag, Mark, MarkChange, PieceSnapshot
 from heath.assessment.models.photographs import Photograph, Piece, View
 from heath.assessment.models.words import Answer, Cap, Correction, Override, Remark, places_of
 
@@ -8,6 +8,7 @@ __all__ = [
     "Answer",
     "Cap",
     "Correction",
+    "Flag",
     "Mark",
     "MarkChange",
     "Override",

@@ -36,9 +36,19 @@ class MarkChange(models.Model):
         ordering = ("pk",)
 
 
+class Flag(models.TextChoices):
+    """Why a piece needs a marker's eye before its mark can be trusted."""
+
+    SAFETY = "safety", "can hurt somebody"
+    QUESTION = "question", "safety question unanswered"
+    HANDLES = "handles", "handles to check"
+    SHORT = "short", "too little measured"
+
+
 class PieceSnapshot(models.Model):
     """How a piece stood when it was last read, kept so that a wall of them need not be read anew:
-    its score, its measures by name, and its outline and vessel as SVG paths about the rim point,
+    its score with its uncertainty, its chief fault in three words, what a marker should look at
+    first (`flags`, of Flag), its measures by name, and its outline and vessel as SVG paths about the rim point,
     upright, in thousandths of the container's height, which is `container_cm` by the reference
     card, else by the brief. `upright` is what turns the photograph's pixels to these units.
 
@@ -52,6 +62,9 @@ class PieceSnapshot(models.Model):
     photograph = models.ForeignKey("assessment.Photograph", on_delete=models.CASCADE)
     key = models.CharField(max_length=120)
     score = models.FloatField(null=True)
+    uncertainty = models.FloatField(default=0.0)
+    fault = models.CharField(max_length=60, blank=True)
+    flags = models.JSONField(default=list)
     measures = models.JSONField(default=dict)
     plant = models.TextField(blank=True)
     vessel = models.TextField(blank=True)

@@ -143,6 +143,11 @@ def screen_path(instance, name):
     return random_path("screen") + ".jpg"
 
 
+def wall_path(instance, name):
+    """Where the copy that hangs on the wall is kept."""
+    return random_path("wall") + ".jpg"
+
+
 def thumb_path(instance, name):
     """Where the smallest copy is kept."""
     return random_path("thumb") + ".jpg"
@@ -163,6 +168,7 @@ class Photograph(models.Model):
     current = models.BooleanField(default=True)
     full = models.FileField(upload_to=full_path)
     screen = models.FileField(upload_to=screen_path)
+    wall = models.FileField(upload_to=wall_path, blank=True)
     thumb = models.FileField(upload_to=thumb_path, blank=True)
     raster = models.FileField(upload_to=raster_path, blank=True)
     raster_scale = models.FloatField(default=1.0)

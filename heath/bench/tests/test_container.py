@@ -100,7 +100,7 @@ class Refused(SchoolTestCase):
 
     def setUp(self):
         super().setUp()
-        self.piece = self.brief.pieces.order_by("student__name").first()
+        self.piece = self.brief.pieces.order_by("student__sorting").first()
         self.photograph, _ = add_photograph(self.piece, picture(30).data, "piece.jpg", self.user)
         from juniper import assessment
 

@@ -15,7 +15,7 @@ class OwnVessel(SchoolTestCase):
     def made(self, named):
         self.brief.container_height_cm = named
         self.brief.save()
-        piece = self.brief.pieces.order_by("student__name").first()
+        piece = self.brief.pieces.order_by("student__sorting").first()
         if piece.photograph is None:
             photograph, _ = add_photograph(
                 piece, beside_card(0, piece.code), "piece.jpg", self.user

@@ -196,7 +196,7 @@ class Word(SchoolTestCase):
             '<g aria-label="Remark 1: cut 2 cm">',
         ):
             self.assertEqual(in_inches(written + " 2.54 cm"), written + " 1.0 in")
-        self.client.post(reverse("unit"))
+        self.client.post(reverse("settings"), {"inches": "1", "surround": "mid"})
         page = self.client.get(reverse("bench", args=[self.piece.pk])).content.decode()
         self.assertRegex(page, r"\d in\b")
         self.assertNotRegex(page, r"\d cm\b")

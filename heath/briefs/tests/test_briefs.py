@@ -114,8 +114,11 @@ class Briefs(SchoolTestCase):
         high = np.ptp(y)
         self.assertAlmostEqual(np.ptp(x) / high, 16 / 21, places=2)
         self.assertAlmostEqual((drawn.rim - drawn.high) / high, 2.0, places=2)
-        self.assertIsNone(target(self.values(container_height_cm="")))
-        self.assertIsNone(target(self.values(container_height_cm="-1")))
+        for height in ("", "-1", "none"):
+            example = target(self.values(container_height_cm=height))
+            self.assertTrue(example.example)
+            self.assertIn("M", example.outline)
+        self.assertFalse(drawn.example)
         for form in (
             "crescent",
             "right-angle L",

@@ -25,8 +25,10 @@ for one in (
     palettes.before_setting,
     palettes.confusions,
     palettes.wished_of,
+    tally.state_counts,
     tally.tally,
 ):
     register.filter(one.__name__, one)
+register.simple_tag(tally.tally_key)
 register.simple_tag(bands.band_svg)
 register.simple_tag(palettes.cone_filters)

@@ -30,7 +30,7 @@ def arrive(brief, data, name="IMG_0001.jpg", **more):
 class Sorting(SchoolTestCase):
     def setUp(self):
         super().setUp()
-        self.first, self.second = self.brief.pieces.order_by("student__name")
+        self.first, self.second = self.brief.pieces.order_by("student__sorting")
 
     def test_by_its_card(self):
         with self.captureOnCommitCallbacks(execute=True):

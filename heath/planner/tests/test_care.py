@@ -5,6 +5,7 @@ from django.urls import reverse
 from pypdf import PdfReader
 
 from heath.bench.accepting import accept_marks
+from heath.people.models import School
 from heath.planner.models import OwnMaterial, Plan
 from heath.returns.issuing import issue_sheet
 from heath.testing import SchoolTestCase, photographed, printed
@@ -163,7 +164,7 @@ class Materials(SchoolTestCase):
         self.assertContains(
             self.client.get(reverse("materials"), october), "No material is as asked for"
         )
-        self.client.post(reverse("materials-hemisphere"), {"south": "1"})
+        School.objects.filter(pk=self.user.school_id).update(south=True)
         self.assertContains(self.client.get(reverse("materials"), october), "Tulip")
 
     def test_what_may_stand_near_food(self):

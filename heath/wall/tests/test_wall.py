@@ -16,7 +16,7 @@ class LineUp(SchoolTestCase):
     def setUpTestData(cls):
         super().setUpTestData()
         cls.first = photographed(cls.brief, cls.user)
-        second = cls.brief.pieces.order_by("student__name").last()
+        second = cls.brief.pieces.order_by("student__sorting").last()
         photograph, _ = add_photograph(second, picture(20).data, "piece.jpg", cls.user)
         see_photograph(photograph)
         cls.second = Piece.objects.get(pk=second.pk)

@@ -1,0 +1,124 @@
+"""The bar that names the places, and a brief's own line under it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django import template
+from django.urls import reverse
+
+register = template.Library()
+
+
+@dataclass(frozen=True)
+class Place:
+    """One place of the site: its name on the bar, the address's name that it leads to, and the
+    names of all pages that belong to it.
+    """
+
+    title: str
+    to: str
+    pages: frozenset[str]
+
+
+def _place(title: str, to: str, *pages: str) -> Place:
+    return Place(title, to, frozenset({to, *pages}))
+
+
+PLACES = (
+    _place("Term", "term"),
+    _place("Classes", "classes", "course", "course-new", "student"),
+    _place("Briefs", "briefs", "brief-new"),
+    _place(
+        "Rulebook",
+        "rulebook",
+        "rule-set",
+        "compare",
+        "measures",
+        "draft",
+        "draft-release",
+        "draft-preview",
+    ),
+    _place("Materials", "materials"),
+    _place("Shelf", "shelf", "container"),
+)
+# The places inside a brief, in the order of the work.
+OF_BRIEF = (
+    _place("Wall", "brief", "bench", "draw-container"),
+    _place("Line-up", "line-up"),
+    _place("Plan", "plan", "recipe", "conditioning", "care", "piece-care"),
+    _place("Photographs", "intake"),
+    _place("Return", "returning", "sheet"),
+)
+
+
+def _name(context) -> str:
+    match = getattr(context.get("request"), "resolver_match", None)
+    return (match and match.url_name) or ""
+
+
+@register.inclusion_tag("web/_places.html", takes_context=True)
+def places(context):
+    """The bar's places, the present one marked; inside a brief that is Briefs."""
+    page = _name(context)
+    inside = context.get("brief") or any(page in p.pages for p in OF_BRIEF)
+    rows = [
+        (p.title, reverse(p.to), page in p.pages or (p.to == "briefs" and bool(inside)))
+        for p in PLACES
+    ]
+    return {"places": rows}
+
+
+@register.inclusion_tag("web/_brief_places.html", takes_context=True)
+def brief_places(context, brief):
+    """A brief's own places, the present one marked."""
+    page, user = _name(context), context["user"]
+    rows = [(p.title, reverse(p.to, args=[brief.pk]), page in p.pages) for p in OF_BRIEF]
+    if user.instructs:
+        to = reverse("brief-change", args=[brief.pk])
+        rows.append(("Brief", to, page == "brief-change"))
+    return {"brief": brief, "places": rows}
+
+
+@register.simple_tag(takes_context=True)
+def help_page(context) -> str:
+    """Address of the help that belongs to the present page."""
+    page = _name(context)
+    return reverse("help", args=[HELP.get(page, "start")])
+
+
+# Which page of the help belongs to which page of the site.
+HELP = {
+    "term": "term",
+    "classes": "classes",
+    "course": "classes",
+    "course-new": "classes",
+    "student": "classes",
+    "briefs": "briefs",
+    "brief-new": "briefs",
+    "brief-change": "briefs",
+    "brief": "wall",
+    "line-up": "wall",
+    "plan": "plan",
+    "recipe": "plan",
+    "conditioning": "plan",
+    "care": "plan",
+    "piece-care": "plan",
+    "intake": "photographs",
+    "draw-container": "photographs",
+    "bench": "bench",
+    "returning": "return",
+    "sheet": "return",
+    "rulebook": "rulebook",
+    "rule-set": "rulebook",
+    "compare": "rulebook",
+    "measures": "rulebook",
+    "draft": "rulebook",
+    "draft-release": "rulebook",
+    "materials": "materials",
+    "shelf": "shelf",
+    "container": "shelf",
+    "people": "people",
+    "settings": "people",
+    "password": "people",
+}
