@@ -22,6 +22,7 @@ from heath.assessment.corrected import (
     pixels_of,
     surface,
 )
+from heath.assessment.framing import framed
 from heath.assessment.models import Cap, Correction, Override, Photograph, Piece
 from juniper.assessment import (
     ALL_ROUND,
@@ -39,6 +40,7 @@ from juniper.assessment import (
 )
 from juniper.measures import Findings, View, surface_of
 from juniper.measures.finding import Measured
+from juniper.measures.focal import focal_doubt
 from juniper.measures.lines import stem_lean, stem_length
 from juniper.rules import Brief as CoreBrief
 from juniper.rules import Ceiling, Verdict
@@ -144,6 +146,26 @@ class Reading:
             c for c in self.corrections if not c.undone and c.places.keys() & set(DATUM_HANDLES)
         ]
         return bool(placing) and placing[-1].confirms
+
+    @property
+    def focal_doubt(self) -> str:
+        """Why the focal point may be another one, in a sentence; '' once a person has put it, or
+        called a bloom focal.
+        """
+        named = any(
+            not c.undone and c.kind == Correction.Kind.BLOOM and c.what.get("role") == "focal"
+            for c in self.corrections
+        )
+        if named or "focal" in self.moved:
+            return ""
+        return focal_doubt(self.focal, self.scene.blooms)
+
+    @property
+    def frame(self) -> tuple[float, float, float, float]:
+        """What the bench shows of the photograph at first: left, top, width and height in its
+        pixels, about the piece, its container and its reference card, with room for the lines.
+        """
+        return framed(self.photograph, self.outer, self.datum)
 
     @property
     def to_check(self) -> bool:

@@ -10,7 +10,7 @@ from django.shortcuts import render
 from heath.assessment.models import Piece
 from heath.assessment.reading import handles, read
 from heath.bench.changing import last_done, last_words
-from heath.people.policy import find
+from heath.people.policy import find, visible
 from juniper.rules import ANSWERS, DOMINANTS
 from juniper.scene import ROLES
 
@@ -83,3 +83,26 @@ def column(request, piece: Piece, **more) -> HttpResponse:
 def phrases(user) -> list:
     """A marker's own phrases that can be put in by a key, the latest used first."""
     return list(user.phrases.all()[:PHRASES])
+
+
+def queue_of(user, piece: Piece) -> dict:
+    """Where a piece is among those of its brief, and which one is to be marked next: the first
+    after it that waits, and only then one before it.
+    """
+    pieces = list(
+        visible(user, Piece)
+        .filter(brief=piece.brief_id, state__in=READY)
+        .order_by(piece.brief.order)
+        .values_list("pk", "state")
+    )
+    order = [p for p, _ in pieces]
+    place = order.index(piece.pk)
+    ahead = order[place + 1 :] + order[:place]
+    waiting = {p for p, state in pieces if state == Piece.State.MARKING}
+    return {
+        "next": next((p for p in ahead if p in waiting), None),
+        "place": place + 1,
+        "count": len(order),
+        "previous": order[place - 1] if place else None,
+        "following": order[place + 1] if place + 1 < len(order) else None,
+    }

@@ -17,7 +17,7 @@ from heath.assessment.reading import read
 from heath.bench.accepting import NotSure, accept_marks
 from heath.bench.changes import Refused, change_piece
 from heath.bench.changing import obstacle, put_back, remember
-from heath.bench.context import column, piece_on_bench
+from heath.bench.context import column, piece_on_bench, queue_of
 from heath.bench.forms import CapForm, RemarkForm, ScoreForm
 from heath.bench.requests import NOT_UNDERSTOOD
 from heath.people.policy import visible
@@ -207,12 +207,7 @@ def accept(request, pk):
         accept_marks(piece, request.user)
     except NotSure as error:
         return column(request, piece, fault=str(error))
-    upcoming = (
-        visible(request.user, Piece)
-        .filter(brief=piece.brief_id, state=Piece.State.MARKING)
-        .order_by(piece.brief.order)
-        .first()
-    )
-    on = upcoming if upcoming and request.POST.get("go") == "next" else piece
-    to = reverse("bench", args=[on.pk])
+    upcoming = queue_of(request.user, piece)["next"]
+    on = upcoming if upcoming and request.POST.get("go") == "next" else piece.pk
+    to = reverse("bench", args=[on])
     return HttpResponseClientRedirect(to) if request.htmx else redirect(to)

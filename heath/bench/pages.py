@@ -10,8 +10,16 @@ from heath.assessment.layers import eye_layer, petals_layer
 from heath.assessment.models import Piece
 from heath.assessment.reading import read
 from heath.bench.changing import others_at_the_bench
-from heath.bench.context import READY, bench_context, column, phrases, piece_on_bench
+from heath.bench.context import (
+    READY,
+    bench_context,
+    column,
+    phrases,
+    piece_on_bench,
+    queue_of,
+)
 from heath.bench.overlays import as_found, exemplar_over, wanted_form
+from heath.bench.toolbox import KEYS, ROLE_KEYS, TOOLS
 from heath.drawing.evidence import drawable
 from heath.people.policy import find, visible
 from heath.shelf.models import Container
@@ -30,31 +38,11 @@ def bench(request, pk):
     if piece.state not in READY or piece.photograph is None or not piece.photograph.scene:
         return redirect("brief", pk=piece.brief_id)
     piece = piece_on_bench(request, pk)
-    context = bench_context(piece) | _queue(request.user, piece)
+    context = bench_context(piece) | queue_of(request.user, piece)
+    context |= {"tools": TOOLS, "keys": KEYS, "role_keys": ROLE_KEYS}
     context["phrases"] = phrases(request.user)
     context["shelf"] = [c for c in visible(request.user, Container).all() if c.measured]
     return render(request, "bench/bench.html", context)
-
-
-def _queue(user, piece: Piece) -> dict:
-    """Where a piece stands among those of its brief, and which one is to be marked next."""
-    pieces = list(
-        visible(user, Piece)
-        .filter(brief=piece.brief_id, state__in=READY)
-        .order_by(piece.brief.order)
-        .values_list("pk", "state")
-    )
-    order = [p for p, _ in pieces]
-    place = order.index(piece.pk)
-    ahead = order[place + 1 :] + order[:place]
-    waiting = {p for p, state in pieces if state == Piece.State.MARKING}
-    return {
-        "next": next((p for p in ahead if p in waiting), None),
-        "place": place + 1,
-        "count": len(order),
-        "previous": order[place - 1] if place else None,
-        "following": order[place + 1] if place + 1 < len(order) else None,
-    }
 
 
 @require_safe

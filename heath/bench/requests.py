@@ -20,6 +20,7 @@ from juniper.scene import (
     StemChange,
     Stroke,
 )
+from juniper.scene.amending import TOGETHER
 from juniper.scene.colour_changes import COLOUR_CHANGE
 from juniper.scene.stems import LINES
 
@@ -83,7 +84,8 @@ def made_from(sent, photograph: Photograph) -> Made:
 def _points(change: Change) -> list[tuple[float, float]]:
     if isinstance(change, Stroke | PetalStroke):
         return list(change.points)
-    return [p for p in vars(change).values() if isinstance(p, tuple)]
+    points = [p for n, p in vars(change).items() if isinstance(p, tuple) and n != "others"]
+    return [*points, *getattr(change, "others", ())]
 
 
 def _within(change: Change, photograph: Photograph) -> bool:
@@ -105,7 +107,8 @@ def _sound(change: Change) -> bool:
 
 def _sound_bloom(change: BloomChange) -> bool:
     asks_role = change.act == "role" or bool(change.role)
-    return change.act in ACTS and (not asks_role or change.role in ROLES)
+    together = not change.others or change.act in TOGETHER
+    return change.act in ACTS and together and (not asks_role or change.role in ROLES)
 
 
 def _sound_colour(change: ColourChange) -> bool:

@@ -149,3 +149,32 @@ def bars_of(parts) -> list[dict]:
         )
         x += wide
     return out
+
+
+BESIDE = 0.72  # of a bloom's radius, right and down: its number stands clear of the handles
+
+
+def tints_drawn(reading) -> list[dict]:
+    """The blooms of a reading ringed in their colours, as the colour lens draws them: place, radius,
+    colour, and on the largest bloom of each colour its number in the list.
+    """
+    rows = {d["number"]: d["swatch"].chip for d in circle_of(reading.scene.palette)["rows"]}
+    numbered: set[int] = set()
+    out = []
+    for bloom in sorted(reading.scene.blooms, key=lambda b: -b.radius):
+        if bloom.role == "foliage" or bloom.swatch not in rows:
+            continue
+        first = bloom.swatch not in numbered
+        numbered.add(bloom.swatch)
+        out.append(
+            {
+                "x": bloom.centre[0],
+                "y": bloom.centre[1],
+                "r": bloom.radius,
+                "chip": rows[bloom.swatch],
+                "number": bloom.swatch if first else 0,
+                "number_x": bloom.centre[0] + BESIDE * bloom.radius,
+                "number_y": bloom.centre[1] + BESIDE * bloom.radius,
+            }
+        )
+    return out

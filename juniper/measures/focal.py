@@ -11,6 +11,11 @@ from juniper.measures.surface import View
 from juniper.scene.blooms import BLOOM, Bloom
 
 
+# Times as broad as the next bloom: under it the automatic focal point lay off its bloom in 4 of 4
+# pictures of the two traced studios, from it on in none of 23.
+SURE = 1.25
+
+
 def focal_height(view: View) -> float:
     """Height of the focal point over the rim as a share of plant height."""
     along, _ = view.place(np.array([view.focal]))
@@ -57,6 +62,31 @@ def focal_dominance(
         return None
     rival = max(others, key=lambda b: b.radius)
     return chief.radius / rival.radius, chief, rival
+
+
+def focal_doubt(
+    focal: tuple[float, float] | None, blooms: tuple[Bloom, ...], sure: float = SURE
+) -> str:
+    """Why a focal point that was found automatically may be another one.
+
+    Args:
+        focal: where it was found, in the photograph's pixels, or None.
+        blooms: those in force.
+        sure: how many times as broad as the next one the focal bloom has to be.
+
+    Returns:
+        A sentence; '' where nothing speaks against it.
+    """
+    if not blooms:
+        return ""
+    if focal is None:
+        return "No focal point was found."
+    rules = focal_dominance(focal, blooms)
+    if rules is None or rules[0] >= sure:
+        return ""
+    if rules[0] < 1:
+        return "Another bloom is broader than the one that was taken for focal."
+    return f"The next bloom is nearly as broad: the focal one is {rules[0]:.2f} times as broad."
 
 
 def eye_distance(view: View) -> float:

@@ -53,10 +53,12 @@ class Stroke:
 
 @dataclass(frozen=True)
 class BloomChange:
-    """One bloom added, removed, split, merged with its neighbour, or given another part to play.
+    """One bloom added, removed, split, merged with its neighbour, or given another part to play;
+    or several at once removed or given a part.
 
     `act` is one of ACTS; `at` tells which bloom, or where a new one is; `to` the second one of a
-    merge; `radius` that of a new one; `role` one of juniper.scene.blooms.ROLES. Photograph pixels.
+    merge; `radius` that of a new one; `role` one of juniper.scene.blooms.ROLES; `others` where the
+    further blooms of a group are. Photograph pixels.
     """
 
     act: str
@@ -64,8 +66,10 @@ class BloomChange:
     to: Point | None = None
     radius: float | None = None
     role: str | None = None
+    others: tuple[Point, ...] = ()
 
 
+TOGETHER = ("remove", "role")  # of ACTS: what may be done to a group at once
 ACTS = ("add", "remove", "split", "merge", "role")
 
 
@@ -296,6 +300,10 @@ def change_bloom(
     """
     if change.act == "add":
         return (*blooms, _new(blooms, change, scene, pixels))
+    if change.others:
+        if change.act not in TOGETHER:
+            raise ValueError("A group of blooms can be taken out or called something, at once.")
+        return _changed_together(blooms, change, scene, pixels)
     which = bloom_at(blooms, change.at)
     one, rest = blooms[which], blooms[:which] + blooms[which + 1 :]
     if change.act == "remove":
@@ -316,6 +324,24 @@ def change_bloom(
             raise NoBloom("There is no other bloom to merge this one with.")
         return (*(b for b in rest if b is not other), _merged(one, other))
     raise ValueError(f"A bloom can be changed by: {', '.join(ACTS)}.")
+
+
+def _changed_together(
+    blooms: tuple[Bloom, ...], change: BloomChange, scene: Scene, pixels: np.ndarray
+) -> tuple[Bloom, ...]:
+    """The blooms after a change to a group; one that is no longer there is passed over. Raises
+    NoBloom where none of them is.
+    """
+    missed: list[NoBloom] = []
+    places = (change.at, *change.others)
+    for at in places:
+        try:
+            blooms = change_bloom(blooms, replace(change, at=at, others=()), scene, pixels)
+        except NoBloom as error:
+            missed.append(error)
+    if len(missed) == len(places):
+        raise missed[0]
+    return blooms
 
 
 def _apart(a: Bloom, b: Bloom) -> float:

@@ -107,6 +107,10 @@ class Correction(models.Model):
             return STEM_WORDS[self.what["line"]]
         if self.kind == self.Kind.COLOUR:
             return TINT_WORDS.get(self.what["tint"]) or f"Colour called {self.what['name']}"
+        others = len(self.what.get("others") or ())
+        if others:
+            done = "taken out" if self.what["act"] == "remove" else f"called {self.what['role']}"
+            return f"{others + 1} blooms {done}"
         return BLOOM_WORDS.get(self.what["act"]) or f"Bloom called {self.what['role']}"
 
 

@@ -11,6 +11,7 @@ for one in (
     circle.bars_of,
     circle.circle_of,
     circle.ticks_of,
+    circle.tints_drawn,
     evidence.crop,
     evidence.lenses,
     lines.figure,

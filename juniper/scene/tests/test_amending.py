@@ -138,6 +138,26 @@ class Pictures(unittest.TestCase):
         self.assertEqual(scene.blooms[self.scene.blooms.index(high)].role, "focal")
         self.assertLess(scene.focal[1], self.scene.focal[1])
 
+    def test_a_group_is_changed_at_once(self):
+        first, *others = self.scene.blooms[:3]
+        places = tuple(b.centre for b in others)
+        leaves, _ = self.amended(BloomChange("role", first.centre, role="foliage", others=places))
+        self.assertEqual(
+            [b.role for b in leaves.blooms[:3]] + [b.role for b in leaves.blooms[3:]],
+            ["foliage"] * 3 + [b.role for b in self.scene.blooms[3:]],
+        )
+        gone, _ = self.amended(BloomChange("remove", first.centre, others=places))
+        self.assertEqual(gone.blooms, self.scene.blooms[3:])
+        # one of a group that is no longer there is passed over; a group without any is said
+        again, _ = self.amended(
+            BloomChange("remove", first.centre, others=((2.0, 2.0),)), self.scene
+        )
+        self.assertEqual(again.blooms, self.scene.blooms[1:])
+        with self.assertRaises(NoBloom):
+            self.amended(BloomChange("remove", (2.0, 2.0), others=((3.0, 3.0),)))
+        with self.assertRaisesRegex(ValueError, "group"):
+            self.amended(BloomChange("split", first.centre, others=places))
+
     def test_a_bloom_that_is_not_there_is_said(self):
         with self.assertRaisesRegex(NoBloom, "Point at the middle"):
             self.amended(BloomChange("remove", (2.0, 2.0)))

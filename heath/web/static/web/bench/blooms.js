@@ -11,6 +11,10 @@ export const blooms = {
   // The blooms come anew with every answer.
   chooseAgain() {
     if (!this.chosen || this.busy) return;
+    if (this.chosen.others) {
+      this.showPicked();
+      return;
+    }
     const near = this.bloomAt(this.chosen);
     if (!near) this.chosen = null;
     else if (near !== document.activeElement) near.focus({ preventScroll: true });
@@ -55,14 +59,34 @@ export const blooms = {
       return;
     }
     const one = event.target.closest("button[data-group]");
-    const on = one && one.getAttribute("aria-pressed") !== "true";
+    if (!one) return;
+    const on = one.getAttribute("aria-pressed") !== "true";
     document
       .querySelectorAll("button[data-group]")
       .forEach((b) => b.setAttribute("aria-pressed", String(b === one && on)));
-    document
-      .querySelectorAll("#layers .bloom")
-      .forEach((b) => b.classList.toggle("picked", on && b.dataset.group === one.dataset.group));
     if (on && this.tool !== "blooms") this.takeUp("blooms");
+    this.chosen = on ? this.group(one) : null;
+    this.showPicked();
+  },
+
+  // All blooms of a group as what is chosen: the first, and the others.
+  group(button) {
+    const own = [...document.querySelectorAll("#layers .bloom")].filter(
+      (b) => b.dataset.group === button.dataset.group,
+    );
+    const [first, ...others] = own.map((bloom) => this.middle(bloom));
+    const words = button.textContent.replace(/\s+/g, " ").trim();
+    return { x: first[0], y: first[1], words, others: others.length ? others : null };
+  },
+
+  showPicked() {
+    const { x, y, others } = this.chosen || {};
+    const places = others ? [[x, y], ...others] : [];
+    document.querySelectorAll("#layers .bloom").forEach((bloom) => {
+      const at = this.middle(bloom);
+      const picked = places.some((p) => Math.hypot(p[0] - at[0], p[1] - at[1]) < 2);
+      bloom.classList.toggle("picked", picked);
+    });
   },
 
   middle(bloom) {
@@ -86,12 +110,13 @@ export const blooms = {
   },
 
   act(event) {
-    this.actOn(event.target.dataset.act, event.target.dataset.role);
+    this.actOn(event.currentTarget.dataset.act, event.currentTarget.dataset.role);
   },
 
   actOn(act, role) {
     if (!this.chosen) return;
-    this.make({ act, at: [this.chosen.x, this.chosen.y], role: role || null });
+    const others = this.chosen.others || [];
+    this.make({ act, at: [this.chosen.x, this.chosen.y], role: role || null, others });
     if (act === "remove") this.chosen = null;
   },
 };

@@ -2,6 +2,8 @@
 import { arrow } from "./geometry.js";
 import { meaning, onBloom } from "./keymap.js";
 
+const TOGETHER = ["remove", "role"]; // what may be done to a group of blooms at once
+
 export const keys = {
   keysShown: false,
 
@@ -38,15 +40,21 @@ export const keys = {
 
   keyHandle(event) {
     const handle = event.target.closest(".handle");
+    if (handle && event.key === "Enter" && !event.repeat) {
+      this.byKey("confirm");
+      return true;
+    }
     if (!handle || !arrow(event.key)) return false;
     this.nudge(handle, event);
     return true;
   },
 
   keyBloom(event) {
-    const act = event.target.closest(".bloom") && this.chosen && onBloom(event.key);
-    if (act) this.actOn(...act);
-    return Boolean(act);
+    const meant = event.target.closest(".bloom") || this.chosen?.others;
+    const act = meant && this.chosen && onBloom(event.key);
+    if (!act || (this.chosen.others && !TOGETHER.includes(act[0]))) return false;
+    this.actOn(...act);
+    return true;
   },
 
   // The button of the tool in hand keeps the focus; keys pressed on it are meant for the picture.
@@ -75,12 +83,18 @@ export const keys = {
     return true;
   },
 
+  // H goes to the first handle; the trial's key leaves it again.
+  keyTool(tool) {
+    this.takeUp(tool === "try" && this.onTrial ? "handles" : tool);
+    if (tool === "handles") this.$refs.handles.querySelector(".handle").focus();
+  },
+
   keyAnywhere(event) {
     const found = meaning(event.key);
     if (!found) return;
     const { kind, value } = found;
     if (kind === "lens") this.turnTo(value);
-    else if (kind === "tool") this.takeUp(value);
+    else if (kind === "tool") this.keyTool(value);
     else if (kind === "breadth") {
       this.$refs.breadth.value = this.breadth + value;
       this.setBreadth();

@@ -23,18 +23,42 @@ export const tools = {
     return this.tool === "container";
   },
 
+  get outlining() {
+    return this.tool === "plant" || this.tool === "not-plant";
+  },
+
+  get neutralising() {
+    return this.tool === "neutral";
+  },
+
+  get linedrawing() {
+    return this.tool === "stems";
+  },
+
+  get blooming() {
+    return this.tool === "blooms" && !this.chosen;
+  },
+
+  get remarking() {
+    return this.tool === "remark" && !this.spot;
+  },
+
+  // One bloom is chosen, not a group.
+  get alone() {
+    return Boolean(this.chosen) && !this.chosen.others;
+  },
+
+  get panelShown() {
+    return this.tool !== "handles" || Boolean(this.laidOver);
+  },
+
   get spotted() {
     return this.tool === "remark" && Boolean(this.spot);
   },
 
-  // What is laid over gives way where a tool has much to say.
-  get laysOver() {
-    return !this.painting && !this.onTrial;
-  },
-
   // Tools: what a press on the picture does.
   take(event) {
-    this.takeUp(event.target.dataset.tool);
+    this.takeUp(event.currentTarget.dataset.tool);
   },
 
   takeUp(tool) {
@@ -47,7 +71,7 @@ export const tools = {
       ?.closest(tool === "handles" ? ".bloom, .stem" : ".bloom, .stem, .handle")
       ?.blur();
     // Another tool's button would take the space bar that is meant for the picture.
-    document.activeElement?.closest(`.tools [data-tool]:not([data-tool="${tool}"])`)?.blur();
+    document.activeElement?.closest(`.rail [data-tool]:not([data-tool="${tool}"])`)?.blur();
     document.querySelector("#layers .trace").setAttribute("d", "");
     if (tool === "blooms") document.querySelector(".groups")?.scrollIntoView({ block: "nearest" });
     this.$refs.stand.dataset.tool = tool;
@@ -55,7 +79,7 @@ export const tools = {
     if (tool === "try") this.startTrying();
     this.showLayers();
     this.$root
-      .querySelectorAll(".tools [data-tool]")
+      .querySelectorAll(".rail [data-tool]")
       .forEach((b) => b.setAttribute("aria-pressed", String(b.dataset.tool === tool)));
   },
 

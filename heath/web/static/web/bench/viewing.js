@@ -1,21 +1,25 @@
 // Looking closer at the picture, laying something over it, and what the marker writes: mixed into
 // the bench.
+import { MOST, fitted, framedOn, whole } from "./framing.js";
 import { circlePath } from "./geometry.js";
 
 export const viewing = {
   zoom: 1,
   pan: { x: 0, y: 0 },
+  size: { width: 1, height: 1 }, // of the whole photograph on screen
+  looking: "piece", // at the piece, at the whole, or closer
   fingers: {},
   laidOver: "",
   spot: null,
   pressedAt: 0,
 
   initViewing() {
-    const field = this.$refs.stand.parentElement;
+    const field = this.$refs.view;
+    new ResizeObserver(() => this.layOut()).observe(field);
     field.addEventListener(
       "wheel",
       (e) => {
-        if (e.target.closest(".tools, .lenses")) return;
+        if (e.target.closest(".lenses")) return;
         e.preventDefault();
         this.zoomTo(this.zoom * Math.exp(-e.deltaY * 0.0015), e.clientX, e.clientY);
       },
@@ -34,37 +38,66 @@ export const viewing = {
       if (written?.closest(".column")) written.scrollIntoView({ block: "center" });
     });
   },
+  // The whole photograph as large as the view holds it; then as it was looked at.
+  layOut() {
+    const stand = this.$refs.stand;
+    const photo = this.$refs.handles.viewBox.baseVal;
+    const view = this.$refs.view.getBoundingClientRect();
+    if (!view.width || !view.height) return;
+    this.size = fitted(photo, view);
+    stand.style.width = `${this.size.width}px`;
+    stand.style.height = `${this.size.height}px`;
+    if (this.looking !== "closer") this.lookAt(this.looking);
+    else this.setZoom();
+  },
+  // "piece": framed on it; "whole": the whole photograph.
+  lookAt(what) {
+    const photo = this.$refs.handles.viewBox.baseVal;
+    const view = this.$refs.view.getBoundingClientRect();
+    const frame = this.$refs.stand.dataset.frame.trim().split(" ").map(Number);
+    const way =
+      what === "piece" ? framedOn(frame, photo, this.size, view) : whole(this.size, view);
+    this.looking = what;
+    this.zoom = way.zoom;
+    this.pan = { x: way.x, y: way.y };
+    this.setZoom();
+  },
   // The place under the pointer stays where it is.
   zoomTo(zoom, clientX, clientY) {
-    const next = Math.min(Math.max(zoom, 1), 8);
+    const next = Math.min(Math.max(zoom, 1), MOST);
+    if (next === 1) {
+      this.lookAt("whole");
+      return;
+    }
+    const view = this.$refs.view.getBoundingClientRect();
     const box = this.$refs.stand.getBoundingClientRect();
-    const [x, y] = [clientX ?? box.x + box.width / 2, clientY ?? box.y + box.height / 2];
+    const [x, y] = [clientX ?? view.x + view.width / 2, clientY ?? view.y + view.height / 2];
     const ratio = next / this.zoom;
     this.pan = {
       x: this.pan.x + (x - box.x) * (1 - ratio),
       y: this.pan.y + (y - box.y) * (1 - ratio),
     };
     this.zoom = next;
-    if (next === 1) this.pan = { x: 0, y: 0 };
+    this.looking = "closer";
     this.setZoom();
   },
   setZoom() {
     const stand = this.$refs.stand;
-    stand.style.transform =
-      this.zoom === 1 ? "" : `translate(${this.pan.x}px, ${this.pan.y}px) scale(${this.zoom})`;
+    stand.style.transform = `translate(${this.pan.x}px, ${this.pan.y}px) scale(${this.zoom})`;
     stand.style.setProperty("--zoom", this.zoom);
+    const units = this.$refs.handles.viewBox.baseVal.height / (this.size.height * this.zoom);
+    stand.style.setProperty("--px", units); // of the picture's units to a pixel of the screen
     stand.classList.toggle("zoomed", this.zoom > 1);
-    this.$refs.zoomed.textContent =
-      this.zoom > 1 ? `${Math.round(this.zoom * 100)} %, back to the whole` : "Zoom in";
+    this.$refs.zoomed.textContent = this.looking === "piece" ? "Whole" : "Piece";
   },
   pressZoom() {
-    this.zoomTo(this.zoom > 1 ? 1 : 2);
+    this.lookAt(this.looking === "piece" ? "whole" : "piece");
   },
   // One finger or the mouse moves a picture that is looked at closer, two fingers zoom; handles and
   // tools go first.
   finger(event) {
     const taken =
-      event.target.closest(".handle, .tools, .lenses, .bloom, .stem, button, a, input") ||
+      event.target.closest(".handle, .lenses, .bloom, .stem, button, a, input") ||
       (this.tool !== "handles" && event.pointerType !== "touch");
     this.fingers[event.pointerId] = { x: event.clientX, y: event.clientY };
     const lift = (e) => {
@@ -99,7 +132,7 @@ export const viewing = {
 
   // Fainter things laid over the picture: as it was found, the form asked for, the exemplar.
   layOver(event) {
-    this.turnLaid(event.target.dataset.over);
+    this.turnLaid(event.currentTarget.dataset.over);
   },
   turnLaid(what) {
     this.laidOver = this.laidOver === what ? "" : what;
@@ -169,7 +202,7 @@ export const viewing = {
       "+": () => this.zoomTo(this.zoom * 1.5),
       "=": () => this.zoomTo(this.zoom * 1.5),
       "-": () => this.zoomTo(this.zoom / 1.5),
-      ".": () => this.zoomTo(1),
+      ".": () => this.pressZoom(),
       c: () => this.takeUp("remark"),
     }[key];
     does?.();
