@@ -5,6 +5,7 @@ import math
 from django.utils.html import format_html
 
 from juniper.measures import Missing
+from juniper.rules.advice import SHARES, per_cent
 
 WIDTH, MARGIN = 260.0, 8.0
 
@@ -60,9 +61,15 @@ def band_drawing(line):
         "value": place(value),
         "from": left,
         "spread": round(max(right - left, 1.0), 1),
-        "low_text": f"{band.low:g}" if math.isfinite(band.low) else "",
-        "high_text": f"{band.high:g}" if math.isfinite(band.high) else "",
+        "low_text": _edge_text(band.low, finding.unit),
+        "high_text": _edge_text(band.high, finding.unit),
     }
+
+
+def _edge_text(edge: float, unit: str) -> str:
+    if not math.isfinite(edge):
+        return ""
+    return per_cent(edge) if unit in SHARES else f"{edge:g}"
 
 
 def band_svg(b, says):

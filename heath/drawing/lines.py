@@ -5,10 +5,14 @@ from django.utils.text import slugify
 from heath.drawing.bands import band_drawing, band_svg
 from juniper.measures import Missing
 from juniper.rules import ANSWERS
+from juniper.rules.advice import SHARES, band_words, per_cent
+from juniper.rules.observations import seen_and_taught
 
 
 def figure(finding):
-    """A finding's value as it is written: two decimals for ratios, whole numbers for counts."""
+    """A finding's value as it is written: shares as per cent, two decimals for ratios, whole numbers
+    for counts.
+    """
     if isinstance(finding, Missing):
         return "not measured" if finding.applies else "–"
     if finding.unit == "answer":
@@ -19,13 +23,15 @@ def figure(finding):
         return f"{finding.value:.0f}°"
     if finding.unit == "cm":
         return f"{finding.value:.0f} cm"
-    return f"{finding.value:.2f}"
+    return per_cent(finding.value) if finding.unit in SHARES else f"{finding.value:.2f}"
 
 
 def spread(finding):
     """A finding's uncertainty, or nothing where it is none."""
     if isinstance(finding, Missing) or finding.uncertainty < 0.005:
         return ""
+    if finding.unit in SHARES:
+        return f"±{per_cent(finding.uncertainty)}"
     return (
         f"±{finding.uncertainty:.0f}"
         if finding.unit in ("L*", "degrees", "cm")
@@ -79,13 +85,18 @@ def stem_words(stem, reading):
     )
 
 
+def band_text(line):
+    """A line's band with its limits, as it is written."""
+    return band_words(line.rule.band, line.finding.unit)
+
+
 def moving_line(line):
     """What of a line changes on screen while a handle moves: figure, spread, mark, state, band as
     SVG, advice and sums.
     """
     fig = figure(line.finding)
-    says = f"{line.rule.title}: {fig}, wanted {line.rule.band.words}"
+    says = f"{line.rule.title}: {fig}, wanted {band_words(line.rule.band, line.finding.unit)}"
     mark = mark_of(line)
     shows = line.state != "met" or line.borderline  # the band of a met one is folded away
     band = band_svg(band_drawing(line), says) if shows else ""
-    return fig, spread(line.finding), mark, slugify(line.state), band, line.advice, line.arithmetic
+    return fig, spread(line.finding), mark, slugify(line.state), band, line.to_do, line.arithmetic, seen_and_taught(line)

@@ -8,35 +8,50 @@ from heath.assessment.models import Piece
 from heath.assessment.reading import Reading
 from heath.drawing.bands import band_drawing
 from heath.drawing.evidence import drawable, ghost
-from heath.drawing.lines import figure, spread
+from heath.drawing.lines import band_text, spread
+from heath.planner.models import Plan
 from heath.planner.planned import stem_plan
 from heath.returns.models import ReturnSheet
 from heath.web.names import FAMILY_NAMES
 from juniper.rules import Group, Line, Verdict
+from juniper.rules.awards import why_not_next
+from juniper.rules.observations import seen_and_taught
 
 CHANGED = 0.5  # of ten: a family's mark that differs by less is the same
 DETAILED = 8  # rules shown with their band
 SHOWN = ("height_ratio", "left_weight_share", "focal_height", "twin_tips")
+MOST = 3  # things that held, and things to change
+KEEP = "Keep this."
+SEE_CUT = "The next cut mends it."
 LEAST_COLOUR = 0.03  # share of the flowers from which a colour is named
 
 
 @dataclass(frozen=True)
-class ShortLine:
-    """A rule told in a few words: its figure and its mark of ten."""
+class Sentence:
+    """One thing that held or is to be changed: the rule, what was seen, and what to do."""
 
     title: str
-    value: str
+    seen: str
+    do: str
+
+
+@dataclass(frozen=True)
+class ShortLine:
+    """A rule in a few words: its title and its mark of ten."""
+
+    title: str
     score: float
 
 
 @dataclass(frozen=True)
 class FullLine:
-    """A rule shown with its band; `drawing` has the figures of the band as SVG, `reason` the
-    instructor's words (`spoken`) or why it was not measured.
+    """A rule shown with its band: what was `seen`, and how uncertain it is; `drawing` has the
+    figures of the band as SVG, `reason` the instructor's words (`spoken`) or why it was not
+    measured.
     """
 
     title: str
-    value: str
+    seen: str
     spread: str
     band: str
     drawing: dict | None
@@ -135,10 +150,12 @@ class Sheet:
     width: int
     height: int
     marks: tuple[dict, ...]
-    sentences: tuple[str, ...]
+    held: tuple[Sentence, ...]
+    to_change: tuple[Sentence, ...]
     next_cut: str
     families: tuple[Family, ...]
     award: str
+    next_award: str
     measured: float
     called_for: float
     enough: bool
@@ -182,10 +199,12 @@ def sheet_of(piece: Piece, reading: Reading) -> Sheet:
         width=photo.width,
         height=photo.height,
         marks=_drawn(reading),
-        sentences=sentences(verdict),
+        held=held(verdict),
+        to_change=to_change(verdict),
         next_cut=verdict.next_cut.text,
         families=_families(verdict),
         award=verdict.award,
+        next_award=why_not_next(verdict, float(brief.pass_mark), FAMILY_NAMES),
         measured=verdict.measured,
         called_for=verdict.called_for,
         enough=verdict.enough,
@@ -277,11 +296,11 @@ def _palette(reading: Reading) -> tuple[SheetColour, ...]:
 
 
 def planned(piece: Piece, reading: Reading) -> str:
-    """How the piece stands against the brief's stem plan, in a sentence; '' where its height was
-    not measured.
+    """How the piece stands against the brief's stem plan, in a sentence; '' where nobody planned,
+    or its height was not measured.
     """
     height = reading.findings.measured("height_ratio")
-    if height is None:
+    if height is None or not Plan.objects.filter(brief=piece.brief_id).exists():
         return ""
     plan, container = stem_plan(piece.brief, reading.brief)
     own = container.height != float(piece.brief.container_height_cm)
@@ -291,7 +310,7 @@ def planned(piece: Piece, reading: Reading) -> str:
     return (
         f"{vessel} {plan.height:.0f} cm over the rim,"
         f" made {height.value * container.height:.0f} cm;"
-        f" {plan.low:.0f} to {plan.high:.0f} cm is as taught."
+        f" {plan.low:.0f} to {plan.high:.0f} cm is taught."
     )
 
 
@@ -340,9 +359,9 @@ def before(piece: Piece, verdict: Verdict) -> Before | None:
     worse = [n for n, step in sorted(steps, key=lambda s: s[1]) if step <= -CHANGED][:3]
     words = f"{last.figures['brief']}: {old} of 100; this piece {new}."
     if better:
-        words += f" {_listed(better)} {'has' if len(better) == 1 else 'have'} grown."
+        words += f" {_listed(better)} {'is' if len(better) == 1 else 'are'} better."
     if worse:
-        words += f" {_listed(worse)} held better then."
+        words += f" {_listed(worse)} {'was' if len(worse) == 1 else 'were'} better then."
     return Before(last.figures["brief"], old, words)
 
 
@@ -352,17 +371,16 @@ def _listed(names: list[str]) -> str:
 
 
 def _short(line: Line) -> ShortLine:
-    value = "" if line.rule.asks else figure(line.finding)
-    return ShortLine(line.rule.title, value, round(line.marks, 1))
+    return ShortLine(line.rule.title, round(line.marks, 1))
 
 
 def _full(line: Line) -> FullLine:
     finding = line.finding
     return FullLine(
         title=line.rule.title,
-        value=figure(finding) if finding.measured else "",
+        seen=seen_and_taught(line),
         spread=spread(finding),
-        band=line.rule.band.words,
+        band=band_text(line),
         drawing=band_drawing(line),
         taught=line.rule.taught,
         score=_tenth(line.score),
@@ -375,14 +393,36 @@ def _full(line: Line) -> FullLine:
     )
 
 
-def sentences(verdict: Verdict) -> tuple[str, ...]:
-    """Four to six sentences: what held and why, then what did not, weightiest first."""
-    lines = [x for x in verdict.lines if x.score is not None and x.rule.weight]
-    held = sorted((x for x in lines if x.state == "met"), key=lambda x: -x.rule.weight)
+def held(verdict: Verdict) -> tuple[Sentence, ...]:
+    """What held, the weightiest first."""
+    kept = sorted(
+        (x for x in _judged(verdict) if x.state == "met"), key=lambda x: -x.rule.weight
+    )
+    return tuple(
+        Sentence(x.rule.title, seen_and_taught(x) or f"{x.rule.title} holds.", KEEP)
+        for x in kept[:MOST]
+    )
+
+
+def to_change(verdict: Verdict) -> tuple[Sentence, ...]:
+    """What to change, the dearest first; what the next cut says already is not said again."""
     lost = sorted(
-        (x for x in lines if x.state != "met" and x.advice),
+        (x for x in _judged(verdict) if x.state != "met" and x.to_do),
         key=lambda x: -(10 - x.marks) * x.rule.weight,
     )
-    out = [f"{x.rule.title} holds: {x.rule.why[0].lower()}{x.rule.why[1:]}" for x in held[:3]]
-    out += [f"{x.rule.title}: {x.advice[0].lower()}{x.advice[1:]}" for x in lost[:3]]
-    return tuple(out) or ("Nothing could be measured on this photograph.",)
+    cut = verdict.next_cut
+    tall = ("governing_ratio", "height_ratio", "table_height")
+
+    def cut_says(line: Line) -> bool:
+        return line.to_do.rstrip(".") in cut.text or (
+            line.rule.measure in tall and cut.ghost is not None
+        )
+
+    return tuple(
+        Sentence(x.rule.title, seen_and_taught(x), SEE_CUT if cut_says(x) else x.to_do)
+        for x in lost[:MOST]
+    )
+
+
+def _judged(verdict: Verdict) -> list[Line]:
+    return [x for x in verdict.lines if x.score is not None and x.rule.weight]

@@ -5,10 +5,12 @@ and never one that a doubtful picture asks for.
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import dataclass
 
 from juniper.measures.finding import Finding, Measured
 from juniper.measures.measuring import Findings
+from juniper.rules.band import Band
 from juniper.rules.document import Brief, Rule, fill_advice
 
 
@@ -92,15 +94,43 @@ class NextCut:
     cuts: tuple[tuple[tuple[float, float], float], ...] = ()
 
 
-def advice_for(rule: Rule, findings: Findings, finding: Measured, brief: Brief) -> str:
+def action_of(template: str) -> str:
+    """What a line of advice says to do, without the clause that tells the value.
+
+    Args:
+        template: a rule's advice, its blanks not filled yet.
+
+    Returns:
+        What follows the clause with {value}, with a capital; the whole line where it has no such
+        clause, or nothing follows it.
+
+    >>> action_of("The left is heavy ({value} of the weight). Move a bloom across.")
+    'Move a bloom across.'
+    >>> action_of("Take {cm} off the tallest stem.")
+    'Take {cm} off the tallest stem.'
+    """
+    if "{value}" not in template:
+        return template
+    after = re.search(r"[;:.]\s+(?=\S)", template[template.index("{value}") :])
+    if after is None:
+        return template
+    rest = template[template.index("{value}") + after.end() :]
+    return rest[0].upper() + rest[1:]
+
+
+def advice_for(
+    rule: Rule, findings: Findings, finding: Measured, brief: Brief, only_action: bool = False
+) -> str:
     """The rule's line of advice for a value outside its band, its blanks filled: {value}, {low},
     {high}; {cm} by how much to change it; which {side} is meant and the {other}. '' where the rule
-    has none.
+    has none. With `only_action` what it says to do, without the value.
     """
     value, band = finding.value, rule.band
     text = rule.below if value < band.low else rule.above
     if not text:
         return ""
+    if only_action:
+        text = action_of(text)
     down = value > band.high
     if (
         down
@@ -113,8 +143,8 @@ def advice_for(rule: Rule, findings: Findings, finding: Measured, brief: Brief) 
     left = share is None or share.value >= 0.5
     figures = {
         "value": in_unit(finding, value),
-        "low": f"{band.low:g}",
-        "high": f"{band.high:g}",
+        "low": _edge(finding, band.low),
+        "high": _edge(finding, band.high),
         "cm": _by_how_much(rule, findings, value, brief),
         "side": "left" if left else "right",
         "other": "right" if left else "left",
@@ -129,10 +159,49 @@ def sure_enough(findings: Findings, finding: Measured, step: float) -> bool:
     return not findings.needs_check and step >= ADVICE.sure * finding.uncertainty
 
 
-def in_unit(finding: Finding, value: float) -> str:
-    """A value of a measure as it is written: whole where it is counted, in L*, degrees or
-    centimetres, else to a hundredth.
+SHARES = ("share", "fit")  # units that are written as per cent
+
+
+def per_cent(value: float) -> str:
+    """A share as it is written: whole, to a tenth under one per cent.
+
+    >>> per_cent(0.543), per_cent(0.004), per_cent(-0.04)
+    ('54 %', '0.4 %', '-4 %')
     """
+    shown = 100 * value
+    return f"{shown:.1f} %" if 0.05 <= abs(shown) < 1 else f"{shown:.0f} %"
+
+
+def _edge(finding: Finding, edge: float) -> str:
+    return per_cent(edge) if finding.unit in SHARES else f"{edge:g}"
+
+
+def band_words(band: Band, unit: str) -> str:
+    """A band with its limits as it is written for a measure of a unit.
+
+    >>> band_words(Band(0.35, 0.45, 0.55, 0.65), "share")
+    '45 % to 55 % (limits 35 % and 65 %)'
+    >>> band_words(Band(1.0, 1.5, 2.0, 2.5), "ratio")
+    '1.5 to 2 (limits 1 and 2.5)'
+    """
+    if unit not in SHARES:
+        return band.words
+    limit, low, high, high_limit = (
+        per_cent(e) if math.isfinite(e) else "" for e in band.edges
+    )
+    if not low:
+        return f"up to {high} (limit {high_limit})"
+    if not high:
+        return f"{low} and over (limit {limit})"
+    return f"{low} to {high} (limits {limit} and {high_limit})"
+
+
+def in_unit(finding: Finding, value: float) -> str:
+    """A value of a measure as it is written: a share as per cent; whole where it is counted, in L*,
+    degrees or centimetres; else to a hundredth.
+    """
+    if finding.unit in SHARES:
+        return per_cent(value)
     whole = not finding.name or finding.unit in ("count", "L*", "degrees", "cm")
     return f"{value:.{0 if whole else 2}f}"
 
@@ -271,7 +340,7 @@ def _room_left(lines, room: float) -> NextCut:
     first = (
         "Leave the height as it is"
         if chief is None or not chief.advice
-        else chief.advice.rstrip(".")
+        else f"{chief.rule.title}: {_small(chief.to_do).rstrip('.')}"
     )
     if room < ADVICE.half:
         return NextCut(f"{first}. Nothing is to be taken off the tallest stem.", None)
@@ -279,6 +348,10 @@ def _room_left(lines, room: float) -> NextCut:
         f"{first}. The tallest stem may lose up to {room:.1f} cm and still hold the proportion.",
         room,
     )
+
+
+def _small(text: str) -> str:
+    return text[0].lower() + text[1:]
 
 
 def _shorter(

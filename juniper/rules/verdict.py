@@ -9,7 +9,7 @@ from juniper.measures.catalogue import DEFINITIONS, FAMILIES
 from juniper.measures.counterweight import Addition
 from juniper.measures.finding import Finding, Measured, Missing
 from juniper.measures.measuring import Findings
-from juniper.rules.advice import NextCut, advice_for, goals, next_cut
+from juniper.rules.advice import NextCut, advice_for, band_words, goals, next_cut
 from juniper.rules.band import Band
 from juniper.rules.document import ANSWERED, Brief, Rule, RuleSet
 
@@ -42,7 +42,7 @@ class Line:
     near, missed, not measured, does not apply or waived; `advice` says what to do, empty when the
     rule is met, and `addition` what to set opposite. `goals` tells which figures earn 8 and 10,
     `in_doubt` what doubtful handles alone cost, and `proposal` what is proposed to a person who is
-    asked.
+    asked; `action` is the advice without the value that it tells.
     """
 
     rule: Rule
@@ -57,6 +57,12 @@ class Line:
     goals: str = ""
     in_doubt: str = ""
     proposal: str = ""
+    action: str = ""
+
+    @property
+    def to_do(self) -> str:
+        """What to do about it, without telling the value again; '' where nothing is to be done."""
+        return self.action or self.advice
 
     @property
     def marks(self) -> float:
@@ -321,28 +327,30 @@ def _line(rule: Rule, findings: Findings, brief: Brief, answers: dict[str, float
         return _unmeasured(rule, found)
     value, spread = found.value, found.uncertainty
     score = OUT_OF * rule.band.expected(value, spread)
-    words, addition = (
-        advice_for(rule, findings, found, brief) if rule.band.state(value) != "met" else "",
-        None,
-    )
+    words = action = ""
+    if rule.band.state(value) != "met":
+        words = advice_for(rule, findings, found, brief)
+        action = advice_for(rule, findings, found, brief, only_action=True)
+    addition, also = None, ""
     if words and findings.scales:
         addition = findings.scales.inside(rule.measure, value, rule.band.low, rule.band.high)
         if addition:
-            words += " " + addition.words(
+            also += " " + addition.words(
                 findings.cm_per_px, math.dist(findings.left, findings.right)
             )
     if words and findings.colours:
         heads = findings.colours.heads(rule.measure, value, rule.band.low, rule.band.high)
-        words += f" {heads}" if heads else ""
-    sums = f"Held against {rule.band.words}: {score:.1f} of 10 expected over ±{spread:.2g}."
+        also += f" {heads}" if heads else ""
+    sums = f"Held against {band_words(rule.band, found.unit)}: {score:.1f} of 10 expected over ±{spread:.2g}."
     return Line(
         rule,
         found,
         score,
         rule.band.state(value),
         rule.band.borderline(value, spread),
-        words,
+        words + also,
         f"{found.arithmetic}. {sums}",
+        action=action + also,
         addition=addition,
         goals=goals(rule, found),
         in_doubt=_in_doubt(rule, found, score),
@@ -505,6 +513,7 @@ def _override(line: Line, said: Override | None) -> Line:
         line.advice,
         line.arithmetic,
         overridden=said.reason,
+        action=line.action,
     )
 
 

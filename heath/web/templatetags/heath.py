@@ -75,3 +75,9 @@ def times(value, factor):
 def cm(value):
     """A length in centimetres as it is written."""
     return f"{float(value):g}"
+
+
+@register.filter
+def share_of(part, whole):
+    """A part of a whole as per cent."""
+    return f"{100 * float(part) / float(whole):.0f} %" if float(whole) else "0 %"

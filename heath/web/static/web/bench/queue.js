@@ -109,12 +109,13 @@ export const queue = {
       put(document, `.family-marks [data-family="${family}"]`, mark);
     });
     Object.entries(found.lines).forEach(
-      ([code, [figure, spread, mark, state, band, advice, sums]]) => {
+      ([code, [figure, spread, mark, state, band, advice, sums, seen]]) => {
         const line = document.getElementById("line-" + code);
         put(line, ".figure", figure);
         put(line, ".spread", spread);
         put(line, ".mark-of", mark);
-        put(line, ".advice", advice);
+        put(line, ".advice-words", advice);
+        put(line, ".seen", seen);
         put(line, ".sums", sums);
         line?.querySelector(".mark-of").setAttribute("class", "mark-of " + state);
         const drawn = line?.querySelector(".band");
