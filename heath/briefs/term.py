@@ -59,10 +59,12 @@ def rows(briefs) -> list[Row]:
     fronts = Photograph.objects.filter(
         piece__brief__in=briefs, current=True, view=View.FRONT
     ).select_related("piece__student")
+    by_number = {b.pk: b for b in briefs}
+    for photograph in fronts:
+        photograph.piece.brief = by_number[photograph.piece.brief_id]
     for photograph in sorted(
-        fronts, key=lambda p: (ORDER.index(p.piece.state), p.piece.student.sorting)
+        fronts, key=lambda p: (ORDER.index(p.piece.state), p.piece.in_order)
     ):
-        photograph.piece.brief = next(b for b in briefs if b.pk == photograph.piece.brief_id)
         found[photograph.piece.brief_id].append(photograph)
     return [
         Row(b, tuple(found[b.pk][:PICTURES]), max(len(found[b.pk]) - PICTURES, 0)) for b in briefs
@@ -98,15 +100,15 @@ def term(request):
         .filter(state=Piece.State.MARKING, brief__archived_at=None)
         .select_related("brief__course", "student")
         .prefetch_related("photographs")
-        .order_by("brief__made_at", "brief", "student__sorting")
+        .order_by("brief__made_at", "brief")
     )
     shown = rows(visible(request.user, Brief).filter(pk__in=open_ + past))
-    tonight = list(to_mark[:TONIGHT])
+    tonight = sorted(to_mark[:MOST], key=lambda p: (p.brief.made_at, p.brief_id, p.in_order))
     context = {
         "has_courses": visible(request.user, Course).exists(),
         "rows": shown,
         "tasks": _tasks(request.user, shown),
-        "tonight": tonight,
+        "tonight": tonight[:TONIGHT],
         "to_mark": sum(row.brief.marking for row in shown),
         "first": tonight[0] if tonight else None,
     }

@@ -29,6 +29,17 @@ class Course(Kept):
         return reverse("course", args=[self.pk])
 
 
+class Students(models.Manager):
+    """Students; several made at once are sorted as one made by itself."""
+
+    def bulk_create(self, objs, *args, **kwargs):
+        """As Django does, with what a name is sorted by where it is not given."""
+        objs = list(objs)
+        for student in objs:
+            student.sorting = student.sorting or sorting_key(student.name)
+        return super().bulk_create(objs, *args, **kwargs)
+
+
 class Student(models.Model):
     """Somebody who makes pieces in a class; sorted by family name. Links are mailed to `email`.
 
@@ -40,6 +51,8 @@ class Student(models.Model):
     sorting = models.CharField(max_length=160, editable=False, default="")
     email = models.EmailField(blank=True)
     removed_at = models.DateTimeField(null=True, editable=False)
+
+    objects = Students()
 
     class Meta:
         ordering = ("sorting", "name")

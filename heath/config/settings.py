@@ -115,7 +115,7 @@ AUTH_PASSWORD_VALIDATORS = [
 ]
 AUTHENTICATION_BACKENDS = [
     "axes.backends.AxesStandaloneBackend",
-    "django.contrib.auth.backends.ModelBackend",
+    "heath.people.backend.WithSchool",
 ]
 # Attempts to sign in, by name and by address: so many, then a pause. They are kept in the log and
 # the database.

@@ -97,7 +97,7 @@ def sign_out_everywhere(request):
     """End all sessions of this person but the one that asks."""
     request.user.sign_outs += 1
     request.user.save(update_fields=["sign_outs"])
-    login(request, request.user, backend="django.contrib.auth.backends.ModelBackend")
+    login(request, request.user, backend="heath.people.backend.WithSchool")
     messages.info(request, "You are signed out on all other devices.")
     return redirect("password")
 

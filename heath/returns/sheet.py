@@ -22,7 +22,7 @@ DETAILED = 8  # rules shown with their band
 SHOWN = ("height_ratio", "left_weight_share", "focal_height", "twin_tips")
 MOST = 3  # things that held, and things to change
 KEEP = "Keep this."
-SEE_CUT = "The next cut mends it."
+SEE_CUT = "See the next cut."
 LEAST_COLOUR = 0.03  # share of the flowers from which a colour is named
 
 
@@ -414,7 +414,7 @@ def to_change(verdict: Verdict) -> tuple[Sentence, ...]:
     tall = ("governing_ratio", "height_ratio", "table_height")
 
     def cut_says(line: Line) -> bool:
-        return line.to_do.rstrip(".") in cut.text or (
+        return line.to_do.rstrip(".").lower() in cut.text.lower() or (
             line.rule.measure in tall and cut.ghost is not None
         )
 

@@ -107,13 +107,13 @@ def hang(brief, pieces: list[Piece], kept: dict[int, PieceSnapshot], way: Way, u
     empty = float(brief.container_height_cm) / 10 if way.in_cm else 1.0
     shape = float(brief.container_width_cm / brief.container_height_cm) * UNIT
     hung = [_hung(p, kept.get(p.pk), way, rules.get(way.by), empty, shape, user) for p in pieces]
-    hung.sort(key=_order(brief, way.by))
+    hung.sort(key=_order(way.by))
     return hung
 
 
-def _order(brief, by: str) -> Callable[[Hung], tuple]:
+def _order(by: str) -> Callable[[Hung], tuple]:
     if by == STUDENT:
-        return lambda h: (h.piece.code if brief.hides_names else h.piece.student.sorting,)
+        return lambda h: (h.piece.in_order,)
     return lambda h: (h.value is None, -(h.value or 0.0))
 
 

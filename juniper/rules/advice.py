@@ -159,17 +159,19 @@ def sure_enough(findings: Findings, finding: Measured, step: float) -> bool:
     return not findings.needs_check and step >= ADVICE.sure * finding.uncertainty
 
 
+NO_BREAK = "\u00a0"  # a space at which no line ends
 SHARES = ("share", "fit")  # units that are written as per cent
 
 
 def per_cent(value: float) -> str:
-    """A share as it is written: whole, to a tenth under one per cent.
+    """A share as it is written: whole, to a tenth under one per cent; a line never breaks before
+    its sign.
 
-    >>> per_cent(0.543), per_cent(0.004), per_cent(-0.04)
-    ('54 %', '0.4 %', '-4 %')
+    >>> [per_cent(x).replace(NO_BREAK, " ") for x in (0.543, 0.004, -0.04)]
+    ['54 %', '0.4 %', '-4 %']
     """
     shown = 100 * value
-    return f"{shown:.1f} %" if 0.05 <= abs(shown) < 1 else f"{shown:.0f} %"
+    return f"{shown:.1f}{NO_BREAK}%" if 0.05 <= abs(shown) < 1 else f"{shown:.0f}{NO_BREAK}%"
 
 
 def _edge(finding: Finding, edge: float) -> str:
@@ -179,7 +181,7 @@ def _edge(finding: Finding, edge: float) -> str:
 def band_words(band: Band, unit: str) -> str:
     """A band with its limits as it is written for a measure of a unit.
 
-    >>> band_words(Band(0.35, 0.45, 0.55, 0.65), "share")
+    >>> band_words(Band(0.35, 0.45, 0.55, 0.65), "share").replace(NO_BREAK, " ")
     '45 % to 55 % (limits 35 % and 65 %)'
     >>> band_words(Band(1.0, 1.5, 2.0, 2.5), "ratio")
     '1.5 to 2 (limits 1 and 2.5)'

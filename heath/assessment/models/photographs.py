@@ -71,6 +71,13 @@ class Piece(models.Model):
         return f"Piece {self.code[:4]}" if self.brief.hides_names else self.student.name
 
     @property
+    def in_order(self) -> str:
+        """What it is sorted by among those of its brief: the family name, or, while names are
+        hidden, its code.
+        """
+        return self.code if self.brief.hides_names else self.student.sorting
+
+    @property
     def shown_code(self):
         """The code as printed on the card."""
         return shown(self.code)

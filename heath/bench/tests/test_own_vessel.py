@@ -1,5 +1,6 @@
 from heath.assessment.photographs import add_photograph, see_photograph
 from heath.assessment.reading import read
+from heath.planner.models import Plan
 from heath.planner.planned import stem_plan
 from heath.returns.sheet import planned
 from heath.shelf.models import Container
@@ -36,6 +37,7 @@ class OwnVessel(SchoolTestCase):
             tall,
             delta=0.08 * tall,
         )
+        Plan.objects.create(brief=piece.brief)
         self.assertIn("In this vessel, ", planned(piece, reading))
         plan, container = stem_plan(piece.brief, reading.brief)
         self.assertEqual(container.height, reading.brief.container_height_cm)

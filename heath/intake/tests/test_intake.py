@@ -21,7 +21,7 @@ class Adding(SchoolTestCase):
         self.piece = self.brief.pieces.first()
 
     def add(self, data, name="piece.jpg"):
-        """Add a photograph; the answer, and the piece's row once it was read."""
+        """Add a photograph; the answer, and the wall once it was read."""
         upload = SimpleUploadedFile(name, data)
         answer = self.client.post(
             reverse("photograph-add", args=[self.piece.pk]),
@@ -29,8 +29,8 @@ class Adding(SchoolTestCase):
             headers={"HX-Request": "true"},
         )
         look_at_arrivals()
-        row = self.client.get(reverse("piece-row", args=[self.piece.pk]))
-        return answer if answer.status_code == 404 else row
+        wall = self.client.get(reverse("brief", args=[self.brief.pk]))
+        return answer if answer.status_code == 404 else wall
 
     def test_a_photograph_is_kept_and_set_to_be_measured(self):
         answer = self.add(picture().data)
@@ -43,7 +43,7 @@ class Adding(SchoolTestCase):
         see_photograph(kept)
         self.assertEqual(Piece.objects.get(pk=self.piece.pk).state, Piece.State.MARKING)
         self.assertContains(
-            self.client.get(reverse("piece-row", args=[self.piece.pk])), "to be marked"
+            self.client.get(reverse("brief", args=[self.brief.pk])), "Mark Ada Shore"
         )
         shown = self.client.get(reverse("photograph", args=[kept.pk]))
         self.assertEqual(
@@ -75,7 +75,7 @@ class Adding(SchoolTestCase):
         )
         self.assertRedirects(answer, reverse("brief", args=[self.brief.pk]))
         waits = self.client.get(reverse("brief", args=[self.brief.pk]))
-        self.assertContains(waits, "photograph being read")
+        self.assertContains(waits, "being read")
         look_at_arrivals()
         self.assertContains(self.client.get(answer.url), "not a photograph")
 
@@ -95,9 +95,9 @@ class Adding(SchoolTestCase):
         Image.new("RGB", (700, 900), (180, 178, 170)).save(out, "JPEG")
         self.add(out.getvalue())
         see_photograph(Photograph.objects.get())
-        row = self.client.get(reverse("piece-row", args=[self.piece.pk]))
-        self.assertContains(row, "photograph cannot be used")
-        self.assertContains(row, "plain wall")
+        wall = self.client.get(reverse("brief", args=[self.brief.pk]))
+        self.assertContains(wall, "photograph not usable")
+        self.assertContains(wall, "plain wall")
 
     def test_the_same_again_and_an_earlier_one_back(self):
         first, second = picture().data, picture(0).data

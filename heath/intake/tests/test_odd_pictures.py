@@ -22,7 +22,7 @@ class OddPictures(SchoolTestCase):
             headers={"HX-Request": "true"},
         )
         look_at_arrivals()
-        return self.client.get(reverse("piece-row", args=[piece.pk]))
+        return self.client.get(reverse("brief", args=[self.brief.pk]))
 
     def packed(self, image, kind, **options):
         out = io.BytesIO()
@@ -70,15 +70,15 @@ class OddPictures(SchoolTestCase):
         if not kept.fault:
             page = self.client.get(reverse("bench", args=[piece.pk]))
             self.assertContains(page, "not measured")
-        row = self.client.get(reverse("piece-row", args=[piece.pk]))
-        self.assertContains(row, "no colour")
+        board = self.client.get(reverse("intake", args=[piece.brief_id]))
+        self.assertContains(board, "no colour")
 
     def test_names_of_files_never_reach_a_path_or_page_unescaped(self):
         answer = self.send(picture().data, '../../"><script>alert(1)</script>.jpg')
         self.assertNotContains(answer, "<script>alert")
         self.assertRegex(Photograph.objects.get().full.name, r"^full/[\w-]+\.jpg$")
 
-    def test_what_cannot_be_used_is_said_in_the_row(self):
+    def test_what_cannot_be_used_is_said_on_the_wall(self):
         bomb = io.BytesIO()
         Image.new("1", (9000, 9000)).save(bomb, "PNG")
         for data, words in (

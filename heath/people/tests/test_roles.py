@@ -57,6 +57,7 @@ def _example(part, entry):
         "suffix": None,
         "what": None,
         "slug": "no-such",
+        "name": "start",
         "rule": "no-such",
         "text": "1:x",
         "secret": "no-such-secret-no-such",

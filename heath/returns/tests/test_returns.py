@@ -10,6 +10,7 @@ from pypdf import PdfReader
 from heath.assessment.models import Mark, Piece
 from heath.assessment.reading import read
 from heath.briefs.models import Brief
+from heath.planner.models import Plan
 from heath.returns.models import Bundle, ReturnSheet
 from heath.returns.tasks import make_bundle
 from heath.testing import SchoolTestCase, photographed, printed
@@ -122,24 +123,33 @@ class Sheets(SchoolTestCase):
             [m["name"] for m in figures["family_marks"]], [f["name"] for f in figures["families"]]
         )
         page = self.client.get(reverse("sheet", args=[self.piece.pk]))
-        self.assertSays(page, "of the weight was measured")
+        self.assertSays(page, "of the marks could be judged")
         if not figures["enough"]:
             self.assertEqual(figures["award"], "")
             self.assertContains(page, "no award:")
 
     def test_planned_against_made(self):
+        Plan.objects.create(brief=self.brief)
         self.issue()
         figures = ReturnSheet.objects.get().figures
         made = read(self.piece).findings["height_ratio"].value * 24
         # One and a half to two times 24 cm, and the middle of it (common practice).
         self.assertEqual(
             figures["planned"],
-            f"Planned 42 cm over the rim, made {made:.0f} cm; 36 to 48 cm is as taught.",
+            f"Planned 42 cm over the rim, made {made:.0f} cm; 36 to 48 cm is taught.",
         )
 
-    def test_four_to_six_sentences(self):
+    def test_nothing_planned_is_told_where_nobody_planned(self):
         self.issue()
-        self.assertTrue(4 <= len(ReturnSheet.objects.get().figures["sentences"]) <= 6)
+        self.assertEqual(ReturnSheet.objects.get().figures["planned"], "")
+
+    def test_what_held_and_what_to_change(self):
+        self.issue()
+        figures = ReturnSheet.objects.get().figures
+        for part in ("held", "to_change"):
+            self.assertTrue(1 <= len(figures[part]) <= 3)
+            for sentence in figures[part]:
+                self.assertTrue(sentence["seen"].endswith(".") and sentence["do"].endswith("."))
 
     def test_the_students_own_link(self):
         self.issue()

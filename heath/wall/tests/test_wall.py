@@ -50,11 +50,12 @@ class LineUp(SchoolTestCase):
             for p in (self.first, self.second)
         }
         page = re.sub(r">\s+", ">", self.wall(by="height_ratio"))
-        places = sorted(ratio, key=lambda name: page.index(f"<figcaption><b>{name}"))
+        places = sorted(ratio, key=lambda name: page.index(f'<figcaption><b class="name" title="{name}"'))
         self.assertEqual(places, sorted(ratio, key=ratio.get, reverse=True))
         self.assertIn("the band", self.wall(by="governing_ratio", group="1"))
-        self.assertIn("<image", self.wall(show="photo"))
-        self.assertIn("as large as they are", self.wall(**{"in": "cm"}))
+        self.assertIn("<image", self.wall())
+        self.assertNotIn("<image", self.wall(show="outline"))
+        self.assertIn("drawn in true size", self.wall(**{"in": "cm"}))
         self.assertIn("Ada Shore", self.wall(by="no such measure"))
 
     def test_two_are_laid_over_one_another(self):
