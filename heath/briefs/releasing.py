@@ -20,7 +20,7 @@ from heath.jobs.work import NotDone, handles, start
 from heath.people.once import once
 from heath.people.policy import find, visible
 from heath.rulebook.models import RuleSetVersion
-from heath.rulebook.sets import release
+from heath.rulebook.sets import LONGEST, SHORTEST, differences, release
 
 PREVIEW = "release-preview"
 GONE = "This draft is not there any more. Go back to the rulebook."
@@ -111,12 +111,16 @@ def release_page(request, pk):
     draft = find(request.user, RuleSetVersion, "school", pk=pk)
     if draft.released_at:
         return redirect("rulebook")
-    briefs = list(held_against(draft))
+    briefs, changes = list(held_against(draft)), differences(draft)
+    fault, why = "", " ".join(request.POST.get("why", "").split())[:LONGEST]
     if request.method == "POST":
         chosen = set(request.POST.getlist("brief"))
-        release(draft, [b for b in briefs if str(b.pk) in chosen])
-        messages.success(request, f"{draft} is released, and will not change any more.")
-        return redirect("rulebook")
+        if changes and len(why) < SHORTEST:
+            fault = "Say in a sentence why this changes: whoever marks by it will read it."
+        else:
+            release(draft, [b for b in briefs if str(b.pk) in chosen], why)
+            messages.success(request, f"{draft} is released. It does not change any more.")
+            return redirect("rulebook")
     job = visible(request.user, Job).filter(secret=request.GET.get("made", ""), kind=PREVIEW)
     done = job.first()
     known = done is not None and done.succeeded and done.given.get("text") == _digest(draft)
@@ -128,5 +132,8 @@ def release_page(request, pk):
         "known": known,
         "effects": effects,
         "moves": sum(e.moves for e in effects),
+        "changes": changes,
+        "fault": fault,
+        "why": why,
     }
-    return render(request, "briefs/release.html", context)
+    return render(request, "briefs/release.html", context, status=422 if fault else 200)

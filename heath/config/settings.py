@@ -30,6 +30,8 @@ INSTALLED_APPS = [
     "csp",
     "procrastinate.contrib.django",
     "axes",
+    # first, so that its made-up sign-ins take the place of a school's welcome
+    *(["heath.demo"] if STANDINS else []),
     "heath.web",
     "heath.drawing",
     "heath.people",
@@ -44,7 +46,6 @@ INSTALLED_APPS = [
     "heath.wall",
     "heath.returns",
     "heath.rulebook",
-    *(["heath.demo"] if STANDINS else []),
 ]
 
 MIDDLEWARE = [

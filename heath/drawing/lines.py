@@ -7,6 +7,7 @@ from juniper.measures import Missing
 from juniper.rules import ANSWERS
 from juniper.rules.advice import SHARES, band_words, per_cent
 from juniper.rules.observations import seen_and_taught
+from juniper.values import adding_up
 
 
 def figure(finding):
@@ -53,6 +54,29 @@ def mark_of(line):
 def product(line):
     """A line's mark times its weight."""
     return line.score * line.rule.weight
+
+
+def products_shown(group):
+    """(line, its product as it is written) of a family's lines that count; they add up to the
+    products' sum as it is written.
+    """
+    lines = [x for x in group.lines if x.score is not None and x.rule.weight]
+    return list(zip(lines, adding_up([product(x) for x in lines]), strict=True))
+
+
+def points_shown(verdict):
+    """(family, what it gives to the total as it is written or None) of each family; they add up to
+    the total of the families as it is written.
+    """
+    counted = [g for g in verdict.groups if g.score is not None]
+    shown = dict(
+        zip(
+            (g.family for g in counted),
+            adding_up([group_points(verdict, g) for g in counted]),
+            strict=True,
+        )
+    )
+    return [(g, shown.get(g.family)) for g in verdict.groups]
 
 
 def products(lines):

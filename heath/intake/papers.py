@@ -6,6 +6,7 @@ from django.template.loader import render_to_string
 from django.utils import timezone
 
 from heath.intake.links import as_symbol
+from heath.web.letters import printable
 from heath.web.paper import INSIDE, Pictures
 from juniper.photograph.card_layout import card_svg
 
@@ -29,13 +30,16 @@ def _card_picture(svg: bytes) -> tuple[str, bytes]:
 
 
 def cards(brief, pieces, sheet: str = "a4") -> Page:
-    """The reference cards of some pieces of a brief, true to size."""
+    """The reference cards of some pieces of a brief, true to size; a name that the type cannot
+    print is left out, and the piece's code tells whose card it is.
+    """
     size, on_page, _ = SHEETS[sheet]
     pictures: Pictures = {}
     places: list[str] = []
     for piece in pieces:
         address = f"{INSIDE}card/{piece.pk}.svg"
-        svg = card_svg(piece.code, brief.name, piece.student.name, size).encode()
+        name = piece.student.name if printable(piece.student.name) else ""
+        svg = card_svg(piece.code, brief.name, name, size).encode()
         pictures[address] = partial(_card_picture, svg)
         places.append(address)
     pages = [places[i : i + on_page] for i in range(0, len(places), on_page)]

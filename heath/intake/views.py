@@ -21,6 +21,7 @@ from heath.intake.papers import SHEETS, cards, handout
 from heath.jobs.printing import print_later
 from heath.people.once import once
 from heath.people.policy import find
+from heath.web.letters import printable
 from heath.web.plain import whole
 from juniper.photograph import LARGEST_BYTES, UnusablePhotograph
 
@@ -80,8 +81,15 @@ def intake(request, pk):
         | board(brief)
         | _link(request, brief)
         | {"sheets": [(k, v[2]) for k, v in SHEETS.items()]}
+        | {"unprinted": _unprinted(brief)}
     )
     return render(request, "intake/_board.html" if request.htmx else "intake/intake.html", context)
+
+
+def _unprinted(brief) -> list[str]:
+    """Names on the brief's cards that the type cannot print."""
+    names = brief.pieces.order_by("student__sorting").values_list("student__name", flat=True)
+    return [] if brief.hides_names else [name for name in names if not printable(name)]
 
 
 def _link(request, brief) -> dict:

@@ -3,7 +3,7 @@ from django.contrib.auth.decorators import login_not_required
 from django.urls import path, reverse_lazy
 
 from heath.people.settings import own_settings, school_settings
-from heath.people.views import people, person, sign_out_everywhere
+from heath.people.views import SignIn, people, person, sign_out_everywhere
 
 reset = {
     "template_name": "people/reset.html",
@@ -11,13 +11,7 @@ reset = {
     "subject_template_name": "people/letter_subject.txt",
 }
 urlpatterns = [
-    path(
-        "sign-in/",
-        views.LoginView.as_view(
-            template_name="people/sign_in.html", redirect_authenticated_user=True
-        ),
-        name="sign-in",
-    ),
+    path("sign-in/", SignIn.as_view(), name="sign-in"),
     path("settings/", own_settings, name="settings"),
     path("settings/school/", school_settings, name="school-settings"),
     path("sign-out/", views.LogoutView.as_view(), name="sign-out"),

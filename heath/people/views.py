@@ -6,13 +6,27 @@ from django import forms
 from django.contrib import messages
 from django.contrib.auth import login
 from django.contrib.auth.forms import PasswordResetForm
+from django.contrib.auth.views import LoginView
 from django.db import transaction
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
-from heath.people.models import Role, User
+from heath.people.models import Role, School, User
 from heath.people.once import once
 from heath.people.policy import find, visible
+
+
+class SignIn(LoginView):
+    """Signing in; where the site belongs to one school, its name is shown."""
+
+    template_name = "people/sign_in.html"
+    redirect_authenticated_user = True
+
+    def get_context_data(self, **kwargs):
+        """The form, and the school's name where there is one school."""
+        schools = list(School.objects.all()[:2])
+        name = schools[0].name if len(schools) == 1 else ""
+        return super().get_context_data(**kwargs) | {"school_name": name}
 
 
 class PersonForm(forms.ModelForm):

@@ -119,6 +119,11 @@ def stem_plan(brief, core: CoreBrief | None = None) -> tuple[StemPlan, Container
     ), container
 
 
+def _alike(items) -> tuple:
+    """What tells one variant of a recipe from another: which stems, and how many."""
+    return tuple((i.material.slug, i.role, i.colour, i.stems) for i in items)
+
+
 class Planned:
     """Everything a page of the planner shows of a brief; what is asked for is worked out when it
     is.
@@ -290,10 +295,10 @@ class Planned:
 
     @cached_property
     def variants(self):
-        """Each variant: name, whether it is in force, flower and leaf stems of a piece, and the
-        class's bill.
+        """Each variant: name, whether it is in force, flower and leaf stems of a piece, the class's
+        bill, and the name of an earlier one that has the same stems, or ''.
         """
-        out = []
+        out, seen = [], {}
         for name in VARIANTS:
             items = self.recipe(name)
             leaf = sum(i.stems for i in items if i.role == "foliage")
@@ -304,8 +309,10 @@ class Planned:
                     sum(i.stems for i in items) - leaf,
                     leaf,
                     bill(items, self.prices[0], self.pieces),
+                    seen.get(_alike(items), ""),
                 )
             )
+            seen.setdefault(_alike(items), name)
         return out
 
     @cached_property

@@ -16,6 +16,7 @@ from heath.web.names import FAMILY_NAMES
 from juniper.rules import Group, Line, Verdict
 from juniper.rules.awards import why_not_next
 from juniper.rules.observations import seen_and_taught
+from juniper.values import adding_up
 
 CHANGED = 0.5  # of ten: a family's mark that differs by less is the same
 DETAILED = 8  # rules shown with their band
@@ -286,12 +287,12 @@ def _family(group: Group, detailed: list[Line]) -> Family | None:
 
 
 def _palette(reading: Reading) -> tuple[SheetColour, ...]:
+    flowers = [s for s in reading.scene.palette if s.part == "flower"]
+    shown = adding_up([100 * s.share for s in flowers], 1.0)
     return tuple(
-        SheetColour(
-            s.chip, s.name if s.name == s.hue else f"{s.name} ({s.hue})", round(100 * s.share)
-        )
-        for s in reading.scene.palette
-        if s.part == "flower" and s.share >= LEAST_COLOUR
+        SheetColour(s.chip, s.name if s.name == s.hue else f"{s.name} ({s.hue})", int(per_cent))
+        for s, per_cent in zip(flowers, shown, strict=True)
+        if s.share >= LEAST_COLOUR
     )
 
 

@@ -6,7 +6,9 @@ import math
 
 from django.utils.html import format_html, format_html_join
 
-from juniper.rules import Band
+from heath.web.names import FAMILY_NAMES
+from juniper.rules import FAMILIES, Band, RuleSet
+from juniper.rules.advice import SHARES, per_cent
 
 WIDTH, MARGIN = 260.0, 8.0
 SVG = (
@@ -25,8 +27,44 @@ def span_of(bands: list[Band], values: list[float]) -> tuple[float, float]:
     return min([low - room, *inside]), max([high + room, *inside])
 
 
-def band_on_scale(band: Band, span: tuple[float, float], values: list[float], says: str) -> str:
-    """A band as SVG on a given scale, with a dot for each value of a marked piece."""
+BAR = 300.0  # px: all weights of a rule set end to end
+NAMED = 34.0  # px: a part that is broader carries its name
+
+
+def weights_bar(rule_set: RuleSet) -> str:
+    """What counts in a rule set: the families' shares of the weight end to end, as SVG."""
+    total = sum(r.weight for r in rule_set.rules) or 1.0
+    parts, x = [], 0.0
+    for number, family in enumerate(FAMILIES):
+        share = sum(r.weight for r in rule_set.rules if r.family == family) / total
+        if not share:
+            continue
+        wide = BAR * share
+        name = FAMILY_NAMES[family].split()[0]
+        parts.append((number % 2, x, wide, x + 3, name if wide > NAMED else "", 100 * share))
+        x += wide
+    said = ", ".join(
+        f"{FAMILY_NAMES[f].lower()} {100 * s:.0f} %"
+        for f in FAMILIES
+        if (s := sum(r.weight for r in rule_set.rules if r.family == f) / total)
+    )
+    body = format_html_join(
+        "",
+        '<g class="part-{}"><rect x="{}" width="{}" height="16"/><text x="{}" y="29">{}</text></g>',
+        ((odd, f"{x:.1f}", f"{w:.1f}", f"{at:.1f}", f"{n} {s:.0f} %" if n else "")
+         for odd, x, w, at, n, s in parts),
+    )  # fmt: skip
+    return format_html(
+        '<svg class="weights" viewBox="0 0 300 32" role="img" aria-label="{}">{}</svg>', said, body
+    )
+
+
+def band_on_scale(
+    band: Band, span: tuple[float, float], values: list[float], says: str, unit: str = ""
+) -> str:
+    """A band as SVG on a given scale, with a dot for each value of a marked piece; edges of a unit
+    of shares are written as per cent.
+    """
 
     def place(x: float) -> float:
         if math.isinf(x):
@@ -45,7 +83,7 @@ def band_on_scale(band: Band, span: tuple[float, float], values: list[float], sa
     texts = format_html_join(
         "",
         '<text x="{}" y="33" text-anchor="middle">{}</text>',
-        ((place(e), f"{e:g}") for e in dict.fromkeys((band.low, band.high)) if math.isfinite(e)),
+        ((place(e), per_cent(e) if unit in SHARES else f"{e:g}") for e in dict.fromkeys((band.low, band.high)) if math.isfinite(e)),
     )
     return format_html(
         SVG,

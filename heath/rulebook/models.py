@@ -14,13 +14,14 @@ def _read(text: str) -> RuleSet:
 
 class RuleSetVersion(models.Model):
     """One version of a rule set that a school has made its own: a draft until it is released, and
-    never changed after that.
+    never changed after that. `why` is the reason for its changes, given at its release.
     """
 
     school = models.ForeignKey("people.School", on_delete=models.CASCADE, related_name="rule_sets")
     slug = models.CharField(max_length=62)
     number = models.PositiveIntegerField()
     text = models.TextField()
+    why = models.CharField(max_length=400, blank=True)
     made_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True)
     made_at = models.DateTimeField(auto_now_add=True)
     released_at = models.DateTimeField(null=True, blank=True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 from django.db import transaction
@@ -11,6 +11,7 @@ from django.utils import timezone
 
 from heath.people.models import School
 from heath.rulebook.models import RuleSetVersion
+from juniper.measures import DEFINITIONS
 from juniper.rules import (
     Band,
     FaultyRuleSet,
@@ -20,8 +21,17 @@ from juniper.rules import (
     school_slugs,
     write_rule_set,
 )
+from juniper.rules.advice import band_words
 
 LARGEST = 200_000  # letters of a document
+SHORTEST, LONGEST = 5, 400  # letters of a sentence
+SENTENCES = {
+    "taught": "As it is taught",
+    "why": "The reason",
+    "below": "What to do under the band",
+    "above": "What to do over the band",
+}
+BLANKS = {"value", "low", "high", "cm", "side", "other"}
 VERSION_LINE = re.compile(r"^version\s*=.*$", re.MULTILINE)
 
 
@@ -76,7 +86,7 @@ def draft_of(at, rule_set: RuleSet, user) -> RuleSetVersion:
 
 
 def taken_in(at, text: str, user) -> RuleSetVersion:
-    """A draft from a document that was brought along. Raises FaultyRuleSet, which says what is
+    """A draft from a document that was brought in. Raises FaultyRuleSet, which says what is
     wrong and on which line.
     """
     if len(text) > LARGEST:
@@ -95,7 +105,7 @@ def taken_in(at, text: str, user) -> RuleSetVersion:
         if waiting:
             raise FaultyRuleSet(
                 f"A draft of version {waiting.number} of '{rule_set.slug}' waits: release it or"
-                " throw it away first, then bring this one."
+                " discard it first, then bring this one."
             )
         number = (versions.first().number if versions.exists() else 0) + 1
         # Kept as it came, when it already carries its number, so that it is given back the same.
@@ -110,11 +120,12 @@ def changed(
     code: str,
     band: list[float] | None = None,
     weight: float | None = None,
-    taught: str | None = None,
+    words: dict[str, str] | None = None,
 ) -> RuleSetVersion:
-    """The draft with another band, weight or taught sentence for one rule. Raises ValueError with a
-    sentence for the user.
+    """The draft with another band, weight or other sentences (by their names in SENTENCES) for one
+    rule. Raises ValueError with a sentence for the user.
     """
+    words = words or {}
     if draft.released_at:
         raise ValueError("A released version never changes. Make a new draft from it.")
     rule_set = draft.rule_set
@@ -124,13 +135,8 @@ def changed(
         raise ValueError("A weight is 20 at most; 0 shows the rule and gives it no marks.")
     if weight == 0 and not any(r.weight for r in rule_set.rules if r.code != code):
         raise ValueError("One rule at least has to carry marks.")
-    if taught is not None and not 5 <= len(taught) <= 400:
-        raise ValueError("The sentence that is taught has 5 letters at least and 400 at most.")
-    new: dict[str, Any] = {
-        "band": Band(*band) if band else None,
-        "weight": weight,
-        "taught": taught,
-    }
+    _check_words(words)
+    new: dict[str, Any] = {"band": Band(*band) if band else None, "weight": weight, **words}
     rules = tuple(
         r if r.code != code else replace(r, **{k: v for k, v in new.items() if v is not None})
         for r in rule_set.rules
@@ -140,13 +146,80 @@ def changed(
     return draft
 
 
-def release(draft: RuleSetVersion, briefs) -> None:
-    """Release a draft, and hold the given briefs against it from now on; marks that were given stay
+def _check_words(words: dict[str, str]) -> None:
+    """Raises ValueError where a sentence is too short or long, or has a blank nobody fills."""
+    for name, text in words.items():
+        if name in ("taught", "why") and not SHORTEST <= len(text) <= LONGEST:
+            raise ValueError(
+                f"{SENTENCES[name]}: write {SHORTEST} letters at least and {LONGEST} at most."
+            )
+        if len(text) > LONGEST:
+            raise ValueError(f"{SENTENCES[name]}: write {LONGEST} letters at most.")
+        if name in ("below", "above"):
+            blanks = set(re.findall(r"\{(.*?)\}", text)) - BLANKS
+            if blanks:
+                raise ValueError(
+                    f"{SENTENCES[name]}: {{{sorted(blanks)[0]}}} is not known. Use"
+                    f" {', '.join('{' + b + '}' for b in sorted(BLANKS))}."
+                )
+
+
+@dataclass(frozen=True)
+class Difference:
+    """What a draft changes in one rule: what it was and what it becomes, in words."""
+
+    title: str
+    what: str
+    old: str
+    new: str
+
+
+def differences(draft: RuleSetVersion) -> list[Difference]:
+    """What a draft changes against the version before it, or the shipped school it was made from."""
+    before = _before(draft)
+    if before is None:
+        return []
+    was = {r.code: r for r in before.rules}
+    out = []
+    for rule in draft.rule_set.rules:
+        old = was.get(rule.code)
+        if old is None:
+            out.append(Difference(rule.title, "rule", "not there", "added"))
+            continue
+        unit = DEFINITIONS[rule.measure].unit if rule.measure in DEFINITIONS else ""
+        if old.band != rule.band:
+            words = (band_words(b, unit) for b in (old.band, rule.band))
+            out.append(Difference(rule.title, "band", *words))
+        if old.weight != rule.weight:
+            out.append(Difference(rule.title, "weight", f"{old.weight:g}", f"{rule.weight:g}"))
+        out += [
+            Difference(rule.title, title.lower(), getattr(old, name), getattr(rule, name))
+            for name, title in SENTENCES.items()
+            if getattr(old, name) != getattr(rule, name)
+        ]
+    left = set(was) - {r.code for r in draft.rule_set.rules}
+    return out + [Difference(was[code].title, "rule", "there", "left out") for code in sorted(left)]
+
+
+def _before(draft: RuleSetVersion) -> RuleSet | None:
+    own = (
+        RuleSetVersion.objects.filter(school=draft.school_id, slug=draft.slug)
+        .filter(released_at__isnull=False, number__lt=draft.number)
+        .first()
+    )
+    if own:
+        return own.rule_set
+    shipped = draft.slug.removesuffix("-own")
+    return school(shipped) if shipped in school_slugs() else None
+
+
+def release(draft: RuleSetVersion, briefs, why: str = "") -> None:
+    """Release a draft, with the reason of its changes (`why`), and hold the given briefs against it from now on; marks that were given stay
     as they are.
     """
     with transaction.atomic():
-        draft.released_at = timezone.now()
-        draft.save(update_fields=["released_at"])
+        draft.released_at, draft.why = timezone.now(), why
+        draft.save(update_fields=["released_at", "why"])
         for brief in briefs:
             brief.rule_set, brief.rule_set_version = draft.slug, draft.number
             brief.save(update_fields=["rule_set", "rule_set_version"])

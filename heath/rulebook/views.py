@@ -14,13 +14,14 @@ from django.views.decorators.http import require_POST, require_safe
 from heath.assessment.models import Mark
 from heath.people.once import once
 from heath.people.policy import find, visible
-from heath.rulebook.drawing import band_on_scale, span_of
+from heath.rulebook.drawing import band_on_scale, span_of, weights_bar
 from heath.rulebook.examples import shown_measures
 from heath.rulebook.models import RuleSetVersion
-from heath.rulebook.sets import LARGEST, changed, draft_of, taken_in
+from heath.rulebook.sets import LARGEST, SENTENCES, changed, draft_of, taken_in
 from heath.web.plain import whole
 from juniper.measures import DEFINITIONS
 from juniper.rules import FAMILIES, FaultyRuleSet, RuleSet, school, school_slugs
+from juniper.rules.advice import SHARES, band_words, per_cent
 from juniper.rules.document import SCHOOLS, fill_advice
 from juniper.rules.wording import disagreements
 
@@ -67,7 +68,8 @@ def _values(user) -> dict[str, list[float]]:
 
 def _said(text: str, rule) -> str:
     """Advice as it is read before there is a piece."""
-    low, high = f"{rule.band.low:g}", f"{rule.band.high:g}"
+    share = rule.measure in DEFINITIONS and DEFINITIONS[rule.measure].unit in SHARES
+    low, high = (per_cent(e) if share else f"{e:g}" for e in (rule.band.low, rule.band.high))
     return fill_advice(
         text,
         {
@@ -81,6 +83,11 @@ def _said(text: str, rule) -> str:
     )
 
 
+def _band_words(rule, band) -> str:
+    unit = DEFINITIONS[rule.measure].unit if rule.measure in DEFINITIONS else ""
+    return band_words(band, unit)
+
+
 def _row(rule, total: float, values: list[float], span=None) -> dict:
     drawn = None
     if not rule.check:
@@ -88,19 +95,24 @@ def _row(rule, total: float, values: list[float], span=None) -> dict:
             rule.band,
             span or span_of([rule.band, *(c.band for c in rule.cases)], values),
             values,
-            f"{rule.title}: {rule.band.words}",
+            f"{rule.title}: {_band_words(rule, rule.band)}",
+            DEFINITIONS[rule.measure].unit if rule.measure in DEFINITIONS else "",
         )
     return {
         "rule": rule,
         "share": 100 * rule.weight / total,
         "drawn": drawn,
-        "words": "" if rule.check else rule.band.words,
+        "words": "" if rule.check else _band_words(rule, rule.band),
         "measure": DEFINITIONS.get(rule.measure),
         "pieces": len(values),
         "below": _said(rule.below, rule),
         "above": _said(rule.above, rule),
         "cases": [
-            {"when": " and ".join(c.when), "words": c.band.words, "taught": c.taught}
+            {
+                "when": " and ".join(c.when),
+                "words": _band_words(rule, c.band),
+                "taught": c.taught,
+            }
             for c in rule.cases
         ],
         "breaks": _breaks(rule),
@@ -150,7 +162,8 @@ def rulebook(request):
         request,
         "rulebook/rulebook.html",
         {
-            "shipped": [school(s) for s in school_slugs()],
+            "shipped": [(s, weights_bar(s)) for s in map(school, school_slugs())],
+            "beside": school_slugs()[1],
             "sets": _sets(request),
             "own": versions,
             "fault": faults,
@@ -172,14 +185,30 @@ def rule_set(request, slug):
     return render(
         request,
         "rulebook/rule_set.html",
-        {"set": one, "families": families, "sets": [school(s) for s in school_slugs()]},
+        {
+            "set": one,
+            "families": families,
+            "sets": [school(s) for s in school_slugs()],
+            "beside": next(s for s in school_slugs() if s != one.slug),
+            "version": _version(request, one),
+        },
     )
+
+
+def _version(request, one: RuleSet) -> RuleSetVersion | None:
+    """The school's own version that a rule set is, or None for a shipped one."""
+    number = whole(one.version)
+    found = visible(request.user, RuleSetVersion).filter(slug=one.slug)
+    return found.filter(number=number).first() if number is not None else None
 
 
 @require_safe
 def compare(request):
     """Two schools side by side: for each measure what the one and the other wants, on one scale."""
     left, right = (_set(request, request.GET.get(side, "")) for side in ("left", "right"))
+    if left.slug == right.slug:
+        messages.info(request, f"{left.name} was chosen twice. Choose another school beside it.")
+        return redirect("rule-set", slug=left.slug)
     values = _values(request.user)
     totals = [sum(r.weight for r in s.rules) for s in (left, right)]
     rows = []
@@ -294,8 +323,10 @@ def change(request, pk):
             if not all(math.isfinite(b) or math.isinf(e) for b, e in zip(band, was, strict=True)):
                 raise ValueError("An edge is a number.")
         raw = request.POST.get("weight")
-        taught = " ".join(request.POST["taught"].split()) if "taught" in request.POST else None
-        changed(one, code, band, float(raw.replace(",", ".")) if raw is not None else None, taught)
+        words = {
+            name: " ".join(request.POST[name].split()) for name in SENTENCES if name in request.POST
+        }
+        changed(one, code, band, float(raw.replace(",", ".")) if raw is not None else None, words)
     except ValueError as error:
         words = str(error)
         fault = (

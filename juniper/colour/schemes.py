@@ -48,6 +48,9 @@ class SchemeSettings:
     # the part that foliage plays among the flowers where green belongs to the scheme
     leaves: float = 0.15
     one: float = 0.8  # steps: colours no further apart hold one place on the circle
+    # steps: analogous colours are neighbours, with no wider step between one and the next (blue
+    # beside red, with nothing between them, is not)
+    next: float = 2.5
     beside: float = 0.2  # steps, on average: colours no further beside the chief one are its tints
     # degrees that two broad colours beside one pole cost a pair of poles, from 1.3 steps
     # apart in full and under 1 step nothing
@@ -259,7 +262,8 @@ def _offs_of(places: list[tuple[float, float, float]]) -> dict[str, float]:
         else SCHEME.half + SCHEME.degrees * (arc - SCHEME.one)
     }
     if arc > SCHEME.one:
-        out["analogous"] = 2 * SCHEME.degrees * max(0.0, arc - 3.4) + (6.0 if one else 0.0)
+        apart = max(0.0, arc - 3.4) + max(0.0, _widest([p for p, _, _ in places]) - SCHEME.next)
+        out["analogous"] = 2 * SCHEME.degrees * apart + (6.0 if one else 0.0)
     if arc <= 3.4:
         return out
     for name, shape in SHAPES.items():
@@ -295,6 +299,13 @@ def _places(chromatic: list[Swatch]) -> list[tuple[float, float, float]]:
     return [
         (place, share, sum(w * gap(place, p) for p, w in own) / share) for place, share, own in out
     ]
+
+
+def _widest(steps: list[float]) -> float:
+    """The widest step between neighbours on the shortest arc that holds all places."""
+    ordered = sorted(steps)
+    gaps = sorted([b - a for a, b in pairwise(ordered)] + [12 - ordered[-1] + ordered[0]])
+    return gaps[-2]
 
 
 def _arc(steps: list[float]) -> float:

@@ -119,9 +119,57 @@ def _runs(cells: np.ndarray, x: float, y: float, side: float) -> str:
     return "".join(out)
 
 
+# The house's type by script, where it is at hand.
+TYPE = (
+    "Alegreya Sans, Alegreya Sans Ext, Alegreya Sans Greek, Alegreya Sans Cyrillic,"
+    " Alegreya Sans Viet, Liberation Sans, sans-serif"
+)
+TITLE_ROWS = (16.0, 19.6, 23.2, 26.8)  # mm from the top of an A6 card
+NAME_ROWS = (94.0, 97.8)
+SMALL = 2.9  # mm: size of the small words on an A6 card
+# of the size: how far a letter reaches, a little more than the type's own mean; capitals and wide
+# scripts reach further
+LETTER, CAPITAL, WIDE = 0.5, 0.66, 1.0
+
+
+def _reach(text: str) -> float:
+    """About how long a text is, in mm on an A6 card."""
+    return SMALL * sum(
+        WIDE if ord(c) > 0x2E80 else CAPITAL if c.isupper() else LETTER for c in text
+    )
+
+
+def wrapped(text: str, wide: float, most: int) -> list[str]:
+    """A text in lines that are no longer than `wide` (mm on an A6 card), `most` of them; what does
+    not fit is left out, with an ellipsis.
+
+    >>> wrapped("Low bowls for the captains' table in the foyer", 47.0, 4)
+    ["Low bowls for the captains' table", 'in the foyer']
+    >>> wrapped("x" * 80, 47.0, 2)[1][-1]
+    '…'
+    """
+    rows: list[str] = []
+    for word in text.split():
+        if rows and _reach(f"{rows[-1]} {word}") <= wide:
+            rows[-1] += f" {word}"
+            continue
+        rest = word
+        while _reach(rest) > wide:  # a word longer than a line is broken
+            size = next(n for n in range(len(rest), 0, -1) if _reach(rest[:n]) <= wide)
+            rows.append(rest[:size])
+            rest = rest[size:]
+        rows.append(rest)
+    if len(rows) > most:
+        last = rows[most - 1]
+        while _reach(f"{last}…") > wide:
+            last = last[:-1]
+        rows = [*rows[: most - 1], f"{last}…"]
+    return rows
+
+
 def card_svg(code: str, title: str = "", name: str = "", size: str = "A6") -> str:
     """The card as one SVG of its true size. `title` is the brief, `name` whom the piece is from;
-    both may be empty.
+    both may be empty. The title keeps between the markers, in several lines where it is long.
     """
     card = LAYOUTS[size]
     f = card.factor
@@ -145,21 +193,21 @@ def card_svg(code: str, title: str = "", name: str = "", size: str = "A6") -> st
         )
     step, count = (10.0, 8) if f == 1 else (10.0, 11)
     figures = "".join(
-        f'<text x="{12.5 * f + i * step:.2f}" y="{134.2 * f:.2f}" font-family="sans-serif"'
+        f'<text x="{12.5 * f + i * step:.2f}" y="{134.2 * f:.2f}" font-family="{TYPE}"'
         f' font-size="{2.9 * f:.2f}" text-anchor="middle">{i}</text>'
         for i in range(count + 1)
     )
     text = [
-        (52.5, 14, "m", "Reference card"),
-        (52.5, 21, "s", title[:34]),
+        (52.5, 11, "m", "Reference card"),
+        *((52.5, y, "s", t) for y, t in zip(TITLE_ROWS, wrapped(title, 47.0, 4), strict=False)),
         (52.5, 89, "c", shown(code)),
-        (52.5, 95.5, "s", name[:40]),
-        (52.5, 141, "s", "Stand me upright beside the container, level with its middle,"),
+        *((52.5, y, "s", t) for y, t in zip(NAME_ROWS, wrapped(name, 90.0, 2), strict=False)),
+        (52.5, 141, "s", "Stand this card upright beside the container, level with its middle,"),
         (52.5, 144.5, "s", "facing the camera. Centimetres below the greys."),
     ]
-    sizes = {"s": 2.9, "m": 3.6, "c": 7.0}
+    sizes = {"s": SMALL, "m": 3.6, "c": 7.0}
     words = "".join(
-        f'<text x="{x * f:.2f}" y="{y * f:.2f}" font-family="sans-serif"'
+        f'<text x="{x * f:.2f}" y="{y * f:.2f}" font-family="{TYPE}"'
         f' font-size="{sizes[c] * f:.2f}" font-weight="{"bold" if c != "s" else "normal"}"'
         f' text-anchor="middle">{escape(t)}</text>'
         for x, y, c, t in text
