@@ -58,7 +58,9 @@ def card_of(photograph: Photograph) -> Card | None:
     return CARD.validate_python(row) if row and "corners" in row else None
 
 
-LOCKED = "The marks of this brief are locked. Unlock them on the brief's Return page, then try again."
+LOCKED = (
+    "The marks of this brief are locked. Unlock them on the brief's Return page, then try again."
+)
 
 
 def add_photograph(
@@ -88,16 +90,13 @@ def add_photograph(
             raise UnusablePhotograph(LOCKED)
         same = piece.photographs.filter(digest=digest, view=view, fault="").first()
         if same and same.current:
-            return same, "This photograph is here already; nothing was changed."
+            return same, "This photograph is here already. Nothing was changed."
         replaced = piece.photographs.filter(current=True, view=view).update(current=False)
         if same:
             same.current = True
             same.save(update_fields=["current"])
             update_state(piece)
-            return (
-                same,
-                "An earlier photograph of this piece is in force again, with the marks made on it.",
-            )
+            return (same, "An earlier photograph of this piece is used again, with its marks.")
         new = Photograph(
             piece=piece,
             view=view,
@@ -117,7 +116,7 @@ def add_photograph(
         new.save()
         update_state(piece)
         app.configure_task(MEASURE).defer(photograph_id=new.pk)
-    return new, "The earlier photograph is kept; the new one is in force." if replaced else ""
+    return new, "The new photograph is used now; the earlier one is kept." if replaced else ""
 
 
 def update_state(piece: Piece):

@@ -24,8 +24,8 @@ MOST_RENEWED = 40  # photographs of an older core that are looked at anew at onc
 MOST_TRIES = 4
 RETRY = RetryStrategy(max_attempts=MOST_TRIES, wait=2, linear_wait=4)
 GIVEN_UP = (
-    f"The picture could not be worked on, although it was tried {MOST_TRIES} times. Save it anew as"
-    " JPEG and add it again."
+    f"The picture could not be measured, although it was tried {MOST_TRIES} times. Save it again"
+    " as JPEG and add it again."
 )
 
 

@@ -12,12 +12,11 @@ from juniper import VERSION
 from juniper.cli import verdict_document
 
 LOOK_FIRST = (
-    "Look at the handles first: put them right, or say that they are right (key S). Then the mark"
+    "Check the handles first: correct them, or say that they are right (S). Then the mark"
     " can be accepted."
 )
 CHANGED_MEANWHILE = (
-    "Somebody changed this piece at the same moment. You see it now as it stands: look, and accept"
-    " it again."
+    "Somebody changed this piece at the same moment. Check what changed, then accept it again."
 )
 SAME = 0.5  # of 100: a mark that differs by less is the same on every sheet
 

@@ -63,12 +63,9 @@ def obstacle(piece: Piece, user, seen: str) -> str:
     had before them.
     """
     if piece.brief.locked_at:
-        return "The marks of this brief are locked. Unlock them on the brief's page first."
+        return "The marks of this brief are locked. Unlock them on its Return page first."
     if piece.is_closed:
-        return (
-            "The mark of this piece is given. Press “Change this mark” first; until then nothing of"
-            " it moves."
-        )
+        return "The mark of this piece is given. Press “Change this mark” first."
     if (
         whole(seen) is not None
         and whole(seen) < piece.revision
@@ -76,8 +73,8 @@ def obstacle(piece: Piece, user, seen: str) -> str:
     ):
         when = timezone.localtime(piece.changed_at).strftime("%H:%M")
         return (
-            f"{piece.changed_by.shown_name} changed this piece at {when} while you had it open. You"
-            " see it now as it stands: look, and do it again."
+            f"{piece.changed_by.shown_name} changed this piece at {when} while you had it open."
+            " Check what changed, then do it again."
         )
     return ""
 

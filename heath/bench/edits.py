@@ -40,7 +40,7 @@ from juniper.scene.colour_changes import with_colours_changed
 from juniper.scene.painting import plant_under
 
 NEAREST = 8  # pixels of the photograph that two handles of one line keep apart
-LIES_ON = "Two handles would lie on one another; the last place that made sense is kept."
+LIES_ON = "Two handles would be in the same place. The last good place is kept."
 NO_PLACE = "This move has no place. Load the page again."
 
 

@@ -8,7 +8,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from juniper.rules import FAMILIES
 
 REASON_MOST = 300  # letters of a reason or a remark
-SAY_WHY = "Say in a few words why; the student reads it too."
+SAY_WHY = "Write a short reason; the student reads it too."
 
 
 class Words(forms.CharField):
@@ -55,8 +55,8 @@ class ScoreForm(BenchForm):
         required=False,
         error_messages={"invalid": "Write the score as a number from 0 to 10, or waive the rule."},
         validators=[
-            MinValueValidator(0, "A score lies between 0 and 10."),
-            MaxValueValidator(10, "A score lies between 0 and 10."),
+            MinValueValidator(0, "Write a score between 0 and 10."),
+            MaxValueValidator(10, "Write a score between 0 and 10."),
         ],
     )
     waive = forms.BooleanField(required=False)
@@ -90,7 +90,7 @@ class CapForm(BenchForm):
         super().__init__(data)
         most = 10 if data.get("family") else 100
         asked = f"Write the highest mark as a number from 0 to {most}."
-        outside = f"It lies between 0 and {most}."
+        outside = f"Write a number between 0 and {most}."
         self.fields["at"].error_messages |= {"invalid": asked, "required": asked}
         self.fields["at"].validators += [
             MinValueValidator(0, outside),

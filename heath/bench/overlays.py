@@ -73,8 +73,8 @@ def exemplar_over(piece, reading: Reading) -> LaidOver:
     exemplar = piece.brief.exemplar
     if exemplar is None or exemplar.photograph is None or not exemplar.photograph.scene:
         return LaidOver(
-            "This brief has no exemplar yet: open the piece that is to be it, and press “Make it"
-            " the exemplar”."
+            "This brief has no exemplar yet. Open the piece that you want as the exemplar, and"
+            " press “Make it the exemplar”."
         )
     other = read(exemplar)
     edge = other.outer

@@ -10,14 +10,7 @@ from heath.assessment.layers import eye_layer, petals_layer
 from heath.assessment.models import Piece
 from heath.assessment.reading import read
 from heath.bench.changing import others_at_the_bench
-from heath.bench.context import (
-    READY,
-    bench_context,
-    column,
-    phrases,
-    piece_on_bench,
-    queue_of,
-)
+from heath.bench.context import READY, bench_context, column, phrases, piece_on_bench, queue_of
 from heath.bench.overlays import as_found, exemplar_over, wanted_form
 from heath.bench.toolbox import KEYS, ROLE_KEYS, TOOLS
 from heath.drawing.evidence import drawable

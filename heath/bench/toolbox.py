@@ -3,14 +3,14 @@
 # (name, words on the rail, key, what it does)
 TOOLS = (
     ("handles", "Handles", "H", "The points that all lengths are measured from"),
-    ("container", "Container", "J", "Put all four handles by one drag over the container"),
+    ("container", "Container", "J", "Set all four handles by one drag over the container"),
     ("plant", "Plant", "B", "Brush what belongs to the plant"),
     ("not-plant", "Not plant", "E", "Brush what does not belong to the plant"),
     ("petal", "Petals", "Q", "Brush what is petal"),
     ("leaf", "Leaves", "D", "Brush what is leaf or stem"),
     ("blooms", "Blooms", "O", "Add, remove and rename blooms"),
     ("stems", "Stems", "T", "Add, move and remove main lines"),
-    ("neutral", "White", "G", "Show what is white or grey, to take the light's colour out"),
+    ("neutral", "White", "G", "Click something white or grey to correct the colour of the light"),
     ("remark", "Remark", "C", "Pin a remark to a spot"),
     ("try", "Try it", "Y", "Cut and move on the picture; nothing is kept"),
 )

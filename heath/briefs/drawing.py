@@ -60,9 +60,7 @@ def _sizes(values) -> tuple[float, float, bool]:
     return (tall, wide, False) if 1 <= tall <= 300 and 1 <= wide <= 300 else (*EXAMPLE, True)
 
 
-def target(
-    values, shape: ContainerShape | None = None, rules: RuleSet | None = None
-) -> Target:
+def target(values, shape: ContainerShape | None = None, rules: RuleSet | None = None) -> Target:
     """The drawing for a brief's values (a mapping) over a container of a shape, straight-sided
     without one, by `rules` (those of the shipped school that is named, if None). What makes no
     sense or is not there yet is drawn with an example's values.

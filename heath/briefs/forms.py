@@ -13,7 +13,6 @@ from heath.rulebook.sets import choices, released
 from heath.shelf.models import Container
 from juniper.planning import NEAR
 
-
 WHOLE = 100  # what the parts of the colours make together
 GROUPS = (
     (

@@ -50,9 +50,7 @@ class Brief(Kept):
         max_length=14,
         default="60 : 30 : 10",
         validators=[
-            RegexValidator(
-                SPLIT, "Write three whole numbers, the largest first: 60 : 30 : 10."
-            )
+            RegexValidator(SPLIT, "Write three whole numbers, the largest first: 60 : 30 : 10.")
         ],
     )
     setting = models.CharField(

@@ -45,15 +45,17 @@ def pick(job: Job) -> None:
 def wished_from(name: str, data: bytes) -> list[dict]:
     """[{name, hex}] from a file. Raises NoPalette, with a sentence for the user."""
     if len(data) > LARGEST:
-        raise NoPalette("The file is larger than 25 MB. Give a smaller picture, or a palette.")
+        raise NoPalette(
+            "The file is larger than 25 MB. Choose a smaller picture, or a palette file."
+        )
     if is_palette(name):
         if len(data) > TEXT:
-            raise NoPalette("The file is too large for a palette. Give one of 256 kB at most.")
+            raise NoPalette("The file is too large for a palette. Choose one of 256 kB at most.")
         try:
             colours = read(data.decode("utf-8"))
         except UnicodeDecodeError:
             raise NoPalette(
-                "The file is not text in UTF-8. Save the palette anew as UTF-8."
+                "The file is not text in UTF-8. Save the palette again as UTF-8."
             ) from None
     else:
         colours = _picked(data, name)
@@ -82,7 +84,7 @@ def _seen(data: bytes, name: str) -> tuple[Colour, ...]:
     picked = [s for s in swatches if s.share >= SHOWS][:MOST]
     if not picked:
         raise NoPalette(
-            "No colour stands out in this picture. Give a picture of the flowers, or a palette's"
+            "No colour stands out in this picture. Choose a picture of the flowers, or a palette"
             " file."
         )
     return tuple(Colour(s.name, s.chip) for s in picked)

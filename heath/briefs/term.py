@@ -62,9 +62,7 @@ def rows(briefs) -> list[Row]:
     by_number = {b.pk: b for b in briefs}
     for photograph in fronts:
         photograph.piece.brief = by_number[photograph.piece.brief_id]
-    for photograph in sorted(
-        fronts, key=lambda p: (ORDER.index(p.piece.state), p.piece.in_order)
-    ):
+    for photograph in sorted(fronts, key=lambda p: (ORDER.index(p.piece.state), p.piece.in_order)):
         found[photograph.piece.brief_id].append(photograph)
     return [
         Row(b, tuple(found[b.pk][:PICTURES]), max(len(found[b.pk]) - PICTURES, 0)) for b in briefs

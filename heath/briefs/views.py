@@ -25,7 +25,6 @@ from heath.web.plain import whole
 from juniper.colour.formats import NoPalette
 from juniper.rules import school
 
-
 DEFAULT_SCHOOL = Brief._meta.get_field("rule_set").default
 
 
@@ -34,7 +33,7 @@ def edit(request, pk=None):
     """Make or change a brief. With `draw` an htmx request gets the drawing alone."""
     instance = find(request.user, Brief, pk=pk) if pk else None
     if not visible(request.user, Course).exists():
-        messages.info(request, "A brief is set to a class: make the class first.")
+        messages.info(request, "A brief needs a class. Make the class first.")
         return redirect("course-new")
     initial = (
         {"course": request.GET.get("class")}
@@ -97,7 +96,7 @@ def palette(request, pk):
     if request.POST.get("none"):
         return _wish(brief, [])
     if file is None:
-        messages.error(request, "Choose a palette's file or a photograph first.")
+        messages.error(request, "Choose a palette file or a photograph first.")
         return redirect("brief-change", pk=pk)
     data = file.read(LARGEST + 1)
     if not is_palette(file.name) and len(data) <= LARGEST:

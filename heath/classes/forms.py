@@ -66,7 +66,9 @@ class CourseForm(forms.ModelForm):
         except UnicodeDecodeError:
             pass
         if b"\0" in data:
-            self.add_error("roster", "This is no text file. Save the list as CSV, and choose that.")
+            self.add_error(
+                "roster", "This is not a text file. Save the list as CSV, and choose that."
+            )
             return ""
         return data.decode("cp1252", errors="replace")
 

@@ -6,7 +6,8 @@ import unicodedata
 
 # Written small before a family name, and part of it (British practice: van Rijn under V).
 PARTICLES = frozenset(
-    "af al bin da de del della den der di dos du el la le ten ter van vom von y zu".split()
+    ("af", "al", "bin", "da", "de", "del", "della", "den", "der", "di", "dos", "du", "el", "la")
+    + ("le", "ten", "ter", "van", "vom", "von", "y", "zu")
 )
 
 

@@ -124,9 +124,14 @@ def _fault(one: Entry, before: int | None, by_column: bool, line: str, separator
         return f"“{name}” is not a name"
     if before:
         return f"{name} is in line {before} already: leave one out, or tell the two apart"
-    if one.email:
-        try:
-            validate_email(one.email)
-        except ValidationError:
-            return f"“{one.email}” is not an e-mail address"
-    return ""
+    return (
+        "" if not one.email or _is_email(one.email) else f"“{one.email}” is not an e-mail address"
+    )
+
+
+def _is_email(text: str) -> bool:
+    try:
+        validate_email(text)
+    except ValidationError:
+        return False
+    return True

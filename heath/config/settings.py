@@ -114,10 +114,7 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
 ]
-AUTHENTICATION_BACKENDS = [
-    "axes.backends.AxesStandaloneBackend",
-    "heath.people.backend.WithSchool",
-]
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "heath.people.backend.WithSchool"]
 # Attempts to sign in, by name and by address: so many, then a pause. They are kept in the log and
 # the database.
 AXES_FAILURE_LIMIT = 10

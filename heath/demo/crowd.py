@@ -48,7 +48,9 @@ def _this_term(school, user, wall: int) -> Brief:
     brief = _brief(course, "Column")
     brief.give_pieces()
     real = []
-    every = list(brief.pieces.order_by("student__sorting").select_related("brief__course", "student"))
+    every = list(
+        brief.pieces.order_by("student__sorting").select_related("brief__course", "student")
+    )
     for piece, number in zip(every, REAL, strict=False):
         photograph, _ = add_photograph(piece, beside_card(number, piece.code), "piece.jpg", user)
         see_photograph(photograph)

@@ -155,8 +155,8 @@ BESIDE = 0.72  # of a bloom's radius, right and down: its number stands clear of
 
 
 def tints_drawn(reading) -> list[dict]:
-    """The blooms of a reading ringed in their colours, as the colour lens draws them: place, radius,
-    colour, and on the largest bloom of each colour its number in the list.
+    """The blooms of a reading ringed in their colours, as the colour lens draws them: place,
+    radius, colour, and on the largest bloom of each colour its number in the list.
     """
     rows = {d["number"]: d["swatch"].chip for d in circle_of(reading.scene.palette)["rows"]}
     numbered: set[int] = set()

@@ -11,8 +11,8 @@ from juniper.values import adding_up
 
 
 def figure(finding):
-    """A finding's value as it is written: shares as per cent, two decimals for ratios, whole numbers
-    for counts.
+    """A finding's value as it is written: shares as per cent, two decimals for ratios, whole
+    numbers for counts.
     """
     if isinstance(finding, Missing):
         return "not measured" if finding.applies else "–"
@@ -123,4 +123,13 @@ def moving_line(line):
     mark = mark_of(line)
     shows = line.state != "met" or line.borderline  # the band of a met one is folded away
     band = band_svg(band_drawing(line), says) if shows else ""
-    return fig, spread(line.finding), mark, slugify(line.state), band, line.to_do, line.arithmetic, seen_and_taught(line)
+    return (
+        fig,
+        spread(line.finding),
+        mark,
+        slugify(line.state),
+        band,
+        line.to_do,
+        line.arithmetic,
+        seen_and_taught(line),
+    )

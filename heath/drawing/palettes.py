@@ -81,9 +81,9 @@ def before_setting(palette, setting):
         s.name for s in flowers if float(ciede2000(lab, lab_from_srgb(from_hex(s.chip)))) < LOST
     ]
     if lost:
-        return f"Before the brief's cloth or wall {' and '.join(lost)} would hardly show."
+        return f"Before the wall or cloth of the brief {' and '.join(lost)} would hardly show."
     return {
-        "neutral": "The brief's cloth or wall is neutral, and every colour shows before it.",
-        "echo": f"The brief's cloth or wall echoes {nearest}.",
-        "contrast": "The brief's cloth or wall stands in contrast to the flowers.",
+        "neutral": "The wall or cloth of the brief is neutral; every colour shows before it.",
+        "echo": f"The wall or cloth of the brief echoes {nearest}.",
+        "contrast": "The wall or cloth of the brief contrasts with the flowers.",
     }[word]

@@ -61,9 +61,7 @@ def state_counts(brief) -> str:
 
 def tally_key() -> str:
     """What each kind of stroke means, drawn."""
-    rows = (
-        (name, TICKS[name].format(x=7, back=4, on=10), words) for name, words in KEY
-    )
+    rows = ((name, TICKS[name].format(x=7, back=4, on=10), words) for name, words in KEY)
     body = format_html_join(
         "",
         '<span><svg class="tally" viewBox="0 0 14 20" width="14" height="20" aria-hidden="true">'

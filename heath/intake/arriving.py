@@ -101,7 +101,7 @@ def _sort(arrival: Arrival, picture: Picture) -> None:
         return
     twin = _twin(arrival)
     if twin is not None:
-        arrival.state, arrival.reason = Arrival.State.DUPLICATE, "The same picture came before."
+        arrival.state, arrival.reason = Arrival.State.DUPLICATE, "This picture was sent before."
         arrival.piece, arrival.photograph = twin.piece, twin.photograph
         arrival.save()
         return
@@ -189,13 +189,13 @@ def _in_the_way(arrival, piece: Piece) -> str:
     view = arrival.view or _free_view(piece)
     if piece.state in (Piece.State.MARKED, Piece.State.RETURNED):
         return (
-            f"It is named as {piece.shown_name}’s, whose piece is marked already. Sort it if it is"
-            " to take the other's place."
+            f"The file is named for {piece.shown_name}’s, whose piece is marked already. Sort it"
+            " if it should replace the other photograph."
         )
     if piece.photographs.filter(current=True, view=view).exists():
         return (
-            f"It is named as {piece.shown_name}’s, of which there is a photograph from this side."
-            " Sort it if it is to take the other's place."
+            f"The file is named for {piece.shown_name}’s, who has a photograph of this view"
+            " already. Sort it if it should replace that one."
         )
     return ""
 

@@ -35,15 +35,15 @@ def no_room(school, more: int) -> str:
     if held(school) + more <= most:
         return ""
     return (
-        f"The school's photographs fill the {settings.SCHOOL_GB} GB that are set for them. Ask"
-        " whoever runs the site for more room."
+        f"The school's photographs fill the {settings.SCHOOL_GB} GB that they may use. Ask the"
+        " person who runs the site for more."
     )
 
 
 def link_full(link, pictures: int, more: int) -> str:
     """Why a link cannot take so many pictures, of so many bytes together, or ''."""
     if link.arrivals.count() + pictures > LINK_PICTURES:
-        return "This link has taken all the pictures it can. Ask your instructor for another."
+        return "This link is full. Ask your instructor for another."
     if (link.arrivals.aggregate(all=Sum("size"))["all"] or 0) + more > LINK_BYTES:
         return "This link has taken as much as it can. Ask your instructor for another."
     return ""

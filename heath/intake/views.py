@@ -67,8 +67,7 @@ def remove(request, pk):
         messages.error(request, str(error))
     else:
         messages.info(
-            request,
-            "The photograph is out of force. Add it again and it comes back with its marks.",
+            request, "The photograph is removed. If you add it again, it comes back with its marks."
         )
     return redirect("intake", pk=photograph.piece.brief_id)
 

@@ -16,7 +16,9 @@ from heath.jobs.models import Job
 log = logging.getLogger(__name__)
 RUN = "jobs.run"  # the task that does a job in the background
 KEPT = timedelta(days=1)  # what came of a job is there for so long
-GONE_WRONG = "This could not be made. Try once more; if it stays so, tell whoever runs the site."
+GONE_WRONG = (
+    "This did not work. Try once more; if it fails again, tell the person who runs the site."
+)
 HANDLERS: dict[str, Callable[[Job], None]] = {}
 
 

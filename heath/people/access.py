@@ -5,10 +5,10 @@ from django.shortcuts import render
 from heath.people.models import Role
 from heath.people.policy import WITHOUT_SCHOOL, needed
 
-NOBODY = "This page takes nothing that is sent to it."
+NOBODY = "Nothing can be sent to this page."
 WHO = {
-    Role.INSTRUCTOR: "This is an instructor's to do. Ask an instructor of your school.",
-    Role.OWNER: "This is for whoever owns the school's account. Ask them.",
+    Role.INSTRUCTOR: "Only instructors can do this. Ask an instructor of your school.",
+    Role.OWNER: "Only the owner of the school's account can do this. Ask them.",
 }
 
 

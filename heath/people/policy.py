@@ -44,13 +44,15 @@ def not_deleted(label: str) -> dict[str, None]:
     ['brief__course__deleted_at', 'brief__deleted_at']
     """
     steps = PATHS[label].split("__")[:-1]
-    ways = ["__".join(steps[: i + 1]) for i, step in enumerate(steps) if step in ("brief", "course")]
+    ways = [
+        "__".join(steps[: i + 1]) for i, step in enumerate(steps) if step in ("brief", "course")
+    ]
     own = ["deleted_at"] if label in ("classes.Course", "briefs.Brief") else []
     return dict.fromkeys([*(f"{way}__deleted_at" for way in ways), *own])
 
 
 def visible(user, model):
-    """The records of a model that a person may see and change; what is deleted is not among them."""
+    """The records of a model that a person may see and change, without those deleted."""
     if not user.is_authenticated or user.school_id is None:
         return model._default_manager.none()
     label = model._meta.label

@@ -35,14 +35,10 @@ class PersonForm(forms.ModelForm):
     class Meta:
         model = User
         fields = ("username", "first_name", "last_name", "email", "role")
-        labels = {
-            "username": "Name to sign in with",
-            "email": "Address for mail",
-            "role": "What they are",
-        }
+        labels = {"username": "Username", "email": "E-mail address", "role": "Role"}
         help_texts = {
             "username": "",
-            "email": "A letter with a link to set the password goes there.",
+            "email": "The invitation goes there, with a link to set the password.",
         }
 
     def __init__(self, *args, **more):
@@ -66,7 +62,7 @@ def people(request):
         _letter(request, person)
         messages.info(
             request,
-            f"{person.shown_name} is added; a letter to {person.email} tells how to set the"
+            f"{person.shown_name} is invited. A letter to {person.email} says how to set the"
             " password.",
         )
         return redirect("people")

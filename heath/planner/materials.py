@@ -11,7 +11,7 @@ from django.views.decorators.http import require_POST, require_safe
 from heath.people.once import once
 from heath.people.policy import find
 from heath.planner.models import OwnMaterial, as_rows, row_of
-from heath.planner.planned import materials_of, workshop_of
+from heath.planner.planned import materials_of
 from heath.web.plain import whole
 from juniper.planning.materials import (
     CAUTIONS,
@@ -33,7 +33,6 @@ MOST = 2000  # materials of a school's own
 def _page(request, **more):
     words = " ".join(request.GET.get("words", "").lower().split())
     role, month = request.GET.get("role", ""), request.GET.get("month", "")
-    workshop = workshop_of(request.user.school_id)
     own = {m.slug: m for m in OwnMaterial.objects.filter(school=request.user.school_id)}
     found = [
         m
@@ -106,7 +105,7 @@ def bring(request):
     except UnicodeDecodeError:
         messages.error(
             request,
-            "That file is no text in UTF-8. Save it as CSV (UTF-8) or JSON, and choose it again.",
+            "That file is not text in UTF-8. Save it as CSV (UTF-8) or JSON, and choose it again.",
         )
         return redirect("materials")
     except FaultyMaterials as error:
@@ -123,8 +122,8 @@ def bring(request):
             _keep(request.user, one)
     messages.info(
         request,
-        f"{len(new)} materials are the school's own now; {len(found) - len(new)} stood in the"
-        " catalogue just so.",
+        f"{len(new)} materials are now the school's own; {len(found) - len(new)} were in the"
+        " catalogue already.",
     )
     return redirect("materials")
 
@@ -186,6 +185,6 @@ def remove(request, pk):
     one.delete()
     messages.info(
         request,
-        f"{one.slug if one.fault else one.material.common} is taken out of the school's own.",
+        f"{one.slug if one.fault else one.material.common} is removed from the school's own.",
     )
     return redirect("materials")

@@ -90,7 +90,7 @@ def answer(request, pk):
     one = next((w for w, _ in planned.warnings if w.key == key), None)
     words = " ".join(request.POST.get("words", "").split())[:300]
     if one is None:
-        messages.info(request, "That warning no longer stands.")
+        messages.info(request, "That warning does not apply any more.")
     elif request.POST.get("do") == "out":
         planned.plan.items = [i for i in planned.plan.items if i.get("slug") != one.material.slug]
         keep(planned, request.user)
@@ -100,7 +100,7 @@ def answer(request, pk):
     elif len(words) < LEAST_WORDS:
         messages.error(
             request,
-            f"{one.material.common} stays held back: say in a few words why it may stand there.",
+            f"{one.material.common} is still left out. Write in a few words why you keep it.",
         )
     else:
         said = {

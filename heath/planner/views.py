@@ -24,7 +24,10 @@ class StemsForm(forms.ModelForm):
     class Meta:
         model = Plan
         fields = ("depth_cm", "longest_cm")
-        labels = {"depth_cm": "Container's depth, cm", "longest_cm": "Longest stems to be had, cm"}
+        labels = {
+            "depth_cm": "Container's depth, cm",
+            "longest_cm": "Longest stems you can get, cm",
+        }
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
@@ -53,7 +56,7 @@ class HoldingForm(forms.ModelForm):
     class Meta:
         model = Plan
         fields = ("stems", "clear", "carried")
-        labels = {"carried": "The finished piece is carried"}
+        labels = {"carried": "The finished piece is transported"}
 
 
 def planned_of(request, pk) -> Planned:

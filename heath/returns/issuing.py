@@ -47,8 +47,8 @@ def issue_sheet(piece: Piece, user) -> ReturnSheet:
         now = Piece.objects.select_for_update().get(pk=piece.pk)
         if now.revision != piece.revision:
             raise ChangedMeanwhile(
-                f"{piece.shown_name} was changed at the same moment. Look at it on the bench, then"
-                " return the piece."
+                f"{piece.shown_name} was changed at the same moment. Check it on the bench, then"
+                " return it."
             )
         latest = _latest(now)
         if latest is None or _is_due(now):

@@ -396,9 +396,7 @@ def _full(line: Line) -> FullLine:
 
 def held(verdict: Verdict) -> tuple[Sentence, ...]:
     """What held, the weightiest first."""
-    kept = sorted(
-        (x for x in _judged(verdict) if x.state == "met"), key=lambda x: -x.rule.weight
-    )
+    kept = sorted((x for x in _judged(verdict) if x.state == "met"), key=lambda x: -x.rule.weight)
     return tuple(
         Sentence(x.rule.title, seen_and_taught(x) or f"{x.rule.title} holds.", KEEP)
         for x in kept[:MOST]

@@ -13,9 +13,7 @@ from heath.returns.pdf import pdf_of_all
 
 __all__ = ["mailing", "make_bundle"]  # mailing: its handler is known to the worker
 log = logging.getLogger(__name__)
-GONE_WRONG = (
-    "The sheets could not all be made. Try once more; if it stays so, open them one by one."
-)
+GONE_WRONG = "Not all sheets could be made. Try once more; if it fails again, open them one by one."
 
 
 @app.task(name="returns.make_bundle")

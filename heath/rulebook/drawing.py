@@ -83,7 +83,11 @@ def band_on_scale(
     texts = format_html_join(
         "",
         '<text x="{}" y="33" text-anchor="middle">{}</text>',
-        ((place(e), per_cent(e) if unit in SHARES else f"{e:g}") for e in dict.fromkeys((band.low, band.high)) if math.isfinite(e)),
+        (
+            (place(e), per_cent(e) if unit in SHARES else f"{e:g}")
+            for e in dict.fromkeys((band.low, band.high))
+            if math.isfinite(e)
+        ),
     )
     return format_html(
         SVG,

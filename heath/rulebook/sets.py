@@ -175,7 +175,7 @@ class Difference:
 
 
 def differences(draft: RuleSetVersion) -> list[Difference]:
-    """What a draft changes against the version before it, or the shipped school it was made from."""
+    """What a draft changes against the version before it, or the shipped school it comes from."""
     before = _before(draft)
     if before is None:
         return []
@@ -214,8 +214,8 @@ def _before(draft: RuleSetVersion) -> RuleSet | None:
 
 
 def release(draft: RuleSetVersion, briefs, why: str = "") -> None:
-    """Release a draft, with the reason of its changes (`why`), and hold the given briefs against it from now on; marks that were given stay
-    as they are.
+    """Release a draft, with the reason of its changes (`why`), and hold the given briefs against it
+    from now on; marks that were given stay as they are.
     """
     with transaction.atomic():
         draft.released_at, draft.why = timezone.now(), why

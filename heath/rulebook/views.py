@@ -108,11 +108,7 @@ def _row(rule, total: float, values: list[float], span=None) -> dict:
         "below": _said(rule.below, rule),
         "above": _said(rule.above, rule),
         "cases": [
-            {
-                "when": " and ".join(c.when),
-                "words": _band_words(rule, c.band),
-                "taught": c.taught,
-            }
+            {"when": " and ".join(c.when), "words": _band_words(rule, c.band), "taught": c.taught}
             for c in rule.cases
         ],
         "breaks": _breaks(rule),

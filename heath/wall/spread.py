@@ -48,19 +48,19 @@ def place(mark: float) -> float:
 
 def spread_of(pieces: list[Hung], pass_mark: float) -> Spread:
     """The marks of a brief's pieces, given or as they now stand."""
-    marked = sorted((h for h in pieces if h.mark is not None), key=lambda h: h.mark)
+    marked = sorted(((h.mark, h) for h in pieces if h.mark is not None), key=lambda pair: pair[0])
     heights: dict[int, int] = {}
     dots = []
-    for h in marked:
-        column = round(h.mark / BIN)
+    for mark, h in marked:
+        column = round(mark / BIN)
         level = heights[column] = heights.get(column, 0) + 1
-        said = f"{h.piece.shown_name}: {h.mark:.0f}" + ("" if h.given else ", not accepted yet")
+        said = f"{h.piece.shown_name}: {mark:.0f}" + ("" if h.given else ", not accepted yet")
         y = max(BASE - 1.5 - DOT - (level - 1) * 2 * DOT, DOT)
         dots.append(Dot(place(column * BIN), y, h.piece.pk, said, h.given))
-    values = [h.mark for h in marked]
+    values = [mark for mark, _ in marked]
     half = middle = None
     words = f"{len(values)} mark{'s' * (len(values) != 1)}"
-    given = sum(h.given for h in marked)
+    given = sum(h.given for _, h in marked)
     if given < len(values):
         words += f", {given} accepted"
     if len(values) >= 4:

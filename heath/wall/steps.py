@@ -38,9 +38,7 @@ def flags(piece: Piece, snapshot: PieceSnapshot | None) -> tuple[str, ...]:
     if snapshot is None:
         return ()
     open_ = not piece.is_closed
-    return tuple(
-        str(Flag(name).label) for name in snapshot.flags if open_ or name == Flag.SAFETY
-    )
+    return tuple(str(Flag(name).label) for name in snapshot.flags if open_ or name == Flag.SAFETY)
 
 
 def shown_by(only: str, piece: Piece, snapshot: PieceSnapshot | None) -> bool:
@@ -52,22 +50,29 @@ def shown_by(only: str, piece: Piece, snapshot: PieceSnapshot | None) -> bool:
 
 def step(piece: Piece, snapshot: PieceSnapshot | None, instructs: bool) -> Step:
     """The one next step with a piece for somebody who may return sheets (`instructs`) or not."""
-    bench = reverse("bench", args=[piece.pk])
-    raised = snapshot.flags if snapshot and not piece.is_closed else []
     if piece.state == State.FAILED:
         return Step("Show the container", reverse("draw-container", args=[piece.pk]))
-    if piece.reopened:
-        return Step("Give the new mark", bench)
-    if piece.state == State.MARKING and Flag.HANDLES in raised:
-        return Step("Check the handles", bench)
-    if piece.state == State.MARKING and Flag.QUESTION in raised:
-        return Step("Answer the question", bench)
-    if piece.state == State.MARKING:
-        return Step("Mark", bench)
-    if piece.state == State.MARKED and instructs and not piece.brief.hides_names:
-        return Step("Return", reverse("return", args=[piece.pk]), post=True)
-    if piece.state == State.MARKED:
-        return Step("Open on the bench", bench)
-    if piece.state == State.RETURNED:
+    if piece.state == State.RETURNED and not piece.reopened:
         return Step("Return sheet", reverse("sheet", args=[piece.pk]))
-    return Step("")
+    if (
+        piece.state == State.MARKED
+        and instructs
+        and not (piece.reopened or piece.brief.hides_names)
+    ):
+        return Step("Return", reverse("return", args=[piece.pk]), post=True)
+    words = _at_the_bench(piece, snapshot)
+    return Step(words, reverse("bench", args=[piece.pk]) if words else "")
+
+
+def _at_the_bench(piece: Piece, snapshot: PieceSnapshot | None) -> str:
+    """What is to be done with a piece on the bench; '' where it cannot go there yet."""
+    raised = snapshot.flags if snapshot and not piece.is_closed else []
+    if piece.reopened:
+        return "Give the new mark"
+    if piece.state == State.MARKED:
+        return "Open on the bench"
+    if piece.state != State.MARKING:
+        return ""
+    if Flag.HANDLES in raised:
+        return "Check the handles"
+    return "Answer the question" if Flag.QUESTION in raised else "Mark"

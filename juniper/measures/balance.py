@@ -111,7 +111,7 @@ def drawn(view: View) -> tuple[EvidenceMark, ...]:
             "label",
             (view.at(level, -0.18 * view.plant_width),),
             f"{100 * share:.0f}",
-            f"Left holds {100 * share:.0f} of 100 parts of the weight.",
+            f"The left holds {100 * share:.0f} % of the weight.",
         ),
         EvidenceMark(
             "label",

@@ -283,7 +283,7 @@ _ALL = [
             "focal_rivals",
             "count",
             "Rivals of the focal bloom",
-            "Blooms outside the focal group that are .8 or more of its breadth.",
+            "Blooms outside the focal group that are 80 % or more of its breadth.",
         ),
         (
             "eye_distance",
@@ -328,7 +328,7 @@ _ALL = [
             "flower_colours",
             "count",
             "Flower colours",
-            "Named flower colours that hold five parts in a hundred or more.",
+            "Named flower colours that hold 5 % or more.",
         ),
         (
             "dominant_share",
@@ -437,7 +437,7 @@ _ALL = [
             "count",
             "Twin tips",
             (
-                "Pairs of tips within .04 of plant height, one each side of the axis, standing"
+                "Pairs of tips within 4 % of plant height, one each side of the axis, standing"
                 " clear of the rest."
             ),
         ),
@@ -466,7 +466,7 @@ _ALL = [
             "flower_kinds",
             "count",
             "Kinds of main flower",
-            "Kinds of bloom that hold five parts in a hundred or more of the blooms' area.",
+            "Kinds of bloom that hold 5 % or more of the blooms' area.",
         ),
         (
             "radiation",

@@ -216,7 +216,7 @@ def colour_findings(
         "flower_colours",
         float(len(counted)),
         0.0,
-        "colours on the circle holding 5 in 100 or more: " + ", ".join(p.hue for p in counted),
+        "colours on the circle holding 5 % or more: " + ", ".join(p.hue for p in counted),
     )
     if colours.parts:
         out |= _shares(scene, colours, surface, split)
@@ -240,7 +240,7 @@ MISSING = {
     "extension": "the palette has no two poles that face each other",
     "harmony": "it takes two flower colours",
     "colours_behind": "it needs the back view",
-    "container_chroma": "no container was made out",
+    "container_chroma": "no container was found",
     "bridge_blooms": "the palette has no two poles that face each other",
     "bridge_beside": "the palette has no two poles that face each other",
 }
@@ -308,8 +308,8 @@ def _shares(
                 "extension",
                 abs(e.share - e.wanted),
                 e.unsure,
-                f"{e.first} holds {100 * e.share:.0f} of 100 parts of {e.first} and {e.second}; by"
-                f" their light values it should hold {100 * e.wanted:.0f}",
+                f"{e.first} holds {100 * e.share:.0f} % of {e.first} and {e.second}; by"
+                f" their light values it should hold {100 * e.wanted:.0f} %",
             )
         )
     if np.isfinite(colours.harmony):
@@ -338,7 +338,7 @@ def _shares(
 
 
 def _holds(part: Part) -> str:
-    return f"{part.hue} holds {100 * part.share:.0f} of 100 parts of the flowers"
+    return f"{part.hue} holds {100 * part.share:.0f} % of the flowers"
 
 
 def _rings(colours: Colours, *places: int) -> tuple[EvidenceMark, ...]:

@@ -10,7 +10,6 @@ from juniper.measures.finding import EvidenceMark
 from juniper.measures.surface import View
 from juniper.scene.blooms import BLOOM, Bloom
 
-
 # Times as broad as the next bloom: under it the automatic focal point lay off its bloom in 4 of 4
 # pictures of the two traced studios, from it on in none of 23.
 SURE = 1.25

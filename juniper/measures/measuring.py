@@ -132,7 +132,7 @@ GEOMETRY: dict[str, Callable[[View], float]] = {
     "focal_offset": focal.focal_offset,
     "eye_distance": focal.eye_distance,
 }
-UNTOLD = {"rim_cover": "no wall was made out under the rim: it may be glass"}
+UNTOLD = {"rim_cover": "no wall was found under the rim: it may be glass"}
 NEEDS_FOCAL = {"focal_height", "focal_offset", "eye_distance"}
 
 
@@ -357,7 +357,7 @@ def _lowest_below_rim(view: View, value: float) -> str:
 
 
 def _along_the_rim(view: View, value: float) -> str:
-    return f"plant shows along {100 * value:.0f} of 100 parts of the rim line"
+    return f"plant shows along {100 * value:.0f} % of the rim line"
 
 
 # How a value was worked out, in words; proportion and balance bring theirs along.
@@ -494,7 +494,7 @@ def _outline(view: View) -> dict[str, Finding]:
             "twin_tips",
             float(len(outline.twin_tips(view))),
             0.0,
-            "pairs of tips within .04 of plant height, one each side, standing clear",
+            "pairs of tips within 4 % of plant height, one on each side, clear of the rest",
             outline.drawn_twins(view),
         ),
         finding_of(
@@ -555,8 +555,8 @@ def _outline(view: View) -> dict[str, Finding]:
             grain.contrast if grain else float("nan"),
             0.04,
             (
-                f"of 100 pixels {100 * grain.fine:.0f} stand on an edge where the plant is finest,"
-                f" {100 * grain.broad:.0f} where it is broadest"
+                f"{100 * grain.fine:.0f} % of the pixels are on an edge where the plant is finest,"
+                f" {100 * grain.broad:.0f} % where it is broadest"
                 if grain
                 else ""
             ),
@@ -652,7 +652,7 @@ def _of_blooms(view: View, scene: Scene) -> dict[str, Finding]:
             "flower_kinds",
             float(len(groups)) if groups else float("nan"),
             0.0,
-            f"kinds holding five parts in a hundred or more: {counts}",
+            f"kinds holding 5 % or more: {counts}",
             kinds.counted(groups),
             none,
         ),
@@ -684,7 +684,8 @@ def _of_blooms(view: View, scene: Scene) -> dict[str, Finding]:
             "focal_rivals",
             len(rivals) + no_focal,
             0.0,
-            f"blooms of another part, {kinds.KIND.rival} or more of the focal bloom's breadth",
+            f"blooms of another part, {100 * kinds.KIND.rival:.0f} % or more of the focal"
+            " bloom's breadth",
             kinds.ringed(rivals, "as large", "A rival of the focal bloom"),
             none,
         ),

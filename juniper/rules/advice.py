@@ -57,12 +57,11 @@ UNITS = {
     "focal_offset": "half",
 }
 WORDS = {
-    "container": "{:.2f} of the container's height",
-    "governing": "{:.2f} of the container's larger side",
-    "width": "{:.2f} of the container's width",
-    "plant": "{:.2f} of the plant's height",
-    "half": "{:.2f} of half the plant's width",
-    "cm": "{:.1f} cm",
+    "container": "{} of the container's height",
+    "governing": "{} of the container's larger side",
+    "width": "{} of the container's width",
+    "plant": "{} of the plant's height",
+    "half": "{} of half the plant's width",
 }
 CUTS = frozenset(
     {"height_ratio", "governing_ratio", "table_height", "clearance", "main_stem_width"}
@@ -72,8 +71,8 @@ MEASURE_FIRST = (
     " what it shows."
 )
 CONFIRM_FIRST = (
-    "The picture is not sure where the container begins and ends. Put the handles right, or say"
-    " that they are right; until then no cut is advised."
+    "It is not sure where the container begins and ends. Correct the handles, or say that they"
+    " are right; until then no cut is advised."
 )
 
 
@@ -188,9 +187,7 @@ def band_words(band: Band, unit: str) -> str:
     """
     if unit not in SHARES:
         return band.words
-    limit, low, high, high_limit = (
-        per_cent(e) if math.isfinite(e) else "" for e in band.edges
-    )
+    limit, low, high, high_limit = (per_cent(e) if math.isfinite(e) else "" for e in band.edges)
     if not low:
         return f"up to {high} (limit {high_limit})"
     if not high:
@@ -255,7 +252,10 @@ def _by_how_much(rule: Rule, findings: Findings, value: float, brief: Brief) -> 
     step = drop(rule.measure, value, band.high) if down else band.low - value
     unit = length_of(rule.measure, findings, brief)
     if unit is None:
-        return WORDS.get(UNITS.get(rule.measure, ""), "{:.2g}").format(step)
+        kind = UNITS.get(rule.measure, "")
+        if kind == "cm":
+            return f"{step:.1f} cm"
+        return WORDS[kind].format(per_cent(step)) if kind in WORDS else f"{step:.2g}"
     length = step * unit
     if down and rule.measure in CUTS:
         length = cut_length(length, findings.lean, (band.high - band.low) * unit)
@@ -320,7 +320,7 @@ def next_cut(findings: Findings, lines, brief: Brief) -> NextCut:
     if twins is not None and twins.value:
         cut = max(_half_down(ADVICE.twin_step * plant_cm), ADVICE.twin_least)
         words = (
-            f"Two tips stand at one height. Shorten one of them by {cut:.1f} cm or more, so that"
+            f"Two tips are of one height. Shorten one of them by {cut:.1f} cm or more, so that"
             " long, medium and short can be told apart."
         )
         return NextCut(words, cut)
@@ -345,7 +345,7 @@ def _room_left(lines, room: float) -> NextCut:
         else f"{chief.rule.title}: {_small(chief.to_do).rstrip('.')}"
     )
     if room < ADVICE.half:
-        return NextCut(f"{first}. Nothing is to be taken off the tallest stem.", None)
+        return NextCut(f"{first}. Take nothing off the tallest stem.", None)
     return NextCut(
         f"{first}. The tallest stem may lose up to {room:.1f} cm and still hold the proportion.",
         room,

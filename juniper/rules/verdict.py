@@ -321,7 +321,7 @@ def _line(rule: Rule, findings: Findings, brief: Brief, answers: dict[str, float
             rule.measure,
             rule.family,
             "",
-            "this photograph was measured before the measure was known",
+            "this photograph was measured before this measure existed",
         )
     if isinstance(found, Missing):
         return _unmeasured(rule, found)
@@ -341,7 +341,10 @@ def _line(rule: Rule, findings: Findings, brief: Brief, answers: dict[str, float
     if words and findings.colours:
         heads = findings.colours.heads(rule.measure, value, rule.band.low, rule.band.high)
         also += f" {heads}" if heads else ""
-    sums = f"Held against {band_words(rule.band, found.unit)}: {score:.1f} of 10 expected over ±{spread:.2g}."
+    sums = (
+        f"The band is {band_words(rule.band, found.unit)}: {score:.1f} of 10 expected over"
+        f" ±{spread:.2g}."
+    )
     return Line(
         rule,
         found,
@@ -380,8 +383,8 @@ def _in_doubt(rule: Rule, found: Measured, score: float) -> str:
         >= VERDICT.worth_saying
     ):
         return (
-            f"{score:.1f} only because the outline comes out differently when the picture is"
-            f" changed a little: brush what is plant and what is not, and it is {calm:.1f} if the"
+            f"{score:.1f} only because the outline is not steady: brush what is plant and what"
+            f" is not, and it is {calm:.1f} if the"
             " figure stays."
         )
     if found.confirmed is None:
@@ -390,8 +393,8 @@ def _in_doubt(rule: Rule, found: Measured, score: float) -> str:
     if sure - score < VERDICT.worth_saying:
         return ""
     return (
-        f"{score:.1f} only because the {found.unsure_of} is not sure: put it right or confirm the"
-        f" handles, and it is {sure:.1f} where they stand."
+        f"{score:.1f} only because the {found.unsure_of} is not sure. If the handles are right"
+        f" as they are, confirm them, and it is {sure:.1f} where they stand."
     )
 
 
@@ -416,7 +419,7 @@ def _asked_line(rule: Rule, found: Finding | None, answer: float | None) -> Line
     likely = ANSWERS[min(ANSWERS, key=lambda a: abs(a - rule.band.score(found.value)))]
     words = (
         f"Proposed: {likely}. {found.arithmetic[:1].upper()}{found.arithmetic[1:]}. Counting is"
-        " wrong too often to mark by: look, and say; until then it counts in no weight."
+        " wrong too often to mark by it: look, and answer. Without an answer it has no weight."
     )
     return Line(rule, found, None, NOT_MEASURED, False, "", words, proposal=likely)
 
@@ -459,14 +462,14 @@ def _scheme_line(rule: Rule, findings: Findings, brief: Brief) -> Line:
         value,
         "fit",
         VERDICT.in_doubt if scheme.under_other_light else VERDICT.steady,
-        arithmetic=f"the palette makes {scheme.name}, {scheme.off_degrees:.0f}° off its shape"
+        arithmetic=f"the palette makes {scheme.name}, {scheme.off_degrees:.0f}° away from its shape"
         + (
-            f"; the nearest other is {scheme.other}, {scheme.other_off:.0f}° off"
+            f"; the next nearest is {scheme.other}, {scheme.other_off:.0f}° off"
             if scheme.other
             else ""
         )
         + (
-            f"; under a light a little bluer or yellower it would be {scheme.under_other_light}"
+            f"; in slightly bluer or yellower light it would be {scheme.under_other_light}"
             if scheme.under_other_light
             else ""
         ),

@@ -171,8 +171,7 @@ def disagreements(rules: RuleSet) -> list[str]:
             unit = DEFINITIONS[rule.measure].unit
             if not agrees(taught, band, unit):
                 out.append(
-                    f"{rule.title}{where}: “{taught}” says other figures than the band,"
-                    f" {band.words}."
+                    f"{rule.title}{where}: “{taught}” does not agree with the band, {band.words}."
                 )
     return out
 

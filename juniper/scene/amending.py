@@ -302,7 +302,7 @@ def change_bloom(
         return (*blooms, _new(blooms, change, scene, pixels))
     if change.others:
         if change.act not in TOGETHER:
-            raise ValueError("A group of blooms can be taken out or called something, at once.")
+            raise ValueError("A group of blooms can be removed, or renamed together.")
         return _changed_together(blooms, change, scene, pixels)
     which = bloom_at(blooms, change.at)
     one, rest = blooms[which], blooms[:which] + blooms[which + 1 :]
@@ -354,14 +354,12 @@ def _new(blooms, change: BloomChange, scene: Scene, pixels: np.ndarray) -> Bloom
     )
     swatches = [s for s in scene.palette if s.part == "flower"]
     if not swatches:
-        raise ValueError(
-            "No flower colour was found in this picture, so that a bloom would have none."
-        )
+        raise ValueError("No flower colour was found in this picture, so a bloom cannot be added.")
     scale = pixels.shape[1] / scene.width
     x, y, r = (round(v * scale) for v in (*change.at, 0.5 * radius))
     under = pixels[max(0, y - r) : y + r + 1, max(0, x - r) : x + r + 1]
     if under.size == 0:
-        raise ValueError("A bloom lies within the picture.")
+        raise ValueError("Choose a place inside the picture.")
     lab = np.median(
         cv2.cvtColor(
             scene.in_fair_light(under).astype(np.float32) / 255, cv2.COLOR_RGB2LAB

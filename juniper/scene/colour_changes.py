@@ -121,13 +121,12 @@ def _neutral(
     grey = linear_from_srgb(np.median(spot, axis=0) / 255)
     if grey.max() > COLOUR_CHANGE.brightest or grey.min() < COLOUR_CHANGE.darkest:
         raise ValueError(
-            "This spot is burnt out or too dark to tell the light by. Click on a white or grey in"
-            " fair light."
+            "This spot is too bright or too dark to show the light. Click on white or grey in"
+            " even light."
         )
     if grey.max() > COLOUR_CHANGE.reddest * grey.min():
         raise ValueError(
-            "This spot is a colour of its own, and no white or grey. Click on white cloth, a wall"
-            " or the card."
+            "This spot is coloured, not white or grey. Click on white cloth, a wall or the card."
         )
     before, scene = scene, replace(scene, light="hand", white=triple(grey))
     whole = scene.in_fair_light(pixels)
@@ -160,7 +159,7 @@ def _split(scene: Scene, raster: Raster, pixels: np.ndarray, which: int) -> tupl
     lab = _lab(scene.in_fair_light(pixels[here][None])[0])
     places = np.column_stack([on_disc(lab), lab[:, 0] / 200]).astype(np.float32)
     if len(places) < 40:
-        raise ValueError("Too little of this colour shows to tell two in it.")
+        raise ValueError("Too little of this colour shows to divide it in two.")
     cv2.setRNGSeed(7)
     criteria = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_MAX_ITER, 30, 0.001)
     _, index, _ = cv2.kmeans(places, 2, None, criteria, 2, cv2.KMEANS_PP_CENTERS)

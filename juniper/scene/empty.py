@@ -60,8 +60,8 @@ def see_empty(photograph: Photograph) -> Empty:
     parts = separate(lab, empty=True)
     profile, wall = parts.profile, parts.wall
     none = (
-        "No container can be made out. Stand it empty before a plain wall, all of it in the"
-        " picture, and photograph it again."
+        "No container was found. Stand it, empty, before a plain wall, all of it in the picture,"
+        " and photograph it again."
     )
     if profile is None or wall is None or (profile.worth > 0.3).mean() < SIDES_OF_EMPTY.mirrored:
         raise NothingFound(none)
@@ -83,7 +83,7 @@ def see_empty(photograph: Photograph) -> Empty:
     rows = np.arange(len(lab))[:, None]
     grown = parts.labels == 3
     if (grown & (rows < profile.rows[-1])).sum() > SIDES_OF_EMPTY.most_beyond * wall.mask.sum():
-        raise NothingFound("Something stands above the container: photograph it empty.")
+        raise NothingFound("There is something above the container. Photograph it empty.")
     back = 1 / photograph.scale
     at = np.linspace(base, top, SIDES_OF_EMPTY.sides)
     half = np.interp(at, np.arange(len(profile.half)), profile.half)

@@ -110,11 +110,11 @@ def plant_under(scene: Scene, raster: Raster, stroke: PetalStroke) -> np.ndarray
     for the user, where none does, or where petals are not told from leaves at all.
     """
     if not scene.has_colour:
-        raise ValueError("The picture has no colour, so petals are not told from leaves.")
+        raise ValueError("The picture has no colour, so petals and leaves cannot be told apart.")
     plant = raster.labels == Label.PLANT
     under = under_brush(stroke, plant.shape, raster.scale)[0][plant] > 0
     if not under.any():
-        raise ValueError("No plant lies under this stroke. Brush it as plant first.")
+        raise ValueError("There is no plant under this stroke. Brush it as plant first.")
     return under
 
 

@@ -114,7 +114,7 @@ def change_stems(stems: tuple[Stem, ...], change: StemChange, height: float) -> 
     if change.line not in LINES or change.tip is None or change.foot is None:
         raise ValueError("A stem needs a tip and a foot.")
     if np.hypot(*np.subtract(change.tip, change.foot)) < 0.01 * height:
-        raise ValueError("Tip and foot lie on one another: draw from the tip down to the rim.")
+        raise ValueError("Tip and foot are in the same place: draw from the tip down to the rim.")
     bend = change.bend or point(np.add(change.tip, change.foot) / 2)
     new = Stem(change.tip, bend, change.foot)
     if change.line == "draw":

@@ -388,7 +388,7 @@ def _set(onto: Trial, source: Trial, mask: np.ndarray, step: np.ndarray, behind:
     high, wide = mask.shape
     inside = (to_y >= 0) & (to_y < high) & (to_x >= 0) & (to_x < wide)
     if inside.mean() < 0.5:
-        raise ValueError("That lies outside the picture.")
+        raise ValueError("That is outside the picture.")
     if behind:
         shown = inside.copy()
         shown[inside] = (onto.raster.labels[to_y[inside], to_x[inside]] != Label.PLANT) | (

@@ -14,12 +14,12 @@ from juniper.scene.parts import Label, Part
 from juniper.scene.segment.probabilities import PartProbabilities
 
 NO_PIECE = (
-    "No flowers or foliage in a container can be made out. Take the picture so that the whole piece"
+    "No flowers or foliage in a container were found. Take the picture so that the whole piece"
     " shows, before a plain wall if there is one."
 )
 NO_CONTAINER = (
-    "No container can be made out. Take the picture so that the whole container shows, or draw over"
-    " it where it is."
+    "No container was found. Take the picture so that the whole container shows, or show the"
+    " container by hand."
 )
 CUT_OFF = (
     "The container is cut off by the edge of the picture. Step back so that all of it shows, and"

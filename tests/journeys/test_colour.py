@@ -2,8 +2,6 @@
 swapped in a trial, a brief's palette.
 """
 
-import re
-
 from playwright.sync_api import expect
 
 from heath.assessment.models import Correction
@@ -21,7 +19,7 @@ class Colour(OnTheBench):
     def test_colours_are_joined_named_and_put_back(self):
         page = self.page
         before = self.rows().count()
-        page.get_by_text("Set the colours right").click()
+        page.get_by_text("Correct the colours").click()
         page.locator("#tint-to-2").select_option("1")
         expect(self.rows()).to_have_count(before - 1)
         self.saved()
@@ -107,24 +105,24 @@ class Colour(OnTheBench):
     def test_a_colour_is_swapped_in_a_trial_and_nothing_is_kept(self):
         page = self.page
         page.keyboard.press("y")
-        page.get_by_label("as", exact=True).fill("#3763b4")
-        page.get_by_role("button", name="Swap colour").click()
+        page.get_by_label("becomes").fill("#3763b4")
+        page.get_by_role("button", name="Swap", exact=True).click()
         expect(page.locator("#tried-column .tries")).to_contain_text("made blue")
         expect(page.locator("#tried image")).to_be_attached()
         self.assertFalse(Correction.objects.exists())
         self.assertEqual(self.faults, [])
 
-    def test_a_palette_is_taken_along_and_given_to_the_brief(self):
+    def test_a_palette_is_saved_and_given_to_the_brief(self):
         page = self.page
         with page.expect_download() as taken:
-            page.get_by_role("link", name="GIMP palette").click()
+            page.get_by_role("link", name="palette file (.gpl)").click()
         path = taken.value.path()
-        self.go(f"briefs/{self.piece.brief_id}/")
-        page.get_by_label("Palette or photograph").set_input_files(
+        self.go(f"briefs/{self.piece.brief_id}/change/")
+        page.get_by_label("Palette file or photograph").set_input_files(
             {"name": "evening.gpl", "mimeType": "text/plain", "buffer": path.read_bytes()}
         )
-        page.get_by_role("button", name="Take its colours").click()
+        page.get_by_role("button", name="Use its colours").click()
         expect(page.locator(".wished li").first).to_be_visible()
         self.go(f"pieces/{self.piece.pk}/")
-        expect(page.get_by_text(re.compile("not there"))).to_have_count(0)
+        expect(page.locator(".missing")).to_have_count(0)
         self.assertEqual(self.faults, [])

@@ -39,6 +39,8 @@ class OnTheBench(InTheBrowser):
         self.piece = photographed(brief, User.objects.get())
         self.sign_in()
         self.go(f"pieces/{self.piece.pk}/")
+        self.page.keyboard.press(".")  # the whole photograph: places near its edges are pressed
+        expect(self.page.locator(".rail")).to_contain_text("Piece")
 
     def saved(self):
         expect(self.page.locator("#saved")).to_have_text(re.compile(r"^All saved \d"))
@@ -62,7 +64,7 @@ class Correcting(OnTheBench):
 
     def test_a_stroke_by_mouse_and_taken_back_by_key(self):
         page, before = self.page, self.now().findings
-        page.get_by_role("button", name="This is plant").click()
+        page.get_by_role("button", name="Plant", exact=True).click()
         expect(page.locator("#layers .plant-outline")).to_be_visible()
         x, y = before.top
         page.mouse.move(*self.at(x - 30, y - 70))

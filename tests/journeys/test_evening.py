@@ -65,7 +65,7 @@ class Evening(InTheBrowser):
         by its file's name.
         """
         page = self.page
-        pieces = list(self.brief.pieces.order_by("student__name"))
+        pieces = list(self.brief.pieces.order_by("student__sorting"))
         fronts = [f.piece for f in frames("front")][:PUPILS]
         with tempfile.TemporaryDirectory() as folder:
             paths = []
@@ -108,14 +108,14 @@ class Evening(InTheBrowser):
     def mark_all(self):
         """(student, doubtful, actions, seconds waited) of each piece, in the order of the bench."""
         page, rows = self.page, []
-        first = self.brief.pieces.order_by("student__name").first()
+        first = self.brief.pieces.order_by("student__sorting").first()
         self.go(self.path("bench", first.pk))
         while True:
             began = time.monotonic()
             expect(page.locator("#score")).to_have_text(re.compile(r"^\d+$"))
             number = int(page.locator(".bench").get_attribute("data-piece"))
             doubtful = page.locator(".heed-note").first.inner_text().startswith("Check")
-            name = page.locator(".path > span").first.inner_text()
+            name = page.locator(".bench-line .here").inner_text()
             actions = 0
             if doubtful:
                 truth = self.truths[number]
@@ -198,7 +198,7 @@ class Evening(InTheBrowser):
         page.select_option("select[name=by]", "governing_ratio")
         page.check("input[name=group]")
         expect(page.locator(".wall-group").first).to_be_visible()
-        figures = [float(t) for t in page.locator(".hung figcaption span > b").all_text_contents()]
+        figures = [float(t) for t in page.locator(".hung-mark > b:first-child").all_text_contents()]
         self.assertEqual(len(figures), PUPILS)
         inside = page.locator(".wall-group").all_text_contents()
         self.assertTrue(any("in the band" in text for text in inside))
@@ -221,15 +221,15 @@ class Evening(InTheBrowser):
             f"wall of {PUPILS} scrolled in {late[0]} frames: median {late[1]:.0f} ms, 95th"
             f" percentile {late[2]:.0f} ms"
         )
-        page.locator(".hung").nth(0).get_by_text("lay over").click()
-        page.locator(".hung").nth(1).get_by_text("lay over the first").click()
-        expect(page.locator(".pair")).to_contain_text("dark")
+        page.locator(".hung").nth(0).get_by_text("Lay over another").click()
+        page.locator(".hung").nth(1).get_by_text("Lay over the first").click()
+        expect(page.locator(".pair")).to_contain_text("Dark")
 
     def return_all(self):
         page = self.page
-        self.go(self.path("brief", self.brief.pk))
+        self.go(self.path("returning", self.brief.pk))
         page.get_by_role("button", name="Return 30 marked pieces").click()
-        expect(page.locator("#bundle")).to_contain_text("being made")
+        expect(page.locator("#bundle")).to_contain_text("being prepared")
         work_off()
         link = page.locator("#bundle a")
         expect(link).to_be_visible(timeout=30_000)
@@ -243,7 +243,7 @@ class Evening(InTheBrowser):
                 any(sheet.figures["student"] in t for t in text), sheet.figures["student"]
             )
         # The student's own page, without an account, shows nobody else.
-        piece = self.brief.pieces.order_by("student__name").first()
+        piece = self.brief.pieces.order_by("student__sorting").first()
         self.go(self.path("sheet", piece.pk))
         own = page.locator(".address a").get_attribute("href")
         stranger = self.browser.new_context(viewport={"width": 390, "height": 844})
@@ -262,7 +262,7 @@ class Evening(InTheBrowser):
         )
         self.looked_at_by_axe(phone, "student's page")
         # Withdrawn, the address says so for good; returned again the sheet has another.
-        page.get_by_role("button", name="Withdraw it").click()
+        page.get_by_role("button", name="Withdraw the sheet").click()
         self.assertEqual(phone.goto(own).status, 410)
         page.get_by_role("button", name="Return it again").click()
         expect(page.locator(".address a")).not_to_have_attribute("href", own)
@@ -283,9 +283,15 @@ class Evening(InTheBrowser):
         places = {
             "term": self.path("term"),
             "all briefs": self.path("briefs"),
+            "classes": self.path("classes"),
+            "wall": self.path("brief", self.brief.pk),
+            "return": self.path("returning", self.brief.pk),
+            "settings": self.path("settings"),
+            "people": self.path("people"),
+            "help": self.path("help", "bench"),
             "class": self.path("course", self.brief.course_id),
             "new class": self.path("course-new"),
-            "brief": self.path("brief", self.brief.pk),
+            "brief": self.path("brief-change", self.brief.pk),
             "new brief": self.path("brief-new"),
             "plan": self.path("plan", self.brief.pk),
             "materials": self.path("materials"),
@@ -349,11 +355,12 @@ class ByKeys(InTheBrowser):
             keys.type(text)
             keys.press("Tab")
         keys.press("Enter")
-        expect(page.locator("h1")).to_have_text("Term at a glance")
-        self.tab_to("Mark the next piece")
+        expect(page.locator("h1")).to_have_text("This term")
+        self.tab_to("Mark Ada Shore")
         keys.press("Enter")
         expect(page.locator("#score")).to_have_text(re.compile(r"^\d+$"))
-        self.tab_to("Handle: rim.")
+        keys.press("h")
+        expect(page.locator('[data-handle="rim"]')).to_be_focused()
         keys.press("Shift+ArrowDown")
         keys.press("Shift+ArrowDown")
         expect(page.locator("#saved")).to_have_text(re.compile(r"^All saved \d"))
@@ -380,7 +387,7 @@ class ByKeys(InTheBrowser):
         keys.press("Alt+1")
         expect(page.locator("details[open] input[name=reason]").first).to_have_value("Give it air.")
         keys.press("Enter")
-        expect(page.locator("#reading")).to_contain_text("Your word: 7.0 of 10")
+        expect(page.locator("#reading")).to_contain_text("Your mark: 7.0 of 10")
         page.evaluate("() => document.activeElement.blur()")
         keys.press("v")
         expect(page.locator("#laid")).to_have_attribute(

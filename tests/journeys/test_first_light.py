@@ -84,13 +84,13 @@ class InTheBrowser(StaticLiveServerTestCase):
         self.page.fill("#id_username", "ruth")
         self.page.fill("#id_password", "a-long-password")
         self.page.click("button.primary")
-        expect(self.page.locator("h1")).to_have_text("Term at a glance")
+        expect(self.page.locator("h1")).to_have_text("This term")
 
     def paper(self, words):
         """The PDF that a button makes: pressed, laid out by a worker, opened."""
         before = self.page.url
         self.page.get_by_role("button", name=words).click()
-        expect(self.page.locator("#job")).to_contain_text("being made")
+        expect(self.page.locator("#job")).to_contain_text("being prepared")
         where = self.page.url
         self.page.goto("about:blank")  # or the page would lead to the paper once it is ready
         work_off()
@@ -126,21 +126,23 @@ class FirstLight(InTheBrowser):
         with tempfile.NamedTemporaryFile(suffix=".txt") as wrong:
             wrong.write(b"no picture")
             wrong.flush()
-            page.locator("tr", has_text="Ada Shore").locator("input[type=file]").set_input_files(
+            page.locator(".hung", has_text="Ada Shore").locator("input[type=file]").set_input_files(
                 wrong.name
             )
-            expect(page.locator("tr", has_text="Ada Shore")).to_contain_text("being read")
+            expect(page.locator(".hung", has_text="Ada Shore")).to_contain_text("being read")
             work_off()
-            expect(page.locator("tr", has_text="Ada Shore")).to_contain_text("not a photograph")
+            expect(page.locator(".hung", has_text="Ada Shore")).to_contain_text("not a photograph")
         photo = Path(tempfile.gettempdir()) / f"piece-{os.getpid()}.jpg"
         photo.write_bytes(picture().data)
         try:
-            page.locator("tr", has_text="Ada Shore").locator("input[type=file]").set_input_files(
+            page.locator(".hung", has_text="Ada Shore").locator("input[type=file]").set_input_files(
                 photo
             )
-            expect(page.locator("tr", has_text="Ada Shore")).to_contain_text("being read")
+            expect(page.locator(".hung", has_text="Ada Shore")).to_contain_text("being read")
             work_off()
-            page.locator("tr", has_text="Ada Shore").get_by_role("link", name="Mark").click()
+            page.locator(".hung", has_text="Ada Shore").get_by_role(
+                "link", name="Mark", exact=True
+            ).click()
             page.wait_for_url(re.compile(r"/pieces/\d+/"))  # its scripts are there then
         finally:
             photo.unlink()
@@ -161,7 +163,7 @@ class FirstLight(InTheBrowser):
         handle = page.locator('[data-handle="rim"]')
         box = handle.bounding_box()
         x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-        scale = page.locator(".handles").bounding_box()["height"] / 1200
+        scale = page.evaluate("document.getElementById('layers').getScreenCTM().d")
         places = dict(
             (row.split(",")[0], [float(v) for v in row.split(",")[1:3]])
             for row in page.locator("#places").get_attribute("data-places").split(";")
@@ -208,10 +210,10 @@ class FirstLight(InTheBrowser):
         line = page.locator("#line-no-bare-stem")
         line.locator("[name=score]").fill("8")
         line.get_by_role("button", name="Set").click()
-        expect(line).to_contain_text("Say in a few words why")
+        expect(line).to_contain_text("Write a short reason")
         line.locator("[name=reason]").fill("bare on purpose, line is the idea")
         line.get_by_role("button", name="Set").click()
-        expect(line).to_contain_text("Your word: 8.0 of 10")
+        expect(line).to_contain_text("Your mark: 8.0 of 10")
 
         # Accepted, returned, on screen and on paper.
         page.keyboard.press("a")

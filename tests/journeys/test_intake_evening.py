@@ -131,7 +131,7 @@ class Evening(InTheBrowser):
         expect(page.locator(".sending")).to_have_text("All 1 sent.")
         work_off()
         page.reload()
-        expect(page.locator("#board")).to_contain_text("Here already, not taken twice: again.jpg")
+        expect(page.locator("#board")).to_contain_text("were not added twice: again.jpg")
         self.assertEqual(self.faults, [])
 
     def owner(self, pictures, name):

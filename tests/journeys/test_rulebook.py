@@ -63,6 +63,7 @@ class Rulebook(InTheBrowser):
         page.get_by_role("button", name="See what it would change").click()
         work_off()
         page.get_by_label("Column").check()
+        page.get_by_label("Why it changes").fill("Our urns are taller")
         page.get_by_role("button", name="Release version 1").click()
         expect(page.locator(".messages")).to_contain_text("is released")
         self.assertIsNotNone(RuleSetVersion.objects.get().released_at)

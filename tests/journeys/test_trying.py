@@ -37,7 +37,9 @@ class Trying(OnTheBench):
         page.keyboard.press("Shift+ArrowDown")
         expect(page.locator(".tries li")).to_have_count(2)
         expect(page.locator(".tries li").nth(1)).to_contain_text("Stem cut by 5.0 cm")
-        page.get_by_role("combobox", name="Container").select_option(label="Low bowl, 10 cm")
+        page.get_by_role("combobox", name="Container", exact=True).select_option(
+            label="Low bowl, 10 cm"
+        )
         expect(page.locator(".tries li").nth(2)).to_contain_text("Set in Low bowl")
         expect(page.locator("#tried image")).to_have_count(1)
         page.reload()

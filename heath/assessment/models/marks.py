@@ -48,9 +48,10 @@ class Flag(models.TextChoices):
 class PieceSnapshot(models.Model):
     """How a piece stood when it was last read, kept so that a wall of them need not be read anew:
     its score with its uncertainty, its chief fault in three words, what a marker should look at
-    first (`flags`, of Flag), its measures by name, and its outline and vessel as SVG paths about the rim point,
-    upright, in thousandths of the container's height, which is `container_cm` by the reference
-    card, else by the brief. `upright` is what turns the photograph's pixels to these units.
+    first (`flags`, of Flag), its measures by name, and its outline and vessel as SVG paths about
+    the rim point, upright, in thousandths of the container's height, which is `container_cm` by
+    the reference card, else by the brief. `upright` is what turns the photograph's pixels to these
+    units.
 
     It holds for `revision` of the piece, one photograph and one version of the rules, which `key`
     tells together.

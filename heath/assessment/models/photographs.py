@@ -32,9 +32,9 @@ class Piece(models.Model):
     """
 
     class State(models.TextChoices):
-        WAITING = "waiting", "waits for a photograph"
+        WAITING = "waiting", "no photograph yet"
         MEASURING = "measuring", "being measured"
-        FAILED = "failed", "photograph cannot be used"
+        FAILED = "failed", "photograph not usable"
         MARKING = "marking", "to be marked"
         MARKED = "marked", "marked"
         RETURNED = "returned", "returned"

@@ -107,11 +107,16 @@ class Correction(models.Model):
             return STEM_WORDS[self.what["line"]]
         if self.kind == self.Kind.COLOUR:
             return TINT_WORDS.get(self.what["tint"]) or f"Colour called {self.what['name']}"
-        others = len(self.what.get("others") or ())
-        if others:
-            done = "taken out" if self.what["act"] == "remove" else f"called {self.what['role']}"
-            return f"{others + 1} blooms {done}"
-        return BLOOM_WORDS.get(self.what["act"]) or f"Bloom called {self.what['role']}"
+        return _bloom_words(self.what)
+
+
+def _bloom_words(what: dict) -> str:
+    """A change of one bloom, or of a group, in a few words."""
+    others = len(what.get("others") or ())
+    if not others:
+        return BLOOM_WORDS.get(what["act"]) or f"Bloom called {what['role']}"
+    done = "removed" if what["act"] == "remove" else f"called {what['role']}"
+    return f"{others + 1} blooms {done}"
 
 
 class Override(models.Model):

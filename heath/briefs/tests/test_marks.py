@@ -5,8 +5,8 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from openpyxl import load_workbook
 
-from heath.assessment.snapshot import keep_snapshot
 from heath.assessment.models import Piece
+from heath.assessment.snapshot import keep_snapshot
 from heath.briefs.exporting import HEAD, plain
 from heath.briefs.models import Brief
 from heath.intake.links import make_link, token

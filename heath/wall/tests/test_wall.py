@@ -50,7 +50,9 @@ class LineUp(SchoolTestCase):
             for p in (self.first, self.second)
         }
         page = re.sub(r">\s+", ">", self.wall(by="height_ratio"))
-        places = sorted(ratio, key=lambda name: page.index(f'<figcaption><b class="name" title="{name}"'))
+        places = sorted(
+            ratio, key=lambda name: page.index(f'<figcaption><b class="name" title="{name}"')
+        )
         self.assertEqual(places, sorted(ratio, key=ratio.get, reverse=True))
         self.assertIn("the band", self.wall(by="governing_ratio", group="1"))
         self.assertIn("<image", self.wall())

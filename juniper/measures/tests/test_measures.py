@@ -237,15 +237,15 @@ class Focal(unittest.TestCase):
         self.assertLess(focal.focal_dominance((301, 251), (chief, like, other, again))[0], 1.1)
 
     def test_a_focal_point_with_a_rival_is_in_doubt(self):
-        chief = replace(bloom((300, 250), 30), role="focal")
+        chief = Bloom((300, 250), 30, "#b81f28", "red", 1, "focal")
         for radius, word in ((20, ""), (28, "1.07 times"), (33, "broader")):
-            rival = replace(bloom((100, 150), radius), role="mass")
+            rival = Bloom((100, 150), radius, "#f2c21c", "yellow", 2)
             found = focal.focal_doubt((300, 250), (chief, rival))
             self.assertIn(word, found)
             self.assertEqual(bool(word), bool(found))
         # at 1.25 times the next one the doubt ends
         for radius, unsure in ((24.01, True), (23.99, False)):
-            rival = replace(bloom((100, 150), radius), role="mass")
+            rival = Bloom((100, 150), radius, "#f2c21c", "yellow", 2)
             self.assertEqual(bool(focal.focal_doubt((300, 250), (chief, rival))), unsure)
         self.assertIn("No focal point", focal.focal_doubt(None, (chief,)))
         self.assertEqual(focal.focal_doubt(None, ()), "")

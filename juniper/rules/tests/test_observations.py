@@ -1,4 +1,4 @@
-"""What was seen, in words: every measure that a school judges has a sentence, figures with nouns."""
+"""What was seen, in words: every judged measure has a sentence, its figure a noun."""
 
 import re
 import unittest
@@ -52,7 +52,9 @@ class SeenTests(unittest.TestCase):
         self.assertIn("3 pairs", observed(line(first("twin_tips"), 3)))
         self.assertIn("leans 12°", observed(line(first("main_lean"), 12)))
         self.assertIn("24 cm above", observed(line(first("table_height"), 24)))
-        self.assertIn("30 % of the container's width", plain(observed(line(first("largest_bloom"), 0.3))))
+        self.assertIn(
+            "30 % of the container's width", plain(observed(line(first("largest_bloom"), 0.3)))
+        )
 
     def test_what_is_taught_stands_beside_it(self):
         weight = first("left_weight_share")
@@ -78,7 +80,9 @@ class SeenTests(unittest.TestCase):
         self.assertIn("is answered no", observed(line(own, 0.0)))
         self.assertEqual(
             seen_and_taught(
-                Line(asked, Missing("", "finish", "answer", "x"), None, "not measured", False, "", "")
+                Line(
+                    asked, Missing("", "finish", "answer", "x"), None, "not measured", False, "", ""
+                )
             ),
             "",
         )

@@ -132,8 +132,8 @@ def given_datum(rim: Point, base: Point, rim_left: Point, rim_right: Point) -> D
     if not np.isfinite([*rim, *base, *rim_left, *rim_right]).all():
         raise ValueError("The datum holds something that is not a number.")
     if datum.height < 2:
-        raise ValueError("Rim and base lie on one another: drag them apart.")
+        raise ValueError("Rim and foot are in the same place: drag them apart.")
     if datum.rim_width < 2:
-        raise ValueError("The two rim ends lie on one another: drag them apart.")
+        raise ValueError("The two ends of the rim are in the same place: drag them apart.")
     hand = datum.by_hand
     return replace(datum, spread=HandleUncertainty(hand, hand, hand), put=HANDLES)

@@ -68,12 +68,9 @@ class ReadingSettings:
 
 
 READING = ReadingSettings()
-ANOTHER = (
-    "it does not stand as high as the container on the shelf would: is it the one of the brief?"
-)
+ANOTHER = "its height does not fit the container on the shelf: is it the one in the brief?"
 ANOTHER_HEIGHT = (
-    "by the reference card the container is higher or lower than it looks: is its height in the"
-    " brief right?"
+    "the reference card gives another height than the brief: is the height in the brief right?"
 )
 
 
@@ -199,10 +196,10 @@ def find_datum(
     )
     base, apart = weighed(*bases)
     if apart > settings.apart:
-        doubts.append("the foot was read in two ways, and they differ")
+        doubts.append("two readings of the foot differ")
     rim, apart = weighed(*_rims(seen, foot, points, focal, settings))
     if apart > settings.apart:
-        doubts.append("the rim was read in two ways, and they differ")
+        doubts.append("two readings of the rim differ")
     rim = _with_what_is_known(rim, base, profile, known, told, doubts, settings)
     if rim.at - base.at < 4:
         raise NoContainer("No container can be made out.")
@@ -313,7 +310,7 @@ def _with_what_is_known(
         else None
     )
     if fit is not None and laid is None:
-        doubts.append("its sides are not those of the container on the shelf")
+        doubts.append("its outline does not fit the container on the shelf")
     if (
         laid
         and by_card
@@ -396,10 +393,10 @@ def _confidence(
         )
         if aside > settings.elsewhere * high:
             confidence *= settings.doubted
-            doubts.append("another vessel beside may be meant as well")
+            doubts.append("there is another vessel beside it")
     if agreement < settings.steady:
         confidence *= 0.2 + 0.9 * agreement
-        doubts.append("the outline changed when it was looked at again")
+        doubts.append("two readings of the outline differ")
     if not doubts and confidence < NEEDS_CHECK_BELOW:
-        doubts.append("base or rim lie where they can hardly be told")
+        doubts.append("the rim or the foot is hard to see")
     return confidence, doubts

@@ -15,6 +15,7 @@ export const viewing = {
 
   initViewing() {
     const field = this.$refs.view;
+    this.looking = localStorage.getItem("looking") === "whole" ? "whole" : "piece";
     new ResizeObserver(() => this.layOut()).observe(field);
     field.addEventListener(
       "wheel",
@@ -55,9 +56,9 @@ export const viewing = {
     const photo = this.$refs.handles.viewBox.baseVal;
     const view = this.$refs.view.getBoundingClientRect();
     const frame = this.$refs.stand.dataset.frame.trim().split(" ").map(Number);
-    const way =
-      what === "piece" ? framedOn(frame, photo, this.size, view) : whole(this.size, view);
+    const way = what === "piece" ? framedOn(frame, photo, this.size, view) : whole(this.size, view);
     this.looking = what;
+    localStorage.setItem("looking", what);
     this.zoom = way.zoom;
     this.pan = { x: way.x, y: way.y };
     this.setZoom();
