@@ -144,7 +144,7 @@ def wrapped(text: str, wide: float, most: int) -> list[str]:
     not fit is left out, with an ellipsis.
 
     >>> wrapped("Low bowls for the captains' table in the foyer", 47.0, 4)
-    ["Low bowls for the captains' table", 'in the foyer']
+    ["Low bowls for the captains'", 'table in the foyer']
     >>> wrapped("x" * 80, 47.0, 2)[1][-1]
     '…'
     """

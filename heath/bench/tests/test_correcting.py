@@ -5,6 +5,7 @@ from django.urls import reverse
 
 from heath.assessment.models import Correction, Piece
 from heath.assessment.reading import read
+from heath.bench.context import queue_of
 from heath.testing import SchoolTestCase, photographed
 from juniper.scene import petals
 
@@ -227,3 +228,72 @@ class Correcting(SchoolTestCase):
         self.assertContains(self.stroke(), "Press “Change this mark” first")
         self.assertFalse(Correction.objects.exists())
         self.assertEqual(Piece.objects.get(pk=self.piece.pk).state, Piece.State.MARKED)
+
+    def test_a_group_of_blooms_is_changed_and_undone_as_one(self):
+        before = self.now()
+        group = max(before.groups, key=lambda g: len(g.blooms))
+        first, *others = (b.centre for b in group.blooms)
+        answer = self.change(act="role", role="foliage", at=first, others=others)
+        self.assertContains(answer, f"{len(group.blooms)} blooms called foliage")
+        after = {b.centre: b.role for b in self.now().scene.blooms}
+        self.assertEqual({after[b.centre] for b in group.blooms}, {"foliage"})
+        self.assertEqual(Correction.objects.count(), 1)
+        self.undo()
+        self.assertEqual(self.now().scene.blooms, before.scene.blooms)
+        self.change("change-02", act="remove", at=first, others=others)
+        left = len(before.scene.blooms) - len(group.blooms)
+        self.assertEqual(len(self.now().scene.blooms), left)
+
+    def test_a_group_is_neither_split_nor_taken_from_outside_the_picture(self):
+        first, second = (b.centre for b in self.now().scene.blooms[:2])
+        for what in (
+            {"act": "split", "at": first, "others": [second]},
+            {"act": "remove", "at": first, "others": [[-5, 3]]},
+            {"act": "remove", "at": first, "others": [first] * 401},
+        ):
+            self.assertEqual(self.change(**what).status_code, 400)
+        self.assertFalse(Correction.objects.exists())
+
+    def test_an_unsure_focal_point_says_so_until_a_person_names_it(self):
+        scene = self.now().scene
+        chief = next(b for b in scene.blooms if b.role == "focal")
+        page = self.client.get(reverse("bench", args=[self.piece.pk]))
+        self.assertEqual(
+            "Check the focal point" in page.content.decode(), bool(self.now().focal_doubt)
+        )
+        with patch("heath.assessment.reading.focal_doubt", return_value="Two are alike."):
+            page = self.client.get(reverse("bench", args=[self.piece.pk]))
+            self.assertSays(page, "<b>Check the focal point.</b> Two are alike.")
+            self.change(act="role", role="focal", at=chief.centre)
+            page = self.client.get(reverse("bench", args=[self.piece.pk]))
+            self.assertNotContains(page, "Check the focal point")
+
+    def test_the_frame_holds_piece_container_and_card_and_nothing_beyond_the_picture(self):
+        reading = self.now()
+        left, top, wide, high = reading.frame
+        photograph = reading.photograph
+        self.assertTrue(left >= 0 and top >= 0)
+        self.assertTrue(left + wide <= photograph.width and top + high <= photograph.height)
+        for x, y in (*reading.outer, reading.datum.rim_left, reading.datum.base):
+            self.assertTrue(left <= x <= left + wide and top <= y <= top + high)
+        self.assertLess(wide * high, photograph.width * photograph.height)
+        corners = photograph.card["corners"] if photograph.card else []
+        for x, y in corners:
+            self.assertTrue(left <= x <= left + wide and top <= y <= top + high)
+
+
+class NextPiece(SchoolTestCase):
+    def test_after_accepting_the_next_waiting_piece_comes_and_then_one_before_it(self):
+        students = self.brief.course.students
+        for name in ("Cy Tide", "Di Wrack"):
+            students.create(name=name)
+        self.brief.give_pieces()
+        pieces = list(self.brief.pieces.order_by("student__sorting"))
+        Piece.objects.update(state=Piece.State.MARKING)
+        for place, wanted in ((1, 2), (2, 3), (3, 0)):
+            found = queue_of(self.user, pieces[place])
+            self.assertEqual(found["next"], pieces[wanted].pk)
+        Piece.objects.filter(pk=pieces[2].pk).update(state=Piece.State.MARKED)
+        self.assertEqual(queue_of(self.user, pieces[1])["next"], pieces[3].pk)
+        Piece.objects.exclude(pk=pieces[1].pk).update(state=Piece.State.RETURNED)
+        self.assertIsNone(queue_of(self.user, pieces[1])["next"])

@@ -1,4 +1,5 @@
 import json
+import re
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
@@ -9,6 +10,7 @@ from heath.bench.accepting import accept_marks
 from heath.briefs.models import Brief
 from heath.rulebook.examples import KEPT
 from heath.rulebook.models import RuleSetVersion
+from heath.rulebook.sets import differences
 from heath.testing import SchoolTestCase, done, photographed
 from juniper import VERSION
 from juniper.measures import DEFINITIONS
@@ -175,7 +177,7 @@ class Versions(SchoolTestCase):
         # What was worked out for the draft as it was says nothing of it as it is now.
         self.change(draft, code="visible-height", weight="3")
         again = self.client.get(page.request["PATH_INFO"], {"made": page.made})
-        self.assertContains(again, "have not been held against the draft as it is now")
+        self.assertContains(again, "are not yet held against the draft as it is now")
 
     def previewed(self, draft):
         """The release page, once the pieces were held against the draft."""
@@ -208,7 +210,9 @@ class Versions(SchoolTestCase):
         self.client.post(reverse("rule-set-copy", args=["classical-line-mass-own"]))
         second = RuleSetVersion.objects.get(released_at__isnull=True)
         self.change(second, code="visible-height", weight="1")
-        self.client.post(reverse("draft-release", args=[second.pk]))
+        self.client.post(
+            reverse("draft-release", args=[second.pk]), {"why": "Height counts for less here."}
+        )
         self.assertEqual(
             (second.number, Brief.objects.get(pk=self.brief.pk).rules.version), (2, "1")
         )
@@ -315,3 +319,69 @@ class OnTheBench(SchoolTestCase):
         self.assertEqual(
             self.client.get(reverse("evidence", args=[self.piece.pk, "none"])).status_code, 404
         )
+
+
+class Releases(SchoolTestCase):
+    def setUp(self):
+        super().setUp()
+        self.client.post(reverse("rule-set-copy", args=["classical-line-mass"]))
+        self.draft = RuleSetVersion.objects.get()
+
+    def change(self, **sent):
+        return self.client.post(
+            reverse("draft-change", args=[self.draft.pk]), {"code": "visible-height"} | sent
+        )
+
+    def release(self, **sent):
+        return self.client.post(reverse("draft-release", args=[self.draft.pk]), sent)
+
+    def rule(self):
+        rules = RuleSetVersion.objects.get().rule_set.rules
+        return next(r for r in rules if r.code == "visible-height")
+
+    def test_every_sentence_of_a_rule_can_be_changed(self):
+        for name, words in (
+            ("taught", "The flowers stand one to three times the container."),
+            ("why", "Our urns are taller."),
+            ("above", "Take {cm} off, down to {high}."),
+            ("below", "It is {cm} short of {low}."),
+        ):
+            self.change(**{name: words})
+            self.assertEqual(getattr(self.rule(), name), words)
+        answer = self.change(above="Take {inches} off.")
+        self.assertContains(answer, "{inches} is not known")
+        self.assertEqual(self.rule().above, "Take {cm} off, down to {high}.")
+        self.assertContains(self.change(why="so"), "5 letters at least")
+
+    def test_a_release_shows_what_changes_and_asks_why(self):
+        self.assertEqual(differences(self.draft), [])
+        self.change(edge=["1", "1.4", "2.1", "2.6"])
+        self.change(weight="7")
+        page = self.client.get(reverse("draft-release", args=[self.draft.pk]))
+        said = [(c.what, c.new) for c in page.context["changes"]]
+        self.assertEqual(said, [("band", "1.4 to 2.1 (limits 1 and 2.6)"), ("weight", "7")])
+        self.assertContains(page, "Why it changes")
+        refused = self.release(why=" so ")
+        self.assertContains(refused, "Say in a sentence why", status_code=422)
+        self.assertIsNone(RuleSetVersion.objects.get().released_at)
+        self.release(why="Our urns are taller.")
+        self.assertEqual(RuleSetVersion.objects.get().why, "Our urns are taller.")
+        for name, args in (("rulebook", []), ("rule-set", ["classical-line-mass-own"])):
+            self.assertContains(self.client.get(reverse(name, args=args)), "Our urns are taller.")
+
+    def test_an_unchanged_copy_is_released_without_a_reason(self):
+        self.assertRedirects(self.release(), reverse("rulebook"))
+
+    def test_a_school_is_never_compared_with_itself(self):
+        answer = self.client.get(
+            reverse("compare"), {"left": "layered-round", "right": "layered-round"}, follow=True
+        )
+        self.assertContains(answer, "was chosen twice")
+        page = self.client.get(reverse("rulebook")).content.decode()
+        chosen = re.findall(r'value="([a-z-]+)" selected', page)
+        self.assertEqual(len(chosen), len(set(chosen)))
+
+    def test_what_counts_in_a_school_is_drawn_and_said_and_makes_a_hundred(self):
+        page = self.client.get(reverse("rulebook")).content.decode()
+        for said in re.findall(r'class="weights"[^>]*aria-label="([^"]+)"', page):
+            self.assertAlmostEqual(sum(map(float, re.findall(r"(\d+) %", said))), 100, delta=2)

@@ -299,6 +299,15 @@ class NearALimit(unittest.TestCase):
         self.assertEqual(self.called(*seen, ("#64606e", 0.03)), "analogous")
         self.assertEqual(self.called(*seen, ("#3763b4", 0.03)), "polychromatic")
 
+    def test_blue_beside_red_is_not_analogous(self):
+        # Analogous colours are neighbours on the artists' circle (handbook, "Colour"): blue and
+        # red have two named steps between them.
+        for blue, red in (("#2f4fb8", "#b5202a"), ("#3b4fc0", "#c01f3a")):
+            for share in (0.5, 0.7, 0.85):
+                self.assertNotEqual(self.called((blue, share), (red, 1 - share)), "analogous")
+        between = ("#2f4fb8", 0.35), ("#6a2f9a", 0.35), ("#9a2a78", 0.3)
+        self.assertEqual(self.called(*between), "analogous")
+
     def test_tints_that_lie_apart_are_not_one_hue(self):
         self.assertEqual(
             self.called(("#3b1b58", 0.38), ("#885582", 0.23), ("#332f6f", 0.19), ("#3b2c67", 0.15)),

@@ -187,9 +187,13 @@ class Places(unittest.TestCase):
         self.assertEqual(
             {k: round(v, 6) for k, v in near.items()}, {"monochromatic": 51.0, "analogous": 0.0}
         )
-        # Beyond 3.4 steps each tenth of one costs six degrees.
+        # Beyond 3.4 steps, and beyond 2.5 between neighbours, each tenth of one costs six degrees.
+        even = _offs_of([(0.0, 0.4, 0.0), (2.0, 0.3, 0.0), (4.0, 0.3, 0.0)])
+        self.assertAlmostEqual(even["analogous"], 36.0)
         wide = _offs_of([(0.0, 0.6, 0.0), (4.0, 0.4, 0.0)])
-        self.assertAlmostEqual(wide["analogous"], 36.0)
+        self.assertAlmostEqual(wide["analogous"], 36.0 + 90.0)
+        close = _offs_of([(0.0, 0.6, 0.0), (2.6, 0.4, 0.0)])
+        self.assertAlmostEqual(close["analogous"], 6.0)
         self.assertEqual(set(wide), {"monochromatic", "analogous", "complementary"})
         # A tint of the next step that holds little: .1 of 1.2 steps lies beside the chief colour.
         close_hues = _offs_of([(0.0, 0.9, 0.0), (1.2, 0.1, 0.0)])

@@ -168,7 +168,7 @@ class ToldScheme(unittest.TestCase):
     def test_of_two_lights_the_one_whose_scheme_fits_better(self):
         # Under the guess that the wall's yellow is the light's own, the blue is one; in the light
         # as taken it is a shaded white.
-        palette = (swatch("#e8c81f", 0.5), swatch("#c82828", 0.3), swatch("#2f5fc0", 0.2))
+        palette = (swatch("#e8a01f", 0.5), swatch("#c82828", 0.3), swatch("#2f5fc0", 0.2))
         scene = replace(piece().scene, palette=palette, light="guess", white=(70.0, -1.0, 9.0))
         told, guessed = told_scheme(scene), scheme_of(palette)
         self.assertEqual((told.name, guessed.name), ("analogous", "triadic"))

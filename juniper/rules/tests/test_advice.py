@@ -97,7 +97,7 @@ class Room(unittest.TestCase):
     def test_none_is_told_where_there_is_none(self):
         found = cut(1.53)  # .6 cm, less .8
         self.assertIsNone(found.cm)
-        self.assertIn("Nothing is to be taken off", found.text)
+        self.assertIn("Take nothing off", found.text)
 
 
 class TooShort(unittest.TestCase):
@@ -148,7 +148,7 @@ class Lines(unittest.TestCase):
     def test_without_a_scale_it_is_a_part_of_the_container(self):
         self.assertEqual(
             self.advice("height_ratio", 2.5, "Take {cm} off.", brief=Brief()),
-            "Take 0.50 of the container's height off.",
+            "Take 50\u00a0% of the container's height off.",
         )
 
     def test_doubt_asks_for_a_ruler_or_the_handles(self):
@@ -156,7 +156,7 @@ class Lines(unittest.TestCase):
             "Measure before you cut", self.advice("height_ratio", 2.1, "Take {cm} off.", 0.06)
         )
         self.assertIn(
-            "Put the handles right",
+            "Correct the handles",
             self.advice("height_ratio", 2.5, "Take {cm} off.", needs_check=True),
         )
 

@@ -131,11 +131,11 @@ class Datums(unittest.TestCase):
     def test_looks_that_disagree_are_doubted(self):
         datum = found(agreement=0.4)
         self.assertTrue(datum.needs_check)
-        self.assertIn("the outline changed when it was looked at again", datum.doubts)
+        self.assertIn("two readings of the outline differ", datum.doubts)
 
     def test_readings_that_differ_are_said_to(self):
         datum = found(keypoints=points(rim=260))
-        self.assertTrue(any("rim was read in two ways" in d for d in datum.doubts))
+        self.assertTrue(any("two readings of the rim" in d for d in datum.doubts))
         self.assertTrue(datum.needs_check)
 
     def test_a_card_that_agrees_makes_surer_and_one_that_does_not_is_asked_about(self):

@@ -111,7 +111,7 @@ class Changed(unittest.TestCase):
     def test_what_cannot_be_is_said(self):
         with self.assertRaisesRegex(NoStem, "Point at a tip"):
             change_stems(self.stems, StemChange("drop", (400.0, 600.0)), HEIGHT)
-        with self.assertRaisesRegex(ValueError, "on one another"):
+        with self.assertRaisesRegex(ValueError, "in the same place"):
             change_stems(
                 self.stems, StemChange("draw", tip=(200.0, 10.0), foot=(201.0, 11.0)), HEIGHT
             )
