@@ -16,6 +16,7 @@ import numpy as np
 from juniper import VERSION
 from juniper.background import in_background
 from juniper.colour.heaviness import LIGHTNESS
+from juniper.lengths import unit
 from juniper.measures import (
     Finding,
     Findings,
@@ -214,7 +215,7 @@ def assess(
         findings = findings.joined(*from_above(top.scene.blooms, brief.rings))
     if (back := others.get(BACK)) and brief.viewpoint == ALL_ROUND:
         findings = findings.joined(seen_from_behind(front.scene, back.scene))
-        own[BACK] = _from_behind(back, brief, rules.weighing)
+        own[BACK] = _from_behind(back, brief, rules.weighing, unit())
         findings = all_round(findings, {BACK: own[BACK]})
     verdict = _verdict(findings, rules, brief, word)
     done = Assessment(views, brief, word, own, findings, verdict)
@@ -273,7 +274,8 @@ def _from_the_side(surface: Surface, datum: Datum) -> Finding:
 
 
 @lru_cache(maxsize=KEPT)
-def _from_behind(view: PieceView, brief: Brief, weighing: str) -> Findings:
+def _from_behind(view: PieceView, brief: Brief, weighing: str, written_in: str) -> Findings:
+    """Its sentences are kept by the unit that they are written in."""
     return replace(measured_view(view, brief, weighing=weighing), scales=None)
 
 

@@ -10,6 +10,7 @@ from heath.assessment.snapshot import keep_snapshot
 from heath.bench.changing import in_force
 from juniper import VERSION
 from juniper.cli import verdict_document
+from juniper.lengths import CENTIMETRES, shown_in
 
 LOOK_FIRST = (
     "Check the handles first: correct them, or say that they are right (S). Then the mark"
@@ -73,7 +74,8 @@ def accept_marks(piece: Piece, user) -> Mark:
     Raises NotSure while its handles are doubtful, whether it can hurt somebody is not answered, or
     somebody changed it at the same moment. The piece is read before its lock is taken.
     """
-    reading = read(piece)
+    with shown_in(CENTIMETRES):  # a record is written in one unit
+        reading = read(piece)
     if reading.to_check:
         raise NotSure(LOOK_FIRST)
     if reading.verdict.to_answer:

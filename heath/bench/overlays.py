@@ -11,6 +11,7 @@ import numpy as np
 from heath.assessment.corrected import DATUM_HANDLES, outline
 from heath.assessment.reading import Reading, read
 from heath.planner.planned import stem_plan
+from juniper.lengths import length
 from juniper.scene import Datum
 from juniper.values import point
 
@@ -60,7 +61,7 @@ def wanted_form(piece, reading: Reading) -> LaidOver:
             datum, np.array([-LINE, LINE]) * max(half, datum.rim_width), np.array([along, along])
         )
         x, y = point(ends[1])
-        lines.append((_path(ends, closed=False), x, y, f"{cm:.0f} cm"))
+        lines.append((_path(ends, closed=False), x, y, length(cm, 0)))
     return LaidOver(
         f"The form asked for, {brief.form}, as planned, and the taught band of its height.",
         paths,

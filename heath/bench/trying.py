@@ -20,6 +20,7 @@ from heath.assessment.models import Photograph
 from heath.assessment.reading import Reading, anew, brief_in_force, view_in_force
 from heath.drawing.lines import figure
 from heath.shelf.models import Container
+from juniper import lengths as written
 from juniper.assessment import PieceView
 from juniper.colour.names import flower_name
 from juniper.colour.spaces import from_hex, lab_from_srgb
@@ -242,7 +243,7 @@ def _meant(wish: Wish, trial: Trial, scale: float, brief, piece):
     if isinstance(wish, CutWish):
         stem = stem_meant(trial.stems, wish.at, trial.datum, trial.scene.height)
         length = wish.cm / scale if wish.cm else cut_to(stem, wish.to or wish.at)
-        return Cut(wish.at, length), f"Stem cut by {length * scale:.1f} cm", brief
+        return Cut(wish.at, length), f"Stem cut by {written.length(length * scale)}", brief
     if isinstance(wish, SwapWish):
         one = Container.objects.filter(
             school_id=piece.brief.course.school_id, pk=wish.which
@@ -256,7 +257,8 @@ def _meant(wish: Wish, trial: Trial, scale: float, brief, piece):
         # As wide as it was measured, whatever the picture of it shows.
         shape = ContainerShape(tuple(h * wide / (2 * max(half) * high) for h in half))
         brief = replace(brief, container_height_cm=high, container_width_cm=wide)
-        return Swap(shape, high / scale), f"Set in {one.name}, {high:g} cm high", brief
+        words = f"Set in {one.name}, {written.length(high, None)} high"
+        return Swap(shape, high / scale), words, brief
     if isinstance(wish, ColourWish):
         flowers = [s for s in trial.scene.palette if s.part == "flower"]
         if wish.which > len(flowers):
@@ -274,7 +276,7 @@ def _meant(wish: Wish, trial: Trial, scale: float, brief, piece):
     words = (
         f"Another {bloom.hue} bloom set"
         if wish.act == "another"
-        else f"{bloom.hue.capitalize()} bloom moved {apart:.1f} cm"
+        else f"{bloom.hue.capitalize()} bloom moved {written.length(apart)}"
     )
     return Move(bloom.centre, wish.to, wish.act == "another"), words, brief
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from heath.drawing.evidence import container_path
+from juniper.lengths import length
 from juniper.planning import ContainerSize, plan_stems
 from juniper.rules import FORMS, Brief, RuleSet, school, school_slugs
 from juniper.scene import ContainerShape
@@ -43,7 +44,7 @@ class Target:
         """What stands beside the drawing: (the line's place, the words' place, words), from the
         top, no two closer than NEAREST.
         """
-        rows = [(self.high, f"{self.high_cm:.1f} cm"), (self.low, f"{self.low_cm:.1f} cm")]
+        rows = [(self.high, length(self.high_cm)), (self.low, length(self.low_cm))]
         out: list[tuple[float, float, str]] = []
         for y, words in sorted([*rows, (self.rim, "rim")]):
             out.append((y, max(y, out[-1][1] + NEAREST) if out else y, words))
@@ -83,7 +84,7 @@ def target(values, shape: ContainerShape | None = None, rules: RuleSet | None = 
     rim = base - tall * scale
     tips = (
         [
-            (middle + t.side * scale, rim - t.height * scale, f"{t.name} {t.length:.0f} cm")
+            (middle + t.side * scale, rim - t.height * scale, f"{t.name} {length(t.length, 0)}")
             for t in plan.stems
         ]
         if three

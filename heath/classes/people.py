@@ -68,7 +68,8 @@ def move(student: Student, course: Course) -> None:
     """
     if course.students.filter(name=student.name).exists():
         raise NotMoved(
-            f"{course.name} has a {student.name} already. Change one of the names, then move."
+            f"{course.name} has a student called {student.name} already. Change one of the names,"
+            " then move."
         )
     with transaction.atomic():
         student.course = course

@@ -10,5 +10,5 @@ STORAGES = {
 WHITENOISE_USE_FINDERS = True
 WHITENOISE_AUTOREFRESH = True
 STANDINS = True
-INSTALLED_APPS = [*INSTALLED_APPS, "heath.demo"]
+INSTALLED_APPS = ["heath.demo", *INSTALLED_APPS]  # first, as where the demo runs
 TEST_RUNNER = "heath.config.runner.Runner"

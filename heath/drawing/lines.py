@@ -3,6 +3,7 @@
 from django.utils.text import slugify
 
 from heath.drawing.bands import band_drawing, band_svg
+from juniper.lengths import length
 from juniper.measures import Missing
 from juniper.rules import ANSWERS
 from juniper.rules.advice import SHARES, band_words, per_cent
@@ -23,7 +24,7 @@ def figure(finding):
     if finding.unit == "degrees":
         return f"{finding.value:.0f}°"
     if finding.unit == "cm":
-        return f"{finding.value:.0f} cm"
+        return length(finding.value, 0)
     return per_cent(finding.value) if finding.unit in SHARES else f"{finding.value:.2f}"
 
 
@@ -100,8 +101,8 @@ def group_share(verdict, group):
 
 def stem_words(stem, reading):
     """Length and lean of a stem in words."""
-    scale, (length, lean) = reading.shown.cm_per_px, reading.run_of(stem)
-    long = f"{length * scale:.0f} cm" if scale else f"{length:.0f} px"
+    scale, (run, lean) = reading.shown.cm_per_px, reading.run_of(stem)
+    long = length(run * scale, 0) if scale else f"{run:.0f} px"
     return (
         f"{long}, upright"
         if abs(lean) < 2

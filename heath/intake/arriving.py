@@ -189,12 +189,12 @@ def _in_the_way(arrival, piece: Piece) -> str:
     view = arrival.view or _free_view(piece)
     if piece.state in (Piece.State.MARKED, Piece.State.RETURNED):
         return (
-            f"The file is named for {piece.shown_name}’s, whose piece is marked already. Sort it"
+            f"The file is named for {piece.shown_name}, whose piece is marked already. Sort it"
             " if it should replace the other photograph."
         )
     if piece.photographs.filter(current=True, view=view).exists():
         return (
-            f"The file is named for {piece.shown_name}’s, who has a photograph of this view"
+            f"The file is named for {piece.shown_name}, who has a photograph of this view"
             " already. Sort it if it should replace that one."
         )
     return ""

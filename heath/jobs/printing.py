@@ -13,7 +13,9 @@ from django.template.loader import render_to_string
 
 from heath.jobs.models import Job
 from heath.jobs.work import handles, start
+from heath.web.lengths import unit_of
 from heath.web.paper import Pictures, pdf
+from juniper.lengths import shown_in
 
 PAPER = "paper"
 
@@ -23,11 +25,14 @@ def print_later(
 ) -> HttpResponse:
     """Have a template laid out as PDF called `name`; the answer leads to where it will be.
 
-    `pictures` answer the page's own addresses with (media type, bytes); see heath.web.paper.
+    Lengths are written in the school's unit. `pictures` answer the page's own addresses with
+    (media type, bytes); see heath.web.paper.
     """
     drawn = {address: answer() for address, answer in (pictures or {}).items()}
+    with shown_in(unit_of(school)):
+        html = render_to_string(template, context)
     page = {
-        "html": render_to_string(template, context),
+        "html": html,
         "pictures": {a: [kind, base64.b64encode(b).decode()] for a, (kind, b) in drawn.items()},
     }
     user = request.user if request.user.is_authenticated else None

@@ -12,6 +12,8 @@ from heath.intake.links import link_of
 from heath.jobs.printing import print_later
 from heath.planner.planned import Planned
 from heath.planner.views import shown
+from heath.web.lengths import unit_of
+from juniper.lengths import shown_in
 
 
 def _link(text):
@@ -32,7 +34,8 @@ def plan(request, text):
         return render(
             request, "intake/student_closed.html", {"link": link, "brief": link.brief}, status=410
         )
-    return render(request, "planner/student.html", shown(Planned(link.brief)) | {"token": text})
+    with shown_in(unit_of(link.brief.course.school)):
+        return render(request, "planner/student.html", shown(Planned(link.brief)) | {"token": text})
 
 
 @login_not_required
@@ -43,5 +46,7 @@ def plan_pdf(request, text):
     link = _link(text)
     if not link.open:
         raise Http404
-    context, school = shown(Planned(link.brief)), link.brief.course.school
+    school = link.brief.course.school
+    with shown_in(unit_of(school)):
+        context = shown(Planned(link.brief))
     return print_later(request, school, "planner/paper.html", context, "plan")

@@ -9,6 +9,8 @@ from heath.assessment.models import Piece
 from heath.assessment.reading import Reading, read
 from heath.returns.models import ReturnSheet
 from heath.returns.sheet import sheet_of
+from heath.web.lengths import unit_of
+from juniper.lengths import shown_in
 
 
 class NotToReturn(ValueError):
@@ -28,9 +30,14 @@ class SafetyOpen(NotToReturn):
 
 
 def issue_sheet(piece: Piece, user) -> ReturnSheet:
-    """Make the sheet of a marked piece, in a new version; one that stands unchanged is kept. Raises
-    NotToReturn.
+    """Make the sheet of a marked piece, in a new version, its lengths in the school's unit; one
+    that is unchanged is kept. Raises NotToReturn.
     """
+    with shown_in(unit_of(piece.brief.course.school)):
+        return _issued(piece, user)
+
+
+def _issued(piece: Piece, user) -> ReturnSheet:
     if piece.brief.hides_names:
         raise NamesHidden(
             "Names are hidden until the marks of this brief are locked. Lock them"

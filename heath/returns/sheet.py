@@ -13,6 +13,7 @@ from heath.planner.models import Plan
 from heath.planner.planned import stem_plan
 from heath.returns.models import ReturnSheet
 from heath.web.names import FAMILY_NAMES
+from juniper.lengths import length, lengths
 from juniper.rules import Group, Line, Verdict
 from juniper.rules.awards import why_not_next
 from juniper.rules.observations import seen_and_taught
@@ -305,13 +306,12 @@ def planned(piece: Piece, reading: Reading) -> str:
         return ""
     plan, container = stem_plan(piece.brief, reading.brief)
     own = container.height != float(piece.brief.container_height_cm)
-    vessel = (
-        f"In this vessel, {container.height:.0f} cm high by the card: planned" if own else "Planned"
-    )
+    by_card = f"In this container, {length(container.height, 0)} high by the card: planned"
+    vessel = by_card if own else "Planned"
     return (
-        f"{vessel} {plan.height:.0f} cm over the rim,"
-        f" made {height.value * container.height:.0f} cm;"
-        f" {plan.low:.0f} to {plan.high:.0f} cm is taught."
+        f"{vessel} {length(plan.height, 0)} over the rim,"
+        f" made {length(height.value * container.height, 0)};"
+        f" {lengths(plan.low, plan.high, 0)} is taught."
     )
 
 

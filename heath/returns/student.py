@@ -15,6 +15,8 @@ from heath.planner.planned import Planned
 from heath.returns.links import in_force, sheet_at
 from heath.returns.marked_up import marked_up
 from heath.returns.pdf import file_name, parts
+from heath.web.lengths import unit_of
+from juniper.lengths import shown_in
 
 
 def _own(view):
@@ -30,7 +32,8 @@ def _own(view):
             return render(
                 request, "returns/withdrawn.html", {"ended": sheet.withdrawn_at is None}, status=410
             )
-        return view(request, sheet, text, **more)
+        with shown_in(unit_of(sheet.piece.brief.course.school)):
+            return view(request, sheet, text, **more)
 
     return within
 

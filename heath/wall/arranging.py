@@ -11,6 +11,7 @@ from heath.assessment.models import Piece, PieceSnapshot
 from heath.assessment.snapshot import UNIT, key_of, snapshot_of
 from heath.drawing.evidence import container_path
 from heath.wall.steps import Step, flags, step
+from juniper.lengths import length
 from juniper.measures.catalogue import DEFINITIONS
 from juniper.rules import Rule
 
@@ -192,9 +193,11 @@ def _said(by: str, value: float | None) -> str:
     unit = DEFINITIONS[by].unit
     if unit == "share":
         return f"{100 * value:.0f} %"
+    if unit == "cm":
+        return length(value, 0)
     return (
-        f"{value:.0f}{'°' if unit == 'degrees' else ' cm' if unit == 'cm' else ''}"
-        if unit in ("degrees", "cm", "count", "L*")
+        f"{value:.0f}{'°' if unit == 'degrees' else ''}"
+        if unit in ("degrees", "count", "L*")
         else f"{value:.2f}"
     )
 
@@ -241,4 +244,7 @@ def _bands(brief, rules: list[Rule], in_cm: bool) -> tuple[tuple[float, str], ..
     governing = max(high, wide) / high
     unit = high * 100 if in_cm else UNIT
     edges = [e for e in (band.low, band.high) if math.isfinite(e)]
-    return tuple((-e * governing * unit, f"{e:g}, {e * governing * high:.0f} cm") for e in edges)
+    over = [e * governing for e in edges]
+    return tuple(
+        (-h * unit, f"{e:g}, {length(h * high, 0)}") for e, h in zip(edges, over, strict=True)
+    )

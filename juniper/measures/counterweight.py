@@ -13,6 +13,7 @@ import cv2
 import numpy as np
 
 from juniper.colour.heaviness import LEAST, visual_weight
+from juniper.lengths import length
 from juniper.measures.balance import half_foot, moments
 from juniper.measures.finding import EvidenceMark
 from juniper.measures.surface import View
@@ -64,9 +65,9 @@ class Addition:
                 f" outweigh it: take weight off the {other} instead."
             )
         size = 2 * self.like.radius
-        across = f", {size * cm_per_px:.0f} cm across," if cm_per_px else ""
+        across = f", {length(size * cm_per_px, 0)} across," if cm_per_px else ""
         far = (
-            f"{self.distance * cm_per_px:.0f} cm"
+            length(self.distance * cm_per_px, 0)
             if cm_per_px
             else f"{self.distance / plant_width:.2f} of the piece's width"
         )

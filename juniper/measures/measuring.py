@@ -17,6 +17,7 @@ import numpy as np
 from juniper.colour.heaviness import COLOUR, LIGHTNESS, pulls_of
 from juniper.colour.ratios import SPLIT
 from juniper.colour.schemes import Scheme, in_doubt
+from juniper.lengths import length
 from juniper.measures import (
     balance,
     focal,
@@ -290,7 +291,7 @@ def _with_centimetres(words: str, cm: float) -> str:
     """Arithmetic in which each length in pixels is told in centimetres as well; `cm` is those to a
     pixel.
     """
-    return PIXELS.sub(lambda found: f"{found[0]} ({float(found[1]) * cm:.1f} cm)", words)
+    return PIXELS.sub(lambda found: f"{found[0]} ({length(float(found[1]) * cm)})", words)
 
 
 @dataclass(frozen=True)
@@ -899,7 +900,7 @@ def _table_height(view: View, cm: float | None) -> Finding:
         "table_height",
         whole * cm,
         spread,
-        f"{whole:.0f} px from table to top = {whole * cm:.1f} cm",
+        f"{whole:.0f} px from table to top = {length(whole * cm)}",
         proportion.drawn_height(view),
     )
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from juniper import lengths as written
 from juniper.measures.finding import EvidenceMark
 from juniper.measures.surface import View
 
@@ -98,7 +99,7 @@ def arithmetic(view: View, cm: float | None) -> dict[str, str]:
     """How each figure is made, down to pixels and, with a scale (cm per pixel), centimetres."""
 
     def length(pixels: float) -> str:
-        return f"{pixels:.0f} px" + (f" = {pixels * cm:.1f} cm" if cm else "")
+        return f"{pixels:.0f} px" + (f" = {written.length(pixels * cm)}" if cm else "")
 
     plant, container = view.plant_height, view.container_height
     wide, vessel, plain = view.plant_width, view.container_width, view.as_shown

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from juniper.lengths import length, number
 from juniper.planning.materials import Material
 from juniper.planning.stems import ContainerSize
 
@@ -102,7 +103,7 @@ def _pin(container: ContainerSize) -> Holding:
     wide = min(PIN_MOST, max(PIN_LEAST, PIN * container.width))
     return Holding(
         "Pin holder",
-        f"one of about {wide:.0f} cm across",
+        f"one of about {length(wide, 0)} across",
         "pressed with putty on a bowl that is dry and clean",
         "pebbles, moss or a low leaf",
         "A shallow vessel gives stems no wall to lean on; pins hold each by itself, and can be used"
@@ -115,7 +116,7 @@ def _mesh(container: ContainerSize, heavy: bool) -> Holding:
     long, short = (5 * round(side * container.width / 5) or 5 for side in SHEET)
     return Holding(
         "Folded mesh" + (" over a pin holder" if heavy else ""),
-        f"a sheet of about {long} by {short} cm, folded to a loose ball",
+        f"a sheet of about {number(long, 0)} by {length(short, 0)}, folded to a loose ball",
         "wedged below the rim, not crushed, and taped across it"
         + ("; the pin holder takes the weight" if heavy else ""),
         "foliage over the rim, set first",

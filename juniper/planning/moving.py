@@ -7,6 +7,7 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
+from juniper.lengths import length
 from juniper.planning.stems import LARGEST, STEP, ContainerSize, PlannedStem, StemPlan, stem_to
 
 
@@ -20,7 +21,7 @@ def moved(plan: StemPlan, container: ContainerSize, name: str, side: float, up: 
     if name not in plan.by_name:
         raise ValueError(f"This plan has no stem called {name}.")
     if not all(map(math.isfinite, (side, up))) or math.hypot(side, up) > 2 * LARGEST:
-        raise ValueError(f"A tip stands no further than {2 * LARGEST:.0f} cm from the rim.")
+        raise ValueError(f"A tip stands no further than {length(2 * LARGEST, 0)} from the rim.")
     if math.hypot(side, up) < STEP:
         raise ValueError("A stem has to show: set its tip over the rim or beside it.")
     new = replace(stem_to(name, side, up, container), toward=plan.by_name[name].toward)
@@ -33,7 +34,7 @@ def within(plan: StemPlan, longest: float) -> StemPlan:
     """
     if any(s.hidden + STEP > longest for s in plan.stems):
         raise ValueError(
-            f"Stems of {longest:g} cm do not reach over this rim: take a lower container."
+            f"Stems of {length(longest, None)} do not reach over this rim: take a lower container."
         )
 
     def cut(stem: PlannedStem) -> PlannedStem:

@@ -20,6 +20,7 @@ from juniper.colour import hue_name, lab_from_srgb, scheme_of, srgb_from_lab, to
 from juniper.colour.palette import Swatch, among_others
 from juniper.colour.ratios import SPLIT, parts_of, split_distance
 from juniper.colour.spaces import from_hex
+from juniper.lengths import area, length
 from juniper.planning.materials import ACROSS, COLOURS, ROLES, Material
 from juniper.planning.stems import StemPlan
 from juniper.rules import Brief, RuleSet
@@ -126,7 +127,7 @@ def _of_three(variant: str) -> dict[str, Count]:
 def _of_rings(plan: StemPlan, variant: str, head: float) -> dict[str, Count]:
     rings = ring_counts(plan, variant, head)
     words = "; ".join(
-        f"{name} {n}, round {2 * math.pi * plan.by_name[name].side:.0f} cm"
+        f"{name} {n}, round {length(2 * math.pi * plan.by_name[name].side, 0)}"
         for name, n in rings.items()
     )
     collar = plan.half * 2 * math.pi / (ACROSS["foliage"] * APART[variant])
@@ -187,9 +188,9 @@ def _of_mass(
         "mass": Count(
             "mass",
             odd(left / head, 3),
-            f"flowers are to cover {flower:.0f} cm² ({inside:.0f} cm² of outline, filled to"
+            f"flowers are to cover {area(flower)} ({area(inside)} of outline, filled to"
             f" {fill:.2f}, {leaf:.2f} of it leaf, {behind:g} times for the depth);"
-            f" {max(0.0, left):.0f} cm² are left for heads that show {head:.0f} each",
+            f" {area(max(0.0, left))} are left for heads that show {area(head)} each",
         ),
         "filler": Count(
             "filler",

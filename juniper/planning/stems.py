@@ -14,6 +14,7 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
+from juniper.lengths import length, number
 from juniper.measures.form import HEAVY_SIDE, joined_outline
 from juniper.rules import Brief, Rule, RuleSet
 from juniper.rules.band import Band
@@ -116,7 +117,8 @@ class ContainerSize:
             value = getattr(self, name)
             if value is not None and not 0 < value <= LARGEST:
                 raise ValueError(
-                    f"A container's {name} lies between 0 and {LARGEST:.0f} cm; {value:g} does not."
+                    f"A container's {name} lies between 0 and {length(LARGEST, 0)};"
+                    f" {number(value, None)} does not."
                 )
 
     @property
@@ -289,7 +291,7 @@ def _three(bands: dict[str, Band], container: ContainerSize) -> StemPlan:
     if container.depth is not None:
         both = _middle(band) * (container.width + container.depth)
         notes.append(
-            f"Some take width and depth together: the main stem would then show {both:.0f} cm."
+            f"Some take width and depth together: the main stem would then show {length(both, 0)}."
         )
     half = max(abs(s.side) for s in stems)
     return StemPlan(
@@ -316,7 +318,7 @@ def _height(rules: list[Rule], container: ContainerSize) -> tuple[float, float, 
         else:
             notes.append(
                 f"In this container “{rule.title}” cannot be held as well: it asks for {least:.0f}"
-                f" to {most:.0f} cm over the rim."
+                f" to {length(most, 0)} over the rim."
             )
     if not spans:
         low, high = container.governing, 2 * container.governing

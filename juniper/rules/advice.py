@@ -8,6 +8,7 @@ import math
 import re
 from dataclasses import dataclass
 
+from juniper.lengths import length, number
 from juniper.measures.finding import Finding, Measured
 from juniper.measures.measuring import Findings
 from juniper.rules.band import Band
@@ -138,10 +139,12 @@ def advice_for(
         and not sure_enough(findings, finding, value - band.high)
     ):
         return CONFIRM_FIRST if findings.needs_check else MEASURE_FIRST
+    if finding.unit == "cm":  # the unit comes with the figure
+        text = re.sub(r"(\{(?:value|low|high)\}) cm\b", r"\1", text)
     share = findings.measured("left_weight_share")
     left = share is None or share.value >= 0.5
     figures = {
-        "value": in_unit(finding, value),
+        "value": length(value, 0) if finding.unit == "cm" else in_unit(finding, value),
         "low": _edge(finding, band.low),
         "high": _edge(finding, band.high),
         "cm": _by_how_much(rule, findings, value, brief),
@@ -174,6 +177,8 @@ def per_cent(value: float) -> str:
 
 
 def _edge(finding: Finding, edge: float) -> str:
+    if finding.unit == "cm":
+        return length(edge, None)
     return per_cent(edge) if finding.unit in SHARES else f"{edge:g}"
 
 
@@ -210,14 +215,15 @@ def goals(rule: Rule, finding: Measured) -> str:
     good, full = (rule.band.earning(part, finding.value) for part in (0.8, 1.0))
     if good is None or full is None or not math.isfinite(good):
         return ""
-    unit = {"cm": " cm", "degrees": "°", "L*": " L*"}.get(finding.unit, "")
-    way = "less" if finding.value > rule.band.high else "more"
-    if in_unit(finding, good) == in_unit(finding, full):
-        return f"{in_unit(finding, full)}{unit} or {way} earns 10."
-    return (
-        f"{in_unit(finding, good)}{unit} earns 8 of 10, {in_unit(finding, full)}{unit} or {way}"
-        " earns 10."
+    unit = {"degrees": "°", "L*": " L*"}.get(finding.unit, "")
+    some, all_ = (
+        length(v, 0) if finding.unit == "cm" else f"{in_unit(finding, v)}{unit}"
+        for v in (good, full)
     )
+    way = "less" if finding.value > rule.band.high else "more"
+    if some == all_:
+        return f"{all_} or {way} earns 10."
+    return f"{some} earns 8 of 10, {all_} or {way} earns 10."
 
 
 def length_of(measure: str, findings: Findings, brief: Brief) -> float | None:
@@ -254,12 +260,12 @@ def _by_how_much(rule: Rule, findings: Findings, value: float, brief: Brief) -> 
     if unit is None:
         kind = UNITS.get(rule.measure, "")
         if kind == "cm":
-            return f"{step:.1f} cm"
+            return length(step)
         return WORDS[kind].format(per_cent(step)) if kind in WORDS else f"{step:.2g}"
-    length = step * unit
+    by = step * unit
     if down and rule.measure in CUTS:
-        length = cut_length(length, findings.lean, (band.high - band.low) * unit)
-    return f"{length:.1f} cm" if length >= ADVICE.slight else "less than a millimetre"
+        by = cut_length(by, findings.lean, (band.high - band.low) * unit)
+    return length(by) if by >= ADVICE.slight else "less than a millimetre"
 
 
 def drop(measure: str, value: float, high: float) -> float:
@@ -320,7 +326,7 @@ def next_cut(findings: Findings, lines, brief: Brief) -> NextCut:
     if twins is not None and twins.value:
         cut = max(_half_down(ADVICE.twin_step * plant_cm), ADVICE.twin_least)
         words = (
-            f"Two tips are of one height. Shorten one of them by {cut:.1f} cm or more, so that"
+            f"Two tips are of one height. Shorten one of them by {length(cut)} or more, so that"
             " long, medium and short can be told apart."
         )
         return NextCut(words, cut)
@@ -347,7 +353,7 @@ def _room_left(lines, room: float) -> NextCut:
     if room < ADVICE.half:
         return NextCut(f"{first}. Take nothing off the tallest stem.", None)
     return NextCut(
-        f"{first}. The tallest stem may lose up to {room:.1f} cm and still hold the proportion.",
+        f"{first}. The tallest stem may lose up to {length(room)} and still hold the proportion.",
         room,
     )
 
@@ -366,7 +372,8 @@ def _shorter(
         or lower > ADVICE.most_cut * plant_cm
     ):
         over = (
-            f"The tallest stem stands {lower:.1f} cm (±{error:.1f}) over the band, which is too"
+            f"The tallest stem stands {length(lower)} (±{number(error)}) over the band, which is"
+            " too"
             " close to tell from the picture."
         )
         return NextCut(
@@ -390,8 +397,9 @@ def _shorter(
     )
     more = " Another tip stands" if also == 1 else f" {also} more tips stand" if also else ""
     return NextCut(
-        f"Cut {cut:.1f} cm (±{error:.1f}) from the tallest stem: it then stands {left:.1f} cm over"
-        f" the rim, {left / governing:.2f} times the container's {governing:.0f} cm."
+        f"Cut {length(cut)} (±{number(error)}) from the tallest stem: it then stands"
+        f" {length(left)} over"
+        f" the rim, {left / governing:.2f} times the container's {length(governing, 0)}."
         + (f"{more} over that height and must come down as well." if more else "")
         + " Cut a little, look, cut again.",
         cut,
@@ -405,15 +413,15 @@ def _too_short(tall, plant_cm: float, governing: float) -> NextCut:
     missing = (band.low - value) * governing
     if missing < ADVICE.sure * error:
         return NextCut(
-            f"Cut nothing: the tallest stem is at the band's lower edge, {missing:.1f} cm"
-            f" (±{error:.1f}) under it. Measure it with a ruler to be sure.",
+            f"Cut nothing: the tallest stem is at the band's lower edge, {length(missing)}"
+            f" (±{number(error)}) under it. Measure it with a ruler to be sure.",
             None,
         )
     suits = plant_cm / ((band.low + min(band.high, 2 * band.low)) / 2)
-    by = f"{missing:.1f} cm (±{error:.1f})" if missing <= ADVICE.longest else "much"
+    by = f"{length(missing)} (±{number(error)})" if missing <= ADVICE.longest else "much"
     return NextCut(
         f"Cut nothing: the tallest stem is {by} too short for this container, and stems do not grow"
-        f" back. A container of about {suits:.0f} cm would suit it, or a taller line flower.",
+        f" back. A container of about {length(suits, 0)} would suit it, or a taller line flower.",
         None,
     )
 

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import math
 
+from juniper.lengths import length
 from juniper.measures.finding import Missing
 from juniper.rules.advice import SHARES, in_unit, per_cent
 from juniper.rules.document import Rule
@@ -133,7 +134,7 @@ ANSWERED: dict[str, tuple[str, str]] = {
     "something-behind": ("something is behind the lines", "nothing is behind the lines"),
     "holder-covered": ("the holder is covered", "the holder shows"),
 }
-SUFFIXES = {"degrees": "°", "cm": " cm"}
+SUFFIXES = {"degrees": "°"}
 
 
 def observed(line: Line) -> str:
@@ -156,7 +157,11 @@ def observed(line: Line) -> str:
         return ""
     if isinstance(words, tuple):
         words = words[min(round(found.value), 2)]
-    value = in_unit(found, found.value) + SUFFIXES.get(found.unit, "")
+    value = (
+        length(found.value, 0)
+        if found.unit == "cm"
+        else in_unit(found, found.value) + SUFFIXES.get(found.unit, "")
+    )
     return words.format(v=value, p=per_cent(found.value))
 
 
@@ -189,6 +194,8 @@ def taught_band(rule: Rule, unit: str) -> str:
 
 
 def _edge(value: float, whole: bool, unit: str) -> str:
+    if unit == "cm":
+        return length(value, None)
     return per_cent(value) if whole else f"{value:g}{SUFFIXES.get(unit, '')}"
 
 

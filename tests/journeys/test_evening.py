@@ -359,6 +359,7 @@ class ByKeys(InTheBrowser):
         self.tab_to("Mark Ada Shore")
         keys.press("Enter")
         expect(page.locator("#score")).to_have_text(re.compile(r"^\d+$"))
+        expect(page.locator(".stand")).to_have_attribute("style", re.compile("transform"))
         keys.press("h")
         expect(page.locator('[data-handle="rim"]')).to_be_focused()
         keys.press("Shift+ArrowDown")

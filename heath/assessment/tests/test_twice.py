@@ -67,7 +67,7 @@ class LookedAtTwice(SchoolTestCase):
         )
         piece.photograph.save(update_fields=["scene"])
         self.assertContains(
-            self.client.get(f"/pieces/{piece.pk}/"), "The general network helped with the outline"
+            self.client.get(f"/pieces/{piece.pk}/"), "A second method helped with the outline"
         )
 
     def test_what_a_person_works_on_is_left_alone(self):

@@ -89,7 +89,7 @@ class Bench(SchoolTestCase):
                     self.client.post(reverse("move", args=[self.piece.pk]), good).status_code, 400
                 )
         base = self.piece.photograph.core_scene().datum.base
-        self.assertContains(self.move("rim", *base), "Two handles would lie on one another")
+        self.assertContains(self.move("rim", *base), "Two handles would be in the same place")
         self.assertFalse(Correction.objects.exists())
         self.move("rim", -500, 99999)
         kept = Correction.objects.get()
@@ -99,7 +99,7 @@ class Bench(SchoolTestCase):
         url = reverse("override", args=[self.piece.pk])
         self.assertContains(
             self.client.post(url, {"rule": "visible-height", "score": "7,5"}),
-            "Say in a few words why",
+            "Write a short reason",
         )
         refused = self.client.post(
             url, {"rule": "visible-height", "score": "12", "reason": "a niche"}

@@ -52,7 +52,7 @@ class Classes(SchoolTestCase):
         self.assertContains(faulty, "Line 4")
         self.assertEqual(Student.objects.filter(name="Wyn Tide").count(), 0)
         self.assertContains(sent("name\nZoë Tide\n".encode("cp1252")), "Zoë Tide")
-        self.assertContains(sent(b"\xff\x00PK"), "This is no text file")
+        self.assertContains(sent(b"\xff\x00PK"), "This is not a text file")
 
     def test_term_counts_own_school_only(self):
         page = self.client.get(reverse("term"))
@@ -113,7 +113,7 @@ class Doors(SchoolTestCase):
     def test_sign_in_page_says_what_is_wrong(self):
         self.client.logout()
         answer = self.client.post(reverse("sign-in"), {"username": "ruth", "password": "wrong"})
-        self.assertContains(answer, "do not go together")
+        self.assertContains(answer, "do not belong together")
 
     def test_not_found_is_in_our_words(self):
         self.assertContains(self.client.get("/nowhere/"), "Nothing lies here", status_code=404)

@@ -74,7 +74,7 @@ class Drawing(SimpleTestCase):
         for finding, shown, error in (
             (Measured("a", "line", 1.0, "count"), "1", ""),
             (Measured("a", "colour", 41.3, "L*", 3.0), "41", "±3"),
-            (Measured("a", "balance", 0.456, "share", 0.021), "0.46", "±0.02"),
+            (Measured("a", "balance", 0.456, "share", 0.021), "46\u00a0%", "±2\u00a0%"),
             (Missing("a", "focal", "share", "no focal point"), "not measured", ""),
         ):
             self.assertEqual((figure(finding), spread(finding)), (shown, error))

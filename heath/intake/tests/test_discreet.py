@@ -62,5 +62,5 @@ class Originals(SchoolTestCase):
         self.assertEqual((waits.state, waits.file.name), (Arrival.State.FAILED, ""))
         page = self.client.get(reverse("intake", args=[self.brief.pk]))
         self.assertSays(page, "Nobody sorted it within 30 days")
-        self.assertSays(page, "removed after 30 days")
+        self.assertSays(page, "deleted after 30 days")
         self.assertEqual(let_originals_go(), 0)

@@ -37,7 +37,7 @@ class GivenUp(SchoolTestCase):
         arrival.refresh_from_db()
         self.assertEqual((arrival.state, arrival.reason), (Arrival.State.FAILED, GIVEN_UP))
         page = self.client.get(reverse("intake", args=[self.brief.pk]))
-        self.assertContains(page, "could not be worked on")
+        self.assertContains(page, "could not be measured")
         self.assertNotContains(page, "load delay:1200ms")  # nothing is waited for any more
         self.client.post(reverse("arrival-sort", args=[arrival.pk]), {"do": "aside"})
         arrival.refresh_from_db()
@@ -85,7 +85,7 @@ class NobodyDisplaced(SchoolTestCase):
         for more in ({"said": name}, {"name": f"{name}.jpg"}, {"said": piece.code}):
             done = arrive(self.brief, picture(11).data, **more)
             self.assertEqual((done.state, done.piece), ("unmatched", None), more)
-            self.assertIn("there is a photograph from this side", done.reason)
+            self.assertIn("has a photograph of this view already", done.reason)
             self.assertEqual(Piece.objects.get(pk=piece.pk).photograph.pk, held)
             self.assertContains(
                 self.client.get(reverse("intake", args=[self.brief.pk])), "Sort it if it is to take"

@@ -103,9 +103,9 @@ class Adding(SchoolTestCase):
         first, second = picture().data, picture(0).data
         self.add(first)
         self.assertContains(self.add(first), "is here already")
-        self.assertContains(self.add(second), "earlier photograph is kept")
+        self.assertContains(self.add(second), "the earlier one is kept")
         self.assertEqual(Photograph.objects.count(), 2)
-        self.assertContains(self.add(first), "in force again")
+        self.assertContains(self.add(first), "is used again")
         self.assertEqual(Photograph.objects.filter(current=True).count(), 1)
 
     def test_other_schools_pieces_are_not_found(self):

@@ -39,7 +39,7 @@ class Jobs(SchoolTestCase):
     def test_it_is_asked_for_done_once_and_given_out(self):
         job = self.start(to=3)
         self.assertEqual(ProcrastinateJob.objects.filter(task_name="jobs.run").count(), 1)
-        self.assertContains(self.page(job), "It is being made")
+        self.assertContains(self.page(job), "It is being prepared")
         file = reverse("job-file", args=[job.secret])
         self.assertEqual(self.client.get(file).status_code, 404)
         work.run(job.pk)

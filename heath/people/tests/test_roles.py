@@ -182,7 +182,7 @@ class SigningIn(SchoolTestCase):
 
     def test_a_few_wrong_attempts_are_forgiven(self):
         for _ in range(2):
-            self.assertContains(self.attempt(), "do not go together")
+            self.assertContains(self.attempt(), "do not belong together")
         self.assertEqual(self.attempt(password="a-long-password").status_code, 302)
 
 
@@ -228,7 +228,7 @@ class Passwords(SchoolTestCase):
         signed = self.client.post("/sign-in/", {"username": "ruth", "password": "heron-and-tide"})
         self.assertEqual(signed.status_code, 302)
         self.assertContains(
-            self.client_class().get(link, follow=True), "used already or is too old"
+            self.client_class().get(link, follow=True), "used before, or is too old"
         )
 
 

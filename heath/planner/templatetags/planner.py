@@ -3,6 +3,8 @@
 from django import template
 from django.utils.dates import MONTHS
 
+from juniper.lengths import length
+
 register = template.Library()
 PLACES = (
     ("plan", "Stems"),
@@ -21,7 +23,9 @@ def planner_places(brief, here):
 @register.filter
 def depth_words(cm):
     """How far a tip stands before or behind the container's middle."""
-    return "in line" if abs(cm) < 0.5 else f"{abs(cm):.0f} cm {'before' if cm > 0 else 'behind'}"
+    if abs(cm) < 0.5:
+        return "in line"
+    return f"{length(abs(cm), 0)} {'before' if cm > 0 else 'behind'}"
 
 
 @register.filter

@@ -129,7 +129,7 @@ class Materials(SchoolTestCase):
             "rose,Rose,Rosa cultivars,focal,woody,7,6,12",
             "rose,Garden rose,Rosa cultivars,focal,woody,8,4,8",
         )
-        self.assertContains(self.bring(changed), "1 materials are the school")
+        self.assertContains(self.bring(changed), "1 materials are now the school")
         self.assertEqual(OwnMaterial.objects.get().material.common, "Garden rose")
         out = self.client.get(reverse("materials-file", args=["json"])).content.decode()
         self.assertIn("Garden rose", out)
@@ -148,7 +148,7 @@ class Materials(SchoolTestCase):
         wrong = as_csv(catalogue()[:2]) + "x,,Y,focal,wooden,7,6,12,1-12,red,,common practice\n"
         self.assertContains(self.bring(wrong), "Line 4: the common is missing")
         for text, words in (
-            (b"\xff\xfe\x00", "no text in UTF-8"),
+            (b"\xff\xfe\x00", "not text in UTF-8"),
             ("[1, 2]", "no list of materials"),
             ("a,b\n1,2", "column slug is missing"),
             ("x" * 400_001, "larger than"),
@@ -161,9 +161,7 @@ class Materials(SchoolTestCase):
 
     def test_seasons_turn_round_in_the_south(self):
         october = {"words": "Tulipa", "month": "10"}
-        self.assertContains(
-            self.client.get(reverse("materials"), october), "No material is as asked for"
-        )
+        self.assertContains(self.client.get(reverse("materials"), october), "No material fits")
         School.objects.filter(pk=self.user.school_id).update(south=True)
         self.assertContains(self.client.get(reverse("materials"), october), "Tulip")
 

@@ -81,7 +81,7 @@ class Recipe(SchoolTestCase):
         answer, key = reverse("recipe-answer", args=[self.brief.pk]), "food:convallaria"
         self.assertContains(
             self.client.post(answer, {"key": key, "do": "stays", "words": "so"}, follow=True),
-            "say in a few words why",
+            "Write in a few words why you keep it",
         )
         self.assertEqual(Plan.objects.get().answers, {})
         self.client.post(

@@ -48,7 +48,7 @@ class Reading(SchoolTestCase):
             reverse("compare"), {"left": "classical-line-mass", "right": "garden-style"}
         )
         # foliage: handbook of the trade, section 3
-        self.assertContains(page, "0.3 to 0.5 (limits 0.1 and 0.7)")
+        self.assertContains(page, "30\u00a0% to 50\u00a0% (limits 10\u00a0% and 70\u00a0%)")
         self.assertContains(page, "not taught")
         self.assertEqual(
             self.client.get(
@@ -126,7 +126,7 @@ class Versions(SchoolTestCase):
         self,
     ):
         draft = self.draft()
-        said = "says other figures than the band"
+        said = "does not agree with the band"
         self.assertNotContains(self.client.get(reverse("draft", args=[draft.pk])), said)
         self.assertContains(
             self.change(draft, code="visible-height", edge=["2", "2.5", "3", "4"]), said
@@ -294,7 +294,7 @@ class OnTheBench(SchoolTestCase):
         for sound in ("stems-in-water", "water-clean", "condition"):
             self.client.post(url, {"rule": sound, "answer": "yes"})
         page = self.client.post(url, {"rule": "holding-hidden", "answer": "no"})
-        self.assertContains(page, "Held at 4.0 by “<bdi>Holding material hidden</bdi>”")
+        self.assertContains(page, "held at 4.0 by “<bdi>Holding material hidden</bdi>”")
         self.assertEqual(self.piece.answers.get(rule="holding-hidden").made_by, self.user)
         self.client.post(url, {"rule": "holding-hidden", "answer": ""})
         self.assertFalse(self.piece.answers.filter(rule="holding-hidden").exists())

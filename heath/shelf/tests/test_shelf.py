@@ -58,7 +58,7 @@ class Shelf(SchoolTestCase):
             {"name": "Bottle", "height_cm": "12", "width_cm": "10"},
             follow=True,
         )
-        self.assertContains(answer, "another height to width")
+        self.assertContains(answer, "does not agree with these sizes")
         one.refresh_from_db()
         self.assertIsNone(one.container_shape)
 
@@ -68,7 +68,7 @@ class Shelf(SchoolTestCase):
             ("notes.txt", b"no picture"),
             ("jug.jpg", empty("jug")),
         )
-        self.assertContains(answer, "piece.jpg: Something stands above the container")
+        self.assertContains(answer, "piece.jpg: There is something above the container")
         self.assertContains(answer, "notes.txt: ")
         self.assertEqual(list(Container.objects.values_list("name", flat=True)), ["Jug"])
         self.assertContains(self.client.post(reverse("shelf")), "choose a photograph")

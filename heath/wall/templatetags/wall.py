@@ -4,6 +4,7 @@ from django import template
 from django.utils.html import format_html
 
 from heath.assessment.models import Piece
+from juniper.lengths import length
 
 register = template.Library()
 
@@ -63,7 +64,7 @@ def in_short(brief):
     """What a brief asks for, in one line."""
     colours = f", {brief.scheme}" if brief.scheme else ""
     return (
-        f"{brief.container}, {float(brief.container_height_cm):g} cm high and"
-        f" {float(brief.container_width_cm):g} cm wide; {brief.form}{colours};"
+        f"{brief.container}, {length(float(brief.container_height_cm), None)} high and"
+        f" {length(float(brief.container_width_cm), None)} wide; {brief.form}{colours};"
         f" {brief.viewpoint}; {brief.rules.name}; pass at {float(brief.pass_mark):g}."
     )

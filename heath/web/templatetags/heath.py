@@ -3,6 +3,8 @@
 from django import template
 from django.utils.dates import MONTHS
 
+from juniper import lengths
+
 register = template.Library()
 
 
@@ -81,3 +83,19 @@ def cm(value):
 def share_of(part, whole):
     """A part of a whole as per cent."""
     return f"{100 * float(part) / float(whole):.0f} %" if float(whole) else "0 %"
+
+
+def _digits(digits) -> int | None:
+    return None if digits in ("", None) else int(digits)
+
+
+@register.filter
+def as_length(cm, digits=""):
+    """A length of centimetres in the reader's unit, with so many decimals, or as many as it has."""
+    return lengths.length(float(cm), _digits(digits))
+
+
+@register.filter
+def as_number(cm, digits=""):
+    """The same without its unit, for the first of two."""
+    return lengths.number(float(cm), _digits(digits))
