@@ -57,7 +57,7 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
-    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "heath.people.signed_in.SignedIn",
     "heath.people.settings.Zone",
     "heath.web.private.Private",
     "heath.people.access.Access",
@@ -69,6 +69,7 @@ MIDDLEWARE = [
     "axes.middleware.AxesMiddleware",
 ]
 
+CSRF_FAILURE_VIEW = "heath.people.signed_in.older"
 ROOT_URLCONF = "heath.config.urls"
 WSGI_APPLICATION = "heath.config.wsgi.application"
 TEMPLATES = [

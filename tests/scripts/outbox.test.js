@@ -33,5 +33,5 @@ test("an answer has arrived, is refused for good, or is to be tried again", () =
   // RFC 9110, section 15: a client's fault is not mended by sending the same again.
   assert.deepEqual([200, 204].map(afterStatus), ["done", "done"]);
   assert.deepEqual([400, 403, 404].map(afterStatus), ["refused", "refused", "refused"]);
-  assert.deepEqual([0, 429, 500, 502, 503].map(afterStatus), Array(5).fill("again"));
+  assert.deepEqual([0, 401, 429, 500, 502, 503].map(afterStatus), Array(6).fill("again"));
 });
