@@ -2,9 +2,11 @@
 photograph.
 """
 
+import io
 from functools import cache
 
 from django.test import TestCase
+from pypdf import PdfReader
 
 from heath.assessment.photographs import add_photograph, see_photograph
 from heath.briefs.models import Brief
@@ -84,6 +86,11 @@ def printed(answer) -> bytes:
     """The file that a job made, to which an answer leads."""
     with done(answer).file.open("rb") as file:
         return file.read()
+
+
+def text_of(paper: bytes) -> str:
+    """The words of a PDF."""
+    return "\n".join(page.extract_text() for page in PdfReader(io.BytesIO(paper)).pages)
 
 
 def look_at_arrivals() -> None:

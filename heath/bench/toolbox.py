@@ -30,7 +30,7 @@ KEYS = (
     ("O", "blooms: click one, or drag on an empty place to add one"),
     ("on blooms", "Del remove, S split, J join, F focal, M mass, L line, I filler, G foliage"),
     ("T", "stems: drag an end or the bend, or draw a new one; Delete removes it"),
-    ("Y", "begin or leave a trial: arrows move, D adds, Del removes, arrow down cuts 1 cm"),
+    ("Y", "begin or leave a trial: arrows move, D adds, Del removes, arrow down cuts"),
     ("G", "click what is white or grey"),
     ("C", "pin a remark"),
     ("without a mouse", "arrows carry brush, ring or tip; the space bar sets it down"),

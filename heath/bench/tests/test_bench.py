@@ -116,9 +116,9 @@ class Bench(SchoolTestCase):
         waived = self.client.post(
             url, {"rule": "visible-height", "waive": "1", "reason": "line rules here"}
         )
-        self.assertContains(waived, "Your word: waived")
+        self.assertContains(waived, "Your mark: waived")
         back = self.client.post(reverse("take-back", args=[self.piece.pk, "visible-height"]))
-        self.assertNotContains(back, "Your word: waived")
+        self.assertNotContains(back, "Your mark: waived")
         self.assertEqual(Override.objects.filter(taken_back=False).count(), 0)
 
     def test_accept_keeps_the_mark_with_its_rule_set_version(self):

@@ -38,7 +38,7 @@ class OwnVessel(SchoolTestCase):
             delta=0.08 * tall,
         )
         Plan.objects.create(brief=piece.brief)
-        self.assertIn("In this vessel, ", planned(piece, reading))
+        self.assertIn("In this container, ", planned(piece, reading))
         plan, container = stem_plan(piece.brief, reading.brief)
         self.assertEqual(container.height, reading.brief.container_height_cm)
         self.assertGreater(plan.height, 1.2 * container.height)

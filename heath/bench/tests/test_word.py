@@ -138,7 +138,7 @@ class Word(SchoolTestCase):
         self.client.force_login(self.user)
         told = self.post("here", seen="0")
         self.assertContains(told, "Tam")
-        self.assertContains(told, "Show it as it stands")
+        self.assertContains(told, "Show the change")
 
     def test_undo_takes_the_latest_back_whatever_it_was(self):
         self.post("move", handle="rim", gesture="abcdef123456", x="450", y="500", rests="1")

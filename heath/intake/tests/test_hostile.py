@@ -88,7 +88,8 @@ class NobodyDisplaced(SchoolTestCase):
             self.assertIn("has a photograph of this view already", done.reason)
             self.assertEqual(Piece.objects.get(pk=piece.pk).photograph.pk, held)
             self.assertContains(
-                self.client.get(reverse("intake", args=[self.brief.pk])), "Sort it if it is to take"
+                self.client.get(reverse("intake", args=[self.brief.pk])),
+                "Sort it if it should replace",
             )
             done.delete()
 

@@ -7,14 +7,9 @@ from pypdf import PdfReader
 
 from heath.planner.drawing import drawn
 from heath.planner.models import Plan
-from heath.testing import SchoolTestCase, printed
+from heath.testing import SchoolTestCase, printed, text_of
 from juniper.planning import ContainerSize, plan_stems
 from juniper.rules import Brief, school
-
-
-def text_of(paper):
-    """The words of a PDF."""
-    return "\n".join(page.extract_text() for page in PdfReader(io.BytesIO(paper)).pages)
 
 
 class Planner(SchoolTestCase):

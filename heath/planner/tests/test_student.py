@@ -2,7 +2,7 @@ from django.urls import reverse
 
 from heath.intake.links import make_link, token, withdraw
 from heath.planner.models import Plan
-from heath.testing import SchoolTestCase, printed
+from heath.testing import SchoolTestCase, printed, text_of
 
 
 class AtTheBench(SchoolTestCase):
@@ -40,3 +40,16 @@ class AtTheBench(SchoolTestCase):
         self.assertEqual(
             self.client.get(reverse("student-plan", args=["1:forged"])).status_code, 404
         )
+
+    def test_a_school_of_inches_gives_its_students_inches_on_page_and_paper(self):
+        # 61.5 cm = 24.2 in: 2.54 cm to the inch (ISO 80000-3).
+        school = self.brief.course.school
+        school.inches = True
+        school.save()
+        text = token(make_link(self.brief, self.user))
+        self.client.logout()
+        page = self.client.get(reverse("student-plan", args=[text])).content.decode()
+        paper = printed(self.client.post(reverse("student-plan-pdf", args=[text])))
+        for written in (page, text_of(paper)):
+            self.assertIn("24.2 in", written)
+            self.assertNotRegex(written, r"\d cm\b")
