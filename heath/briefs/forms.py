@@ -10,7 +10,9 @@ from heath.briefs.models import Brief
 from heath.classes.models import Course
 from heath.people.policy import visible
 from heath.rulebook.sets import choices, released
-from heath.shelf.models import Container
+from heath.shelf.models import LENGTH, Container
+from heath.web.length_field import LengthField
+from juniper.lengths import number
 from juniper.planning import NEAR
 
 WHOLE = 100  # what the parts of the colours make together
@@ -45,8 +47,8 @@ class ShelfSelect(forms.Select):
             option["attrs"] |= {"data-container": one.name}
             if one.measured:
                 option["attrs"] |= {
-                    "data-container_height_cm": f"{float(one.height_cm):g}",
-                    "data-container_width_cm": f"{float(one.width_cm):g}",
+                    "data-container_height_cm": number(float(one.height_cm), None),
+                    "data-container_width_cm": number(float(one.width_cm), None),
                 }
         return option
 
@@ -67,6 +69,8 @@ class BriefForm(forms.ModelForm):
         widget=forms.DateTimeInput(attrs={"type": "datetime-local"}, format="%Y-%m-%dT%H:%M"),
     )
     rule_set = forms.ChoiceField(label="School")
+    container_height_cm = LengthField(label="Height", validators=LENGTH)
+    container_width_cm = LengthField(label="Greatest width", validators=LENGTH)
     near = forms.MultipleChoiceField(
         label="It will stand",
         required=False,
@@ -122,8 +126,6 @@ class BriefForm(forms.ModelForm):
             "shelf_container": "Container from the shelf",
             "course": "Class",
             "container": "Name",
-            "container_height_cm": "Height, cm",
-            "container_width_cm": "Greatest width, cm",
             "made_of": "Made of",
             "material": "The piece is made of",
             "rings": "Rings of one flower",
@@ -149,10 +151,6 @@ class BriefForm(forms.ModelForm):
         self.fields["setting"].wide = True  # its swatches take a whole row
         for field in self.fields.values():
             field.error_messages["required"] = "This is still to be filled in."
-        for name in ("container_height_cm", "container_width_cm"):
-            self.fields[name].error_messages["invalid"] = (
-                "Write the length as a number of centimetres, such as 24 or 24.5."
-            )
 
     @property
     def groups(self):

@@ -12,7 +12,9 @@ from heath.people.once import once
 from heath.people.policy import find
 from heath.planner.models import OwnMaterial, as_rows, row_of
 from heath.planner.planned import materials_of
+from heath.web.length_field import centimetres
 from heath.web.plain import whole
+from juniper.lengths import unit
 from juniper.planning.materials import (
     CAUTIONS,
     COLOURS,
@@ -61,6 +63,7 @@ def _page(request, **more):
         "faulty": [m for m in own.values() if m.fault],
         "now": timezone.localdate().month,
         "row": {},
+        "unit": unit(),
     }
     return render(request, "planner/materials.html", context | more)
 
@@ -136,6 +139,14 @@ def _keep(user, one) -> None:
     )
 
 
+def _centimetres(typed: str) -> str:
+    """A length in centimetres; what is none is left for the catalogue's own check to name."""
+    try:
+        return str(centimetres(typed))
+    except ValueError:
+        return typed
+
+
 @require_POST
 @once
 def add(request):
@@ -164,7 +175,7 @@ def add(request):
     try:
         if not row["colours"]:
             raise FaultyMaterials([(2, "it has one colour at least")])
-        one = read_materials(as_rows([row]))[0]
+        one = read_materials(as_rows([row | {"across_cm": _centimetres(row["across_cm"])}]))[0]
     except FaultyMaterials as error:
         return _page(
             request,

@@ -11,6 +11,8 @@ from django.db import models
 from juniper.planning.materials import COLUMNS, FaultyMaterials, Material, as_csv, read_materials
 from juniper.planning.recipe import VARIANTS
 
+DEPTH = [MinValueValidator(1), MaxValueValidator(300)]  # of a container, cm
+LONGEST = [MinValueValidator(3), MaxValueValidator(300)]  # of a stem, cm
 CM = {"max_digits": 5, "decimal_places": 1, "null": True, "blank": True}
 
 
@@ -23,10 +25,8 @@ class Plan(models.Model):
     brief = models.OneToOneField("briefs.Brief", on_delete=models.CASCADE, related_name="plan")
     tips = models.JSONField(default=dict)
     tips_for = models.CharField(max_length=200, blank=True)
-    depth_cm = models.DecimalField(**CM, validators=[MinValueValidator(1), MaxValueValidator(300)])
-    longest_cm = models.DecimalField(
-        **CM, validators=[MinValueValidator(3), MaxValueValidator(300)]
-    )
+    depth_cm = models.DecimalField(**CM, validators=DEPTH)
+    longest_cm = models.DecimalField(**CM, validators=LONGEST)
     carried = models.BooleanField(default=False)
     clear = models.BooleanField(null=True, blank=True)
     stems = models.JSONField(default=list)

@@ -10,8 +10,9 @@ from heath.briefs.models import Brief
 from heath.jobs.printing import print_later
 from heath.people.policy import find
 from heath.planner.drawing import drawn
-from heath.planner.models import Plan
+from heath.planner.models import DEPTH, LONGEST, Plan
 from heath.planner.planned import Planned, made_for, own_workshop
+from heath.web.length_field import LengthField
 from heath.web.plain import path_within
 from juniper.planning import moved
 from juniper.planning.holding import STEMS
@@ -21,19 +22,12 @@ from juniper.planning.ways import BY_SLUG
 class StemsForm(forms.ModelForm):
     """What a plan is told of the stems that can be had, and of what holds them."""
 
+    depth_cm = LengthField(label="Container's depth", required=False, validators=DEPTH)
+    longest_cm = LengthField(label="Longest stems you can get", required=False, validators=LONGEST)
+
     class Meta:
         model = Plan
         fields = ("depth_cm", "longest_cm")
-        labels = {
-            "depth_cm": "Container's depth, cm",
-            "longest_cm": "Longest stems you can get, cm",
-        }
-
-    def __init__(self, *args, **kwargs):
-        super().__init__(*args, **kwargs)
-        for each in self.fields.values():
-            each.error_messages["invalid"] = "Write a number of centimetres, such as 24 or 24.5."
-            each.widget.attrs |= {"inputmode": "decimal", "autocomplete": "off"}
 
 
 class HoldingForm(forms.ModelForm):

@@ -123,15 +123,15 @@ BREACHES = {
 
 
 def _breaks(rule) -> str:
-    """What missing a rule that the brief stands on does, in a sentence; '' for another."""
+    """What breaking a rule that can hold the whole mark does, in a sentence; '' for another."""
     if rule.breach is None:
         return ""
     when = (
-        "while the answer is no" if rule.check else f"{BREACHES[rule.breach.side]}, beyond doubt,"
+        "the answer is no" if rule.check else f"the value is certainly {BREACHES[rule.breach.side]}"
     )
     return (
-        f"The brief stands on it: {when} the whole is held at {rule.breach.at:g}. An instructor can"
-        " waive it."
+        f"This rule can hold the whole mark: when {when}, the mark is at most {rule.breach.at:g}."
+        " An instructor can waive it."
     )
 
 

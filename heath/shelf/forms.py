@@ -2,23 +2,22 @@
 
 from django import forms
 
-from heath.shelf.models import Container
+from heath.shelf.models import LENGTH, Container
+from heath.web.length_field import LengthField
 
 
 class ContainerForm(forms.ModelForm):
     """Name and sizes of a container."""
 
+    height_cm = LengthField(label="Height", validators=LENGTH)
+    width_cm = LengthField(label="Greatest width", validators=LENGTH)
+
     class Meta:
         model = Container
         fields = ("name", "height_cm", "width_cm")
-        labels = {"name": "Name", "height_cm": "Height, cm", "width_cm": "Greatest width, cm"}
+        labels = {"name": "Name"}
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
-        for name, field in self.fields.items():
-            field.required = True
+        for field in self.fields.values():
             field.error_messages["required"] = "This is still to be filled in."
-            if name != "name":
-                field.error_messages["invalid"] = (
-                    "Write the length as a number of centimetres, such as 24 or 24.5."
-                )

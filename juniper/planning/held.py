@@ -7,9 +7,11 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from juniper.measures import DEFINITIONS
 from juniper.planning.moving import within
 from juniper.planning.stems import ContainerSize, StemPlan, plan_stems
 from juniper.rules import Brief, Rule, RuleSet
+from juniper.rules.advice import SHARES, band_words, per_cent
 
 OUT_OF, MET = 10.0, 9.95
 
@@ -28,6 +30,20 @@ class Held:
     def state(self) -> str:
         """'met', 'near' or 'missed', as the score shows to a tenth."""
         return "met" if self.score >= MET else self.rule.band.state(self.value)
+
+    @property
+    def figure(self) -> str:
+        """The value as it is written: a share as per cent."""
+        return per_cent(self.value) if self._unit in SHARES else f"{self.value:.2f}"
+
+    @property
+    def band(self) -> str:
+        """The band as it is written, in the same unit."""
+        return band_words(self.rule.band, self._unit)
+
+    @property
+    def _unit(self) -> str:
+        return DEFINITIONS[self.rule.measure].unit
 
 
 def held_by(rules: RuleSet, values: dict[str, float], brief: Brief) -> tuple[Held, ...]:

@@ -24,6 +24,7 @@ from juniper.lengths import area, length
 from juniper.planning.materials import ACROSS, COLOURS, ROLES, Material
 from juniper.planning.stems import StemPlan
 from juniper.rules import Brief, RuleSet
+from juniper.rules.advice import per_cent
 from juniper.rules.band import Band
 from juniper.values import triple
 
@@ -188,19 +189,19 @@ def _of_mass(
         "mass": Count(
             "mass",
             odd(left / head, 3),
-            f"flowers are to cover {area(flower)} ({area(inside)} of outline, filled to"
-            f" {fill:.2f}, {leaf:.2f} of it leaf, {behind:g} times for the depth);"
+            f"flowers cover {area(flower)}: {area(inside)} of outline, {per_cent(fill)} filled,"
+            f" {per_cent(leaf)} of that leaf, {behind:g} times for the depth."
             f" {area(max(0.0, left))} are left for heads that show {area(head)} each",
         ),
         "filler": Count(
             "filler",
             max(1, round(filler / shown("filler", wide["filler"]))),
-            f"{FILLER:.0%} of the flowers' area",
+            f"{per_cent(FILLER)} of the flowers' area",
         ),
         "foliage": Count(
             "foliage",
             max(3, round(covered * leaf / shown("foliage", wide["foliage"]))),
-            f"{leaf:.2f} of what is covered",
+            f"{per_cent(leaf)} of what is covered",
         ),
     }
 

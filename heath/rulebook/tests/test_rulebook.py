@@ -150,10 +150,10 @@ class Versions(SchoolTestCase):
         page = self.client.get(reverse("rule-set", args=["classical-line-mass"]))
         self.assertContains(
             page,
-            "The brief stands on it: past the upper limit of its band, beyond doubt, the whole is"
-            " held at 45.",
+            "This rule can hold the whole mark: when the value is certainly past the upper limit of"
+            " its band, the mark is at most 45.",
         )
-        self.assertContains(page, "while the answer is no the whole is held at 45")
+        self.assertContains(page, "when the answer is no, the mark is at most 45.")
 
     def test_the_preview_keeps_caps_so_that_an_unchanged_copy_changes_nothing(self):
         Mark.objects.all().delete()
