@@ -14,6 +14,7 @@ from heath.classes.people import NotMoved, StudentForm, give_places, move, remov
 from heath.people.keeping import WAY_BACK, keep
 from heath.people.once import once
 from heath.people.policy import deleted, find, visible
+from heath.web.letters import unprinted
 
 
 @require_safe
@@ -71,6 +72,7 @@ def _page(request, course: Course | None, form, faulty: StudentForm | None = Non
         context |= {
             "students": [s for s in every if s.removed_at is None],
             "removed": [s for s in every if s.removed_at is not None],
+            "unprinted": unprinted(s.name for s in every if s.removed_at is None),
             "briefs": course.briefs.filter(deleted_at=None),
             "others": visible(request.user, Course).filter(archived_at=None).exclude(pk=course.pk),
         }

@@ -8,6 +8,7 @@ from juniper.measures import Missing
 from juniper.rules.advice import SHARES, per_cent
 
 WIDTH, MARGIN = 260.0, 8.0
+ABREAST = 34.0  # apart, in units of the drawing: two figures of four letters fit below two edges
 
 
 BAND = (
@@ -21,7 +22,7 @@ BAND = (
 
 
 EDGE = (
-    '<text x="{}" y="29" text-anchor="middle" font-family="Alegreya Sans" font-size="10"'
+    '<text x="{}" y="29" text-anchor="{}" font-family="Alegreya Sans" font-size="10"'
     ' fill="#4e5a54">{}</text>'
 )
 
@@ -66,6 +67,15 @@ def band_drawing(line):
     }
 
 
+def anchors(low: float, high: float) -> tuple[str, str]:
+    """How the figures below two edges are set, so that they do not run into one another.
+
+    >>> anchors(40, 100), anchors(40, 60)
+    (('middle', 'middle'), ('end', 'start'))
+    """
+    return ("middle", "middle") if high - low >= ABREAST else ("end", "start")
+
+
 def _edge_text(edge: float, unit: str) -> str:
     if not math.isfinite(edge):
         return ""
@@ -79,11 +89,12 @@ def band_svg(b, says):
     """
     if not b:
         return ""
-    low = format_html(EDGE, b["low"], b["low_text"]) if b["low_text"] else ""
+    words, places = (b["low_text"], b["high_text"]), (b["low"], b["high"])
+    both = all(words) and words[0] != words[1]
+    ways = anchors(*places) if both else ("middle", "middle")
+    low = format_html(EDGE, places[0], ways[0], words[0]) if words[0] else ""
     high = (
-        format_html(EDGE, b["high"], b["high_text"])
-        if b["high_text"] and b["high_text"] != b["low_text"]
-        else ""
+        format_html(EDGE, places[1], ways[1], words[1]) if words[1] and words[1] != words[0] else ""
     )
     return format_html(
         BAND,

@@ -21,7 +21,7 @@ from heath.intake.papers import SHEETS, cards, handout
 from heath.jobs.printing import print_later
 from heath.people.once import once
 from heath.people.policy import find
-from heath.web.letters import printable
+from heath.web.letters import unprinted
 from heath.web.plain import whole
 from juniper.photograph import LARGEST_BYTES, UnusablePhotograph
 
@@ -88,7 +88,7 @@ def intake(request, pk):
 def _unprinted(brief) -> list[str]:
     """Names on the brief's cards that the type cannot print."""
     names = brief.pieces.order_by("student__sorting").values_list("student__name", flat=True)
-    return [] if brief.hides_names else [name for name in names if not printable(name)]
+    return [] if brief.hides_names else unprinted(names)
 
 
 def _link(request, brief) -> dict:

@@ -11,6 +11,7 @@ from heath.jobs.work import start
 from heath.people.once import once
 from heath.people.policy import find
 from heath.returns.mailing import MAIL, as_csv, in_order, links_of
+from heath.web.letters import unprinted
 
 
 def _links(request, brief, pieces):
@@ -39,6 +40,7 @@ def returning(request, pk):
         "to_mail": sum(bool(one.email) and one.sheet.mailed_at is None for one in links),
         "without": [one.name for one in links if not one.email],
         "bundle": brief.bundles.first(),
+        "unprinted": unprinted(one.name for one in links),
     }
     return render(request, "returns/returning.html", context)
 

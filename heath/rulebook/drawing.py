@@ -6,6 +6,7 @@ import math
 
 from django.utils.html import format_html, format_html_join
 
+from heath.drawing.bands import anchors
 from heath.web.names import FAMILY_NAMES
 from juniper.rules import FAMILIES, Band, RuleSet
 from juniper.rules.advice import SHARES, per_cent
@@ -80,13 +81,14 @@ def band_on_scale(
         '<circle class="piece" cx="{}" cy="{}" r="2.2"/>',
         ((place(v), 8 - 2.5 * (i % 3)) for i, v in enumerate(values)),
     )
+    written = [e for e in dict.fromkeys((band.low, band.high)) if math.isfinite(e)]
+    ways = anchors(low, high) if len(written) > 1 else ("middle",)
     texts = format_html_join(
         "",
-        '<text x="{}" y="33" text-anchor="middle">{}</text>',
+        '<text x="{}" y="33" text-anchor="{}">{}</text>',
         (
-            (place(e), per_cent(e) if unit in SHARES else f"{e:g}")
-            for e in dict.fromkeys((band.low, band.high))
-            if math.isfinite(e)
+            (place(e), way, per_cent(e) if unit in SHARES else f"{e:g}")
+            for e, way in zip(written, ways, strict=False)
         ),
     )
     return format_html(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from functools import cache
 from pathlib import Path
 
@@ -27,3 +28,12 @@ def printable(text: str) -> bool:
     (True, True, False)
     """
     return all(ord(c) in _covered() or c.isspace() for c in text)
+
+
+def unprinted(names: Iterable[str]) -> list[str]:
+    """Those names, in their order, that the type cannot print.
+
+    >>> unprinted(["Zoë Dvořák", "李小龙"])
+    ['李小龙']
+    """
+    return [name for name in names if not printable(name)]

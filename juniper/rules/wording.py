@@ -6,6 +6,7 @@ import math
 import re
 
 from juniper.measures.catalogue import DEFINITIONS
+from juniper.rules.advice import band_words
 from juniper.rules.band import Band
 from juniper.rules.document import Rule, RuleSet
 
@@ -57,6 +58,11 @@ PATTERNS = (
     (r"\btwice\b", lambda m: 2.0),
     (r"golden section", lambda m: 0.618),
     (rf"\b({_NUMBER}) (?:times|container heights)", lambda m: WORDS[m[1]]),
+    (
+        r"(\d+(?:\.\d+)?)(?:\s*(?:%|per cent))? to (\d+(?:\.\d+)?)\s*(?:%|per cent)",
+        lambda m: (float(m[1]) / 100, float(m[2]) / 100),
+    ),
+    (r"(\d+(?:\.\d+)?)\s*(?:%|per cent)", lambda m: float(m[1]) / 100),
     (r"\d*\.\d+|\d+", lambda m: float(m[0])),
 )
 # of what is counted, or in degrees, centimetres or steps
@@ -96,6 +102,8 @@ def figures_in(sentence: str, counted: bool = False) -> list[tuple[float, ...]]:
 
     >>> figures_in('The flowers stand one and a half to two times the container.')
     [(1.5, 2.0)]
+    >>> figures_in('Its weight lies at 22 to 42 % of plant height, a third at most.')
+    [(0.22, 0.42), (0.3333333333333333,)]
     """
     out: list[tuple[float, ...]] = []
     text, at = sentence.lower(), 0
@@ -171,7 +179,8 @@ def disagreements(rules: RuleSet) -> list[str]:
             unit = DEFINITIONS[rule.measure].unit
             if not agrees(taught, band, unit):
                 out.append(
-                    f"{rule.title}{where}: “{taught}” does not agree with the band, {band.words}."
+                    f"{rule.title}{where}: “{taught}” does not agree with the band,"
+                    f" {band_words(band, unit)}."
                 )
     return out
 

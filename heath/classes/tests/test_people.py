@@ -50,6 +50,12 @@ class StudentsTests(SchoolTestCase):
             reverse("student", args=[(student or self.ada).pk]), what, follow=True
         )
 
+    def test_names_that_the_type_cannot_print_are_named(self):
+        page = reverse("course", args=[self.brief.course.pk])
+        self.assertNotContains(self.client.get(page), "The type for print")
+        Student.objects.create(course=self.brief.course, name="李小龙")
+        self.assertContains(self.client.get(page), "<bdi>李小龙</bdi>")
+
     def test_renamed_and_given_an_address(self):
         page = self.send(do="save", name="  Ada   Zennor ", email="ada@reef.test")
         self.ada.refresh_from_db()

@@ -51,7 +51,7 @@ class Returning(SchoolTestCase):
     def test_each_student_gets_one_letter_with_the_own_link_only(self):
         self.user.email = "ruth@cliffend.test"
         self.user.save()
-        self.assertContains(self.page(), "Mail 1 student their link")
+        self.assertContains(self.page(), "E-mail 1 student their link")
         job = self.send()
         self.assertEqual((job.fault, job.to), ("", reverse("returning", args=[self.brief.pk])))
         (letter,) = mail.outbox
@@ -60,7 +60,7 @@ class Returning(SchoolTestCase):
         self.assertNotIn("Bo Strand", letter.body)
         self.send()
         self.assertEqual(len(mail.outbox), 1)
-        self.assertContains(self.page(), "1 of 1 letters are sent")
+        self.assertContains(self.page(), "1 of 1 e-mail sent")
 
     def test_a_mail_server_that_is_away_is_said_and_nothing_is_lost(self):
         with mock.patch(
