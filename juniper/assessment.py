@@ -315,12 +315,8 @@ def _tried(done: Assessment) -> NextCut:
             f" {-gain:.0f}.{why} A taller container would suit it better."
         )
         return NextCut(words, None, worse=worse, gain=gain)
-    return replace(
-        cut,
-        text=cut.text + (f" It makes worse: {', '.join(worse)}." if worse else ""),
-        worse=worse,
-        gain=gain,
-    )
+    also = f" After this cut these score lower: {', '.join(worse)}." if worse else ""
+    return replace(cut, text=cut.text + also, worse=worse, gain=gain)
 
 
 @lru_cache(maxsize=KEPT)

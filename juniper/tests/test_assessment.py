@@ -208,7 +208,7 @@ class Tried(unittest.TestCase):
     def test_what_it_makes_worse_is_named(self):
         cut = self.assessed(tall_and_clear(6, 1)).verdict.next_cut
         self.assertEqual(len(cut.worse), 1)
-        self.assertRegex(cut.text, r"It makes worse: stands clear \(\d+\.\d to \d+\.\d\)\.")
+        self.assertRegex(cut.text, r"these score lower: stands clear \(\d+\.\d to \d+\.\d\)\.")
         self.assertGreater(cut.gain, 0)
 
     def test_a_cut_that_lowers_the_mark_is_not_advised(self):

@@ -207,7 +207,7 @@ class TermPage(SchoolTestCase):
         first = photographed(self.brief, self.user)
         second = self.brief.pieces.order_by("student__sorting").last()
         page = self.client.get(reverse("term"))
-        self.assertContains(page, "Mark Ada Shore")
+        self.assertContains(page, 'title="Ada Shore">Mark')
         self.assertEqual([w for w, _ in page.context["tasks"]], ["1 to mark: Column"])
         Piece.objects.filter(pk=second.pk).update(state=Piece.State.FAILED)
         Piece.objects.filter(pk=first.pk).update(state=Piece.State.MARKED)

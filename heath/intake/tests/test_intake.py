@@ -43,7 +43,7 @@ class Adding(SchoolTestCase):
         see_photograph(kept)
         self.assertEqual(Piece.objects.get(pk=self.piece.pk).state, Piece.State.MARKING)
         self.assertContains(
-            self.client.get(reverse("brief", args=[self.brief.pk])), "Mark Ada Shore"
+            self.client.get(reverse("brief", args=[self.brief.pk])), 'title="Ada Shore">Mark'
         )
         shown = self.client.get(reverse("photograph", args=[kept.pk]))
         self.assertEqual(

@@ -146,7 +146,7 @@ class WallTests(SchoolTestCase):
         self.assertContains(self.wall(), "Write their names")
 
     def test_the_one_main_action_follows_the_evening(self):
-        self.assertContains(self.wall(), "Mark Ada Shore")
+        self.assertContains(self.wall(), 'title="Ada Shore">Mark')
         Piece.objects.filter(pk=self.piece.pk).update(state=Piece.State.WAITING)
         self.assertContains(self.wall(), "Bring photographs in")
 
