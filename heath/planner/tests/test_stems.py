@@ -66,7 +66,7 @@ class Stems(SchoolTestCase):
         fault = self.client.post(
             self.page, {"what": "stems", "longest_cm": "long", "depth_cm": "10"}
         )
-        self.assertContains(fault, "Write a number of centimetres")
+        self.assertContains(fault, "Write the length as a number of centimetres")
         self.assertContains(fault, "long")
 
     def test_holding_follows_what_is_ticked_and_the_schools_way(self):
