@@ -263,6 +263,7 @@ class Evening(InTheBrowser):
         self.looked_at_by_axe(phone, "student's page")
         # Withdrawn, the address says so for good; returned again the sheet has another.
         page.get_by_role("button", name="Withdraw the sheet").click()
+        expect(page.get_by_role("button", name="Return it again")).to_be_visible()
         self.assertEqual(phone.goto(own).status, 410)
         page.get_by_role("button", name="Return it again").click()
         expect(page.locator(".address a")).not_to_have_attribute("href", own)

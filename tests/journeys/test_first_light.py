@@ -123,6 +123,7 @@ class FirstLight(InTheBrowser):
         page.uncheck("input[name=views][value=back]")
         page.select_option("#id_form", "symmetrical triangle")
         page.click("button.primary")
+        page.wait_for_url(re.compile(r"/briefs/\d+/$"))  # its scripts are there then
         with tempfile.NamedTemporaryFile(suffix=".txt") as wrong:
             wrong.write(b"no picture")
             wrong.flush()
