@@ -33,8 +33,10 @@ class Held:
 
     @property
     def figure(self) -> str:
-        """The value as it is written: a share as per cent."""
-        return per_cent(self.value) if self._unit in SHARES else f"{self.value:.2f}"
+        """The value as it is written: a share as per cent, a count whole."""
+        if self._unit in SHARES:
+            return per_cent(self.value)
+        return f"{self.value:.{0 if self._unit == 'count' else 2}f}"
 
     @property
     def band(self) -> str:

@@ -7,7 +7,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from juniper.planning import ContainerSize, held_by, moved, plan_stems, shortage, within
+from juniper.planning.held import Held
 from juniper.rules import Brief, school, school_slugs
+from juniper.rules.advice import NO_BREAK
 
 TALL, BOWL, TRAY = ContainerSize(24, 10), ContainerSize(9, 28), ContainerSize(5.5, 30)
 CASES = (
@@ -46,6 +48,17 @@ class Moving(unittest.TestCase):
         held = {h.rule.measure: h for h in held_by(rules, new.values(TRAY), brief)}
         self.assertAlmostEqual(held["second_main"].value, 2 / 3 / 1.3, places=2)
         self.assertNotEqual(held["second_main"].state, "met")
+
+    def test_shares_are_written_as_per_cent_and_counts_whole(self):
+        def held(rules, measure, value):
+            rule = next(r for r in school(rules).rules if r.measure == measure)
+            return Held(rule, value, 10.0)
+
+        share = held("classical-line-mass", "plant_share", 0.645)
+        self.assertEqual(share.figure.split(), ["64", "%"])
+        self.assertEqual(share.band.replace(NO_BREAK, " "), "60 % to 70 % (limits 50 % and 80 %)")
+        self.assertEqual(held("classical-line-mass", "governing_ratio", 1.75).figure, "1.75")
+        self.assertEqual(held("classical-line-mass", "flower_colours", 3.0).figure, "3")
 
     def test_depth_is_kept_and_shown(self):
         _, _, plan = planned(*CASES[0])
