@@ -207,7 +207,7 @@ def picture_advice(f: Figures) -> tuple[Advice, ...]:
                     if bad
                     else "Some parts are burnt out: pale colours are judged less surely."
                 ),
-                f"{f.clipped:.0%} of the picture has run out",
+                f"{100 * f.clipped:.0f} % of the picture is white without detail",
                 RETAKE if bad else USE,
             )
         )

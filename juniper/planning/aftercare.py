@@ -104,7 +104,7 @@ def shortens(material: Material) -> str:
         "soft": "standing too deep in foul water, and warmth",
     }
     return words.get(
-        material.texture, "warmth, sun, ripe fruit near by, and water that is not changed"
+        material.texture, "warmth, sun, ripe fruit nearby, and water that is not changed"
     )
 
 

@@ -36,34 +36,34 @@ NEAR = {
     "food": (
         "Near food or drink",
         (
-            "Food near by: nothing poisonous, nothing sprayed, no pollen or fluff over it; keep the"
+            "Food nearby: nothing poisonous, nothing sprayed, no pollen or fluff over it; keep the"
             " water from the table."
         ),
     ),
     "children": (
         "Where children reach it",
         (
-            "Children near by: nothing poisonous or thorny within reach, and a vessel that cannot"
+            "Children nearby: nothing poisonous or thorny within reach, and a vessel that cannot"
             " be pulled over."
         ),
     ),
     "animals": (
         "Where animals reach it",
         (
-            "Animals near by: many flowers are poisonous to them, lilies to cats even by their"
+            "Animals nearby: many flowers are poisonous to them, lilies to cats even by their"
             " pollen and water."
         ),
     ),
     "flame": (
         "Near candles or open flame",
         (
-            "Flame near by: keep dry and oily material well away; many places forbid it, battery"
+            "Flame nearby: keep dry and oily material well away; many places forbid it, battery"
             " candles do as well."
         ),
     ),
     "electrics": (
         "Near lights or other electrics",
-        "Electrics near by: no water over or beside them, and no wet foliage against a lamp.",
+        "Electrics nearby: no water over or beside them, and no wet foliage against a lamp.",
     ),
 }
 CLASH = {

@@ -209,7 +209,7 @@ def framing_advice(f: Framing, view: str = "front") -> tuple[Advice, ...]:
                     if bad
                     else "The piece is small in the picture: step nearer next time."
                 ),
-                f"it fills {f.size:.0%} of the frame",
+                f"it fills {100 * f.size:.0f} % of the frame",
                 RETAKE if bad else USE,
             )
         )
@@ -219,7 +219,7 @@ def framing_advice(f: Framing, view: str = "front") -> tuple[Advice, ...]:
                 "crowded",
                 "Much stands behind the piece, and may be taken for it. A plain wall or cloth"
                 " behind it is better.",
-                f"level edges on {f.crowding:.1%} of the outer parts"
+                f"straight edges on {100 * f.crowding:.1f} % of the picture beside the piece"
                 + (", and the piece seems to meet both sides" if f.cut else ""),
                 RETAKE if f.cut else USE,
             )
