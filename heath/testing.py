@@ -4,6 +4,7 @@ photograph.
 
 import io
 from functools import cache
+from unittest import mock
 
 from django.test import TestCase
 from pypdf import PdfReader
@@ -16,7 +17,10 @@ from heath.intake.models import Arrival
 from heath.jobs.models import Job
 from heath.jobs.work import run
 from heath.people.models import Role, School, User
+from juniper.assessment import Analysis, analyse
 from juniper.camera import Shot, frame, take
+
+_SEEN: dict[int, Analysis] = {}
 
 
 @cache
@@ -53,8 +57,23 @@ def photographed(brief, user, number=30):
     """The first piece of a brief with a photograph that has been measured."""
     piece = brief.pieces.order_by("student__sorting").first()
     photograph, _ = add_photograph(piece, picture(number).data, "piece.jpg", user)
-    see_photograph(photograph)
+    if brief.shelf_container_id:  # its shape tells what is seen
+        see_photograph(photograph)
+    else:
+        with mock.patch("heath.assessment.photographs.analyse", _seen_once(number)):
+            see_photograph(photograph)
     return type(piece).objects.get(pk=piece.pk)
+
+
+def _seen_once(number):
+    """analyse(), worked out once for each picture in a run: it sees the same every time."""
+
+    def seen(read, **told):
+        if number not in _SEEN:
+            _SEEN[number] = analyse(read, **told)
+        return _SEEN[number]
+
+    return seen
 
 
 class SchoolTestCase(TestCase):
