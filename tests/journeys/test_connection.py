@@ -28,17 +28,12 @@ class Connection(OnTheBench):
     def test_no_form_of_any_page_leaves_while_the_site_cannot_be_reached(self):
         brief, piece = self.brief, self.piece
         places = [
-            ("term",),
             ("brief", brief.pk),
             ("brief-change", brief.pk),
             ("returning", brief.pk),
             ("course", brief.course.pk),
-            ("classes",),
             ("settings",),
-            ("shelf",),
-            ("materials",),
             ("plan", brief.pk),
-            ("rulebook",),
             ("bench", piece.pk),
             ("intake", brief.pk),
         ]
@@ -61,7 +56,7 @@ class Connection(OnTheBench):
                     self.assertEqual(self.page.url, at)
                 forms += 1
             self.context.set_offline(False)
-        self.assertGreater(forms, 20)
+        self.assertGreater(forms, 15)
 
     def test_what_was_typed_is_sent_when_the_line_is_back(self):
         page = self.page
