@@ -19,7 +19,7 @@ from _cluster import Cluster, Trouble, die_with_parent
 
 ROOT = Path(__file__).resolve().parents[1]
 PASSWORD = "for-tests-only"
-BESIDE = 3  # suites at a time, on two cores: a journey waits for the browser half of its time
+BESIDE = 3  # suites at a time: two at a time left a third of two cores idle
 
 
 @dataclass(frozen=True)

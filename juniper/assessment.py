@@ -309,7 +309,7 @@ def _tried(done: Assessment) -> NextCut:
     )
     gain = after.score - before.score
     if gain < -LOWER:
-        why = f" It would make worse: {', '.join(worse)}." if worse else ""
+        why = f" These would score lower: {', '.join(worse)}." if worse else ""
         words = (
             "Leave the height: cutting the tallest stem to the band would lower the mark by"
             f" {-gain:.0f}.{why} A taller container would suit it better."

@@ -14,8 +14,8 @@ from django.views.decorators.http import require_safe
 from heath.assessment.models import Mark, Photograph, Piece, View
 from heath.briefs.models import Brief
 from heath.classes.models import Course
-from heath.people.keeping import WAY_BACK, keep
-from heath.people.policy import deleted, find, visible
+from heath.people.keeping import WAY_BACK, keep, meant
+from heath.people.policy import deleted, visible
 from heath.web.plain import whole
 
 PAST, MOST = 6, 60  # returned briefs shown beside the open ones, and open ones at most
@@ -145,11 +145,7 @@ def every_brief(request):
 def brief_keep(request, pk):
     """Archive a brief, delete it, or bring it back; before deleting, what goes with it is shown."""
     what = request.POST.get("do", "")
-    one = (
-        deleted(request.user, Brief).filter(pk=pk).first()
-        if what == "restore"
-        else find(request.user, Brief, "course", pk=pk)
-    )
+    one = meant(request.user, Brief, pk, what)
     if one is None:
         return redirect("briefs")
     if request.method == "POST":

@@ -11,7 +11,7 @@ from heath.classes.forms import CourseForm
 from heath.classes.models import Course, Student
 from heath.classes.naming import sorting_key
 from heath.classes.people import NotMoved, StudentForm, give_places, move, remove, take_back
-from heath.people.keeping import WAY_BACK, keep
+from heath.people.keeping import WAY_BACK, keep, meant
 from heath.people.once import once
 from heath.people.policy import deleted, find, visible
 from heath.web.letters import unprinted
@@ -108,16 +108,13 @@ def student(request, pk):
 
 def course_keep(request, pk):
     """Archive a class, delete it, or bring it back; before deleting, what goes with it is shown."""
-    restoring = request.POST.get("do") == "restore"
-    if restoring:
-        one = deleted(request.user, Course).filter(pk=pk).first()
-        if one is None:
-            return redirect("classes")
-    else:
-        one = find(request.user, Course, pk=pk)
+    what = request.POST.get("do", "")
+    one = meant(request.user, Course, pk, what)
+    if one is None:
+        return redirect("classes")
     if request.method == "POST":
-        keep(one, request.POST.get("do", ""))
-        return redirect("course" if restoring else "classes", **({"pk": pk} if restoring else {}))
+        keep(one, what)
+        return redirect("course", pk=pk) if what == "restore" else redirect("classes")
     pieces = Piece.objects.filter(brief__course=one)
     context = {
         "title": one.name,

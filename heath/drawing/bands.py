@@ -5,7 +5,7 @@ import math
 from django.utils.html import format_html
 
 from juniper.measures import Missing
-from juniper.rules.advice import SHARES, per_cent
+from juniper.rules.written import edge_words
 
 WIDTH, MARGIN = 260.0, 8.0
 ABREAST = 34.0  # apart, in units of the drawing: two figures of four letters fit below two edges
@@ -62,8 +62,8 @@ def band_drawing(line):
         "value": place(value),
         "from": left,
         "spread": round(max(right - left, 1.0), 1),
-        "low_text": _edge_text(band.low, finding.unit),
-        "high_text": _edge_text(band.high, finding.unit),
+        "low_text": edge_words(band.low, finding.unit),
+        "high_text": edge_words(band.high, finding.unit),
     }
 
 
@@ -74,12 +74,6 @@ def anchors(low: float, high: float) -> tuple[str, str]:
     (('middle', 'middle'), ('end', 'start'))
     """
     return ("middle", "middle") if high - low >= ABREAST else ("end", "start")
-
-
-def _edge_text(edge: float, unit: str) -> str:
-    if not math.isfinite(edge):
-        return ""
-    return per_cent(edge) if unit in SHARES else f"{edge:g}"
 
 
 def band_svg(b, says):

@@ -6,26 +6,18 @@ from heath.drawing.bands import band_drawing, band_svg
 from juniper.lengths import length
 from juniper.measures import Missing
 from juniper.rules import ANSWERS
-from juniper.rules.advice import SHARES, band_words, per_cent
 from juniper.rules.observations import seen_and_taught
+from juniper.rules.written import SHARES, band_words, per_cent, value_words
 from juniper.values import adding_up
 
 
 def figure(finding):
-    """A finding's value as it is written: shares as per cent, two decimals for ratios, whole
-    numbers for counts.
-    """
+    """A finding's value as it is written, or why there is none."""
     if isinstance(finding, Missing):
         return "not measured" if finding.applies else "–"
     if finding.unit == "answer":
         return ANSWERS[finding.value]
-    if finding.unit in ("count", "L*"):
-        return f"{finding.value:.0f}"
-    if finding.unit == "degrees":
-        return f"{finding.value:.0f}°"
-    if finding.unit == "cm":
-        return length(finding.value, 0)
-    return per_cent(finding.value) if finding.unit in SHARES else f"{finding.value:.2f}"
+    return value_words(finding.value, finding.unit)
 
 
 def spread(finding):

@@ -7,6 +7,8 @@ from datetime import timedelta
 from django.db import models
 from django.utils import timezone
 
+from heath.people.policy import deleted, find
+
 WAY_BACK = timedelta(days=30)
 
 
@@ -42,6 +44,15 @@ def keep(record: Kept, what: str) -> None:
         field, value = changes[what]
         setattr(record, field, value)
         record.save(update_fields=[field])
+
+
+def meant(user, model, pk: int, what: str):
+    """The record that a person asks something (`what`) of: one to restore is sought among the
+    deleted, None where it is gone for good; any other among those in use, else Http404.
+    """
+    if what == "restore":
+        return deleted(user, model).filter(pk=pk).first()
+    return find(user, model, pk=pk)
 
 
 def past_return(model) -> models.QuerySet:

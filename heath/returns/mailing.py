@@ -81,8 +81,8 @@ def mail(job: Job) -> None:
     failed = mail_links(brief, links, job.given["reply"], job.progress)
     if failed:
         raise NotDone(
-            "No letter could be sent to " + ", ".join(failed) + ". Check the addresses and the mail"
-            " server, then send again: nobody gets a second letter."
+            "No e-mail could be sent to " + ", ".join(failed) + ". Check the addresses and the mail"
+            " server, then send again: nobody gets it twice."
         )
     job.to = job.back
 
@@ -105,11 +105,10 @@ def mail_links(
         brief: whose sheets they are.
         links: of links_of(); those without an address, or mailed already, are left out.
         reply_to: the instructor's address, where students' answers go.
-
         told: is called with how many of how many are through.
 
     Returns:
-        The names of those whose letter could not be sent.
+        The names of those whose e-mail could not be sent.
     """
     due = [one for one in links if one.email and one.sheet.mailed_at is None]
     failed = []

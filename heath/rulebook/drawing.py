@@ -9,7 +9,7 @@ from django.utils.html import format_html, format_html_join
 from heath.drawing.bands import anchors
 from heath.web.names import FAMILY_NAMES
 from juniper.rules import FAMILIES, Band, RuleSet
-from juniper.rules.advice import SHARES, per_cent
+from juniper.rules.written import edge_words
 
 WIDTH, MARGIN = 260.0, 8.0
 SVG = (
@@ -86,10 +86,7 @@ def band_on_scale(
     texts = format_html_join(
         "",
         '<text x="{}" y="33" text-anchor="{}">{}</text>',
-        (
-            (place(e), way, per_cent(e) if unit in SHARES else f"{e:g}")
-            for e, way in zip(written, ways, strict=False)
-        ),
+        ((place(e), way, edge_words(e, unit)) for e, way in zip(written, ways, strict=False)),
     )
     return format_html(
         SVG,

@@ -11,7 +11,6 @@ from django.utils import timezone
 
 from heath.people.models import School
 from heath.rulebook.models import RuleSetVersion
-from juniper.measures import DEFINITIONS
 from juniper.rules import (
     Band,
     FaultyRuleSet,
@@ -21,7 +20,7 @@ from juniper.rules import (
     school_slugs,
     write_rule_set,
 )
-from juniper.rules.advice import band_words
+from juniper.rules.written import band_words
 
 LARGEST = 200_000  # letters of a document
 SHORTEST, LONGEST = 5, 400  # letters of a sentence
@@ -186,9 +185,8 @@ def differences(draft: RuleSetVersion) -> list[Difference]:
         if old is None:
             out.append(Difference(rule.title, "rule", "not there", "added"))
             continue
-        unit = DEFINITIONS[rule.measure].unit if rule.measure in DEFINITIONS else ""
         if old.band != rule.band:
-            words = (band_words(b, unit) for b in (old.band, rule.band))
+            words = (band_words(b, rule.unit) for b in (old.band, rule.band))
             out.append(Difference(rule.title, "band", *words))
         if old.weight != rule.weight:
             out.append(Difference(rule.title, "weight", f"{old.weight:g}", f"{rule.weight:g}"))

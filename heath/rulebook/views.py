@@ -19,11 +19,12 @@ from heath.rulebook.examples import shown_measures
 from heath.rulebook.models import RuleSetVersion
 from heath.rulebook.sets import LARGEST, SENTENCES, changed, draft_of, taken_in
 from heath.web.plain import whole
+from juniper.lengths import unit
 from juniper.measures import DEFINITIONS
 from juniper.rules import FAMILIES, FaultyRuleSet, RuleSet, school, school_slugs
-from juniper.rules.advice import SHARES, band_words, per_cent
 from juniper.rules.document import SCHOOLS, fill_advice
 from juniper.rules.wording import disagreements
+from juniper.rules.written import band_words, edge_words, unit_once
 
 
 def _set(request, slug) -> RuleSet:
@@ -68,24 +69,18 @@ def _values(user) -> dict[str, list[float]]:
 
 def _said(text: str, rule) -> str:
     """Advice as it is read before there is a piece."""
-    share = rule.measure in DEFINITIONS and DEFINITIONS[rule.measure].unit in SHARES
-    low, high = (per_cent(e) if share else f"{e:g}" for e in (rule.band.low, rule.band.high))
+    low, high = (edge_words(e, rule.unit) for e in (rule.band.low, rule.band.high))
     return fill_advice(
-        text,
+        unit_once(text, rule.unit),
         {
-            "value": "…",
+            "value": f"… {unit()}" if rule.unit == "cm" else "…",
             "low": low,
             "high": high,
-            "cm": "… cm",
+            "cm": f"… {unit()}",
             "side": "one side",
             "other": "other",
         },
     )
-
-
-def _band_words(rule, band) -> str:
-    unit = DEFINITIONS[rule.measure].unit if rule.measure in DEFINITIONS else ""
-    return band_words(band, unit)
 
 
 def _row(rule, total: float, values: list[float], span=None) -> dict:
@@ -95,20 +90,24 @@ def _row(rule, total: float, values: list[float], span=None) -> dict:
             rule.band,
             span or span_of([rule.band, *(c.band for c in rule.cases)], values),
             values,
-            f"{rule.title}: {_band_words(rule, rule.band)}",
-            DEFINITIONS[rule.measure].unit if rule.measure in DEFINITIONS else "",
+            f"{rule.title}: {band_words(rule.band, rule.unit)}",
+            rule.unit,
         )
     return {
         "rule": rule,
         "share": 100 * rule.weight / total,
         "drawn": drawn,
-        "words": "" if rule.check else _band_words(rule, rule.band),
+        "words": "" if rule.check else band_words(rule.band, rule.unit),
         "measure": DEFINITIONS.get(rule.measure),
         "pieces": len(values),
         "below": _said(rule.below, rule),
         "above": _said(rule.above, rule),
         "cases": [
-            {"when": " and ".join(c.when), "words": _band_words(rule, c.band), "taught": c.taught}
+            {
+                "when": " and ".join(c.when),
+                "words": band_words(c.band, rule.unit),
+                "taught": c.taught,
+            }
             for c in rule.cases
         ],
         "breaks": _breaks(rule),

@@ -14,6 +14,7 @@ from heath.wall.steps import Step, flags, step
 from juniper.lengths import length
 from juniper.measures.catalogue import DEFINITIONS
 from juniper.rules import Rule
+from juniper.rules.written import value_words
 
 ROOM = 0.04  # of the wall's height, above the tallest and below the lowest
 SIDE = 0.3  # of the container's height: room on both sides of a piece together
@@ -188,18 +189,7 @@ def _hung(
 
 
 def _said(by: str, value: float | None) -> str:
-    if value is None:
-        return NONE
-    unit = DEFINITIONS[by].unit
-    if unit == "share":
-        return f"{100 * value:.0f} %"
-    if unit == "cm":
-        return length(value, 0)
-    return (
-        f"{value:.0f}{'°' if unit == 'degrees' else ''}"
-        if unit in ("degrees", "count", "L*")
-        else f"{value:.2f}"
-    )
+    return NONE if value is None else value_words(value, DEFINITIONS[by].unit)
 
 
 def _groups(by: str) -> tuple[str, ...]:

@@ -7,11 +7,10 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from juniper.measures import DEFINITIONS
 from juniper.planning.moving import within
 from juniper.planning.stems import ContainerSize, StemPlan, plan_stems
 from juniper.rules import Brief, Rule, RuleSet
-from juniper.rules.advice import SHARES, band_words, per_cent
+from juniper.rules.written import band_words, value_words
 
 OUT_OF, MET = 10.0, 9.95
 
@@ -33,19 +32,13 @@ class Held:
 
     @property
     def figure(self) -> str:
-        """The value as it is written: a share as per cent, a count whole."""
-        if self._unit in SHARES:
-            return per_cent(self.value)
-        return f"{self.value:.{0 if self._unit == 'count' else 2}f}"
+        """The value as it is written."""
+        return value_words(self.value, self.rule.unit)
 
     @property
     def band(self) -> str:
         """The band as it is written, in the same unit."""
-        return band_words(self.rule.band, self._unit)
-
-    @property
-    def _unit(self) -> str:
-        return DEFINITIONS[self.rule.measure].unit
+        return band_words(self.rule.band, self.rule.unit)
 
 
 def held_by(rules: RuleSet, values: dict[str, float], brief: Brief) -> tuple[Held, ...]:

@@ -24,8 +24,8 @@ from juniper.lengths import area, length
 from juniper.planning.materials import ACROSS, COLOURS, ROLES, Material
 from juniper.planning.stems import StemPlan
 from juniper.rules import Brief, RuleSet
-from juniper.rules.advice import per_cent
 from juniper.rules.band import Band
+from juniper.rules.written import per_cent
 from juniper.values import triple
 
 VARIANTS = ("thrifty", "usual", "lavish")

@@ -9,10 +9,10 @@ import re
 from dataclasses import dataclass
 
 from juniper.lengths import length, number
-from juniper.measures.finding import Finding, Measured
+from juniper.measures.finding import Measured
 from juniper.measures.measuring import Findings
-from juniper.rules.band import Band
 from juniper.rules.document import Brief, Rule, fill_advice
+from juniper.rules.written import bare_value, edge_words, per_cent, unit_once, value_words
 
 
 @dataclass(frozen=True)
@@ -139,14 +139,13 @@ def advice_for(
         and not sure_enough(findings, finding, value - band.high)
     ):
         return CONFIRM_FIRST if findings.needs_check else MEASURE_FIRST
-    if finding.unit == "cm":  # the unit comes with the figure
-        text = re.sub(r"(\{(?:value|low|high)\}) cm\b", r"\1", text)
+    text = unit_once(text, finding.unit)
     share = findings.measured("left_weight_share")
     left = share is None or share.value >= 0.5
     figures = {
-        "value": length(value, 0) if finding.unit == "cm" else in_unit(finding, value),
-        "low": _edge(finding, band.low),
-        "high": _edge(finding, band.high),
+        "value": bare_value(value, finding.unit),
+        "low": edge_words(band.low, finding.unit),
+        "high": edge_words(band.high, finding.unit),
         "cm": _by_how_much(rule, findings, value, brief),
         "side": "left" if left else "right",
         "other": "right" if left else "left",
@@ -161,65 +160,13 @@ def sure_enough(findings: Findings, finding: Measured, step: float) -> bool:
     return not findings.needs_check and step >= ADVICE.sure * finding.uncertainty
 
 
-NO_BREAK = "\u00a0"  # a space at which no line ends
-SHARES = ("share", "fit")  # units that are written as per cent
-
-
-def per_cent(value: float) -> str:
-    """A share as it is written: whole, to a tenth under one per cent; a line never breaks before
-    its sign.
-
-    >>> [per_cent(x).replace(NO_BREAK, " ") for x in (0.543, 0.004, -0.04)]
-    ['54 %', '0.4 %', '-4 %']
-    """
-    shown = 100 * value
-    return f"{shown:.1f}{NO_BREAK}%" if 0.05 <= abs(shown) < 1 else f"{shown:.0f}{NO_BREAK}%"
-
-
-def _edge(finding: Finding, edge: float) -> str:
-    if finding.unit == "cm":
-        return length(edge, None)
-    return per_cent(edge) if finding.unit in SHARES else f"{edge:g}"
-
-
-def band_words(band: Band, unit: str) -> str:
-    """A band with its limits as it is written for a measure of a unit.
-
-    >>> band_words(Band(0.35, 0.45, 0.55, 0.65), "share").replace(NO_BREAK, " ")
-    '45 % to 55 % (limits 35 % and 65 %)'
-    >>> band_words(Band(1.0, 1.5, 2.0, 2.5), "ratio")
-    '1.5 to 2 (limits 1 and 2.5)'
-    """
-    if unit not in SHARES:
-        return band.words
-    limit, low, high, high_limit = (per_cent(e) if math.isfinite(e) else "" for e in band.edges)
-    if not low:
-        return f"up to {high} (limit {high_limit})"
-    if not high:
-        return f"{low} and over (limit {limit})"
-    return f"{low} to {high} (limits {limit} and {high_limit})"
-
-
-def in_unit(finding: Finding, value: float) -> str:
-    """A value of a measure as it is written: a share as per cent; whole where it is counted, in L*,
-    degrees or centimetres; else to a hundredth.
-    """
-    if finding.unit in SHARES:
-        return per_cent(value)
-    whole = not finding.name or finding.unit in ("count", "L*", "degrees", "cm")
-    return f"{value:.{0 if whole else 2}f}"
-
-
 def goals(rule: Rule, finding: Measured) -> str:
     """Which figure earns 8 of ten and which 10, in the measure's own unit; '' inside the band."""
     good, full = (rule.band.earning(part, finding.value) for part in (0.8, 1.0))
     if good is None or full is None or not math.isfinite(good):
         return ""
-    unit = {"degrees": "°", "L*": " L*"}.get(finding.unit, "")
-    some, all_ = (
-        length(v, 0) if finding.unit == "cm" else f"{in_unit(finding, v)}{unit}"
-        for v in (good, full)
-    )
+    unit = " L*" if finding.unit == "L*" else ""
+    some, all_ = (value_words(v, finding.unit) + unit for v in (good, full))
     way = "less" if finding.value > rule.band.high else "more"
     if some == all_:
         return f"{all_} or {way} earns 10."

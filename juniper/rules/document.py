@@ -204,6 +204,11 @@ class Rule:
         return self
 
     @property
+    def unit(self) -> str:
+        """The unit of its measure; '' for a check."""
+        return DEFINITIONS[self.measure].unit if self.measure in DEFINITIONS else ""
+
+    @property
     def asks(self) -> Check | None:
         """What a person is asked to judge by eye: its check, or, where its measure rests on
         counting blooms or tips, whether the rule is kept.

@@ -6,11 +6,10 @@ from __future__ import annotations
 
 import math
 
-from juniper.lengths import length
 from juniper.measures.finding import Missing
-from juniper.rules.advice import SHARES, in_unit, per_cent
 from juniper.rules.document import Rule
 from juniper.rules.verdict import Line
+from juniper.rules.written import SHARES, SIGNS, edge_words, per_cent, value_words
 
 # By measure: {v} is the value as it is written, {p} a ratio as per cent. A count has three: for
 # none, for one, and for more.
@@ -134,7 +133,6 @@ ANSWERED: dict[str, tuple[str, str]] = {
     "something-behind": ("something is behind the lines", "nothing is behind the lines"),
     "holder-covered": ("the holder is covered", "the holder shows"),
 }
-SUFFIXES = {"degrees": "°"}
 
 
 def observed(line: Line) -> str:
@@ -157,12 +155,7 @@ def observed(line: Line) -> str:
         return ""
     if isinstance(words, tuple):
         words = words[min(round(found.value), 2)]
-    value = (
-        length(found.value, 0)
-        if found.unit == "cm"
-        else in_unit(found, found.value) + SUFFIXES.get(found.unit, "")
-    )
-    return words.format(v=value, p=per_cent(found.value))
+    return words.format(v=value_words(found.value, found.unit), p=per_cent(found.value))
 
 
 def _answered(rule: Rule, value: float) -> str:
@@ -194,9 +187,7 @@ def taught_band(rule: Rule, unit: str) -> str:
 
 
 def _edge(value: float, whole: bool, unit: str) -> str:
-    if unit == "cm":
-        return length(value, None)
-    return per_cent(value) if whole else f"{value:g}{SUFFIXES.get(unit, '')}"
+    return edge_words(value, "share") if whole else edge_words(value, unit) + SIGNS.get(unit, "")
 
 
 def seen_and_taught(line: Line) -> str:

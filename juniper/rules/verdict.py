@@ -9,9 +9,10 @@ from juniper.measures.catalogue import DEFINITIONS, FAMILIES
 from juniper.measures.counterweight import Addition
 from juniper.measures.finding import Finding, Measured, Missing
 from juniper.measures.measuring import Findings
-from juniper.rules.advice import NextCut, advice_for, band_words, goals, next_cut
+from juniper.rules.advice import NextCut, advice_for, goals, next_cut
 from juniper.rules.band import Band
 from juniper.rules.document import ANSWERED, Brief, Rule, RuleSet
+from juniper.rules.written import band_words
 
 OUT_OF = 10.0  # marks of a line and of a family
 NOT_MEASURED, NO_OCCASION, WAIVED = "not measured", "does not apply", "waived"

@@ -5,10 +5,9 @@ from __future__ import annotations
 import math
 import re
 
-from juniper.measures.catalogue import DEFINITIONS
-from juniper.rules.advice import band_words
 from juniper.rules.band import Band
 from juniper.rules.document import Rule, RuleSet
+from juniper.rules.written import band_words
 
 WORDS = {
     "one": 1.0,
@@ -176,11 +175,10 @@ def disagreements(rules: RuleSet) -> list[str]:
     out = []
     for rule in rules.rules:
         for taught, band, where in _told(rule):
-            unit = DEFINITIONS[rule.measure].unit
-            if not agrees(taught, band, unit):
+            if not agrees(taught, band, rule.unit):
                 out.append(
                     f"{rule.title}{where}: “{taught}” does not agree with the band,"
-                    f" {band_words(band, unit)}."
+                    f" {band_words(band, rule.unit)}."
                 )
     return out
 

@@ -68,7 +68,7 @@ class Returning(SchoolTestCase):
             side_effect=ConnectionRefusedError,
         ):
             job = self.send()
-        self.assertIn("No letter could be sent to Ada Shore", job.fault)
+        self.assertIn("No e-mail could be sent to Ada Shore", job.fault)
         self.send()
         self.assertEqual(len(mail.outbox), 1)
 

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from juniper.planning import ContainerSize, held_by, moved, plan_stems, shortage, within
 from juniper.planning.held import Held
 from juniper.rules import Brief, school, school_slugs
-from juniper.rules.advice import NO_BREAK
+from juniper.rules.written import NO_BREAK
 
 TALL, BOWL, TRAY = ContainerSize(24, 10), ContainerSize(9, 28), ContainerSize(5.5, 30)
 CASES = (

@@ -7,9 +7,10 @@ from dataclasses import replace
 from juniper.measures.catalogue import DEFINITIONS
 from juniper.measures.finding import Measured, Missing
 from juniper.rules import Band, school, school_slugs
-from juniper.rules.advice import NO_BREAK, action_of, band_words, per_cent
+from juniper.rules.advice import action_of
 from juniper.rules.observations import ANSWERED, SEEN, observed, seen_and_taught, taught_band
 from juniper.rules.verdict import Line
+from juniper.rules.written import NO_BREAK, band_words, per_cent
 
 
 def rules():

@@ -2,7 +2,7 @@
 
 import unittest
 
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from juniper.measures import DEFINITIONS
@@ -221,8 +221,17 @@ class Bands(unittest.TestCase):
         st.floats(0, 0.5),
         st.lists(st.floats(0, 1), min_size=4, max_size=4),
     )
+    @example([0.0, 1e-12, 1.0, 1.0], 3.0, 0.5, [0.0, 1.0, 0.0, 0.0])
     def test_a_wider_band_never_lowers_a_score(self, edges, value, spread, wider):
         a, b, c, d = edges
         band = Band(a, b, c, d)
         more = Band(a - wider[0] - wider[1], b - wider[1], c + wider[2], d + wider[2] + wider[3])
         self.assertGreaterEqual(more.expected(value, spread) + 1e-6, band.expected(value, spread))
+
+    def test_a_very_steep_side_is_a_step(self):
+        # Four standard deviations off: a tail of 3.167e-5 (tables of the normal distribution).
+        for edges in ((0.0, 1e-12, 1.0, 1.0), (0.0, 0.0, 1.0, 1.0 + 1e-9)):
+            self.assertAlmostEqual(Band(*edges).expected(3.0, 0.5), 3.167e-5, places=8)
+            self.assertAlmostEqual(
+                Band(*edges).deviation(3.0, 0.5), (3.167e-5 * (1 - 3.167e-5)) ** 0.5, places=6
+            )

@@ -7,6 +7,7 @@ from juniper.camera import frame, take
 from juniper.measures import measure, surface_of
 from juniper.measures.tests.test_measures import DATUM, raster
 from juniper.rules import Brief, judge, school
+from juniper.rules.written import band_words
 from juniper.scene import Scene
 
 CLASSICAL = school("classical-line-mass")
@@ -95,7 +96,7 @@ class ARealPiece(unittest.TestCase):
 
 class Words(unittest.TestCase):
     def test_bands_in_words(self):
-        by_code = {r.code: r.band.words for r in CLASSICAL.rules}
+        by_code = {r.code: band_words(r.band, "ratio") for r in CLASSICAL.rules}
         self.assertEqual(by_code["visible-height"], "1.5 to 2 (limits 1 and 2.75)")
         self.assertEqual(by_code["mirrored-outline"], "0.7 and over (limit 0.45)")
         self.assertEqual(by_code["focal-centre"], "up to 0.2 (limit 0.45)")
