@@ -83,7 +83,7 @@ class Connection(OnTheBench):
         page.mouse.move(*self.at(x, y - 70))
         page.mouse.down()
         page.mouse.up()
-        expect(page.locator("#saved")).to_have_text("Not saved yet; trying again")
+        expect(page.locator("#saved")).to_have_text("Signed out. Sign in again; nothing is lost")
         expect(self.strip).to_contain_text("You are signed out")
         expect(self.strip.get_by_role("link", name="Sign in")).to_be_visible()
         self.context.add_cookies(cookies)

@@ -2,7 +2,7 @@
 import assert from "node:assert/strict";
 import test from "node:test";
 
-import { afterStatus, queued } from "../../heath/web/static/web/bench/outbox.js";
+import { afterStatus, notSaved, queued } from "../../heath/web/static/web/bench/outbox.js";
 
 const place = (gesture, x) => ({ to: "/move/", values: { gesture, x } });
 
@@ -34,4 +34,9 @@ test("an answer has arrived, is refused for good, or is to be tried again", () =
   assert.deepEqual([200, 204].map(afterStatus), ["done", "done"]);
   assert.deepEqual([400, 403, 404].map(afterStatus), ["refused", "refused", "refused"]);
   assert.deepEqual([0, 401, 429, 500, 502, 503].map(afterStatus), Array(6).fill("again"));
+});
+
+test("who is signed out is told so, not that it is tried again", () => {
+  assert.match(notSaved(401), /^Signed out/);
+  assert.deepEqual([0, 429, 503].map(notSaved), Array(3).fill("Not saved yet; trying again"));
 });

@@ -14,3 +14,10 @@ export function afterStatus(status) {
   if (status === 200 || status === 204) return "done";
   return [400, 403, 404].includes(status) ? "refused" : "again";
 }
+
+// Why a change is not saved yet, for whoever made it; status 0 is no answer.
+export function notSaved(status) {
+  return status === 401
+    ? "Signed out. Sign in again; nothing is lost"
+    : "Not saved yet; trying again";
+}

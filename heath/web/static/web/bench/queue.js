@@ -1,5 +1,5 @@
 // What was changed goes to the server one at a time, in order, and is kept until it has arrived.
-import { afterStatus, queued } from "./outbox.js";
+import { afterStatus, notSaved, queued } from "./outbox.js";
 
 export const queue = {
   queue: [],
@@ -49,8 +49,8 @@ export const queue = {
     this.busy = true;
     const { to, values } = this.queue[0];
     this.say("Saving …");
-    const failed = () => {
-      this.say("Not saved yet; trying again", true);
+    const failed = (status) => {
+      this.say(notSaved(status), true);
       setTimeout(() => {
         this.busy = false;
         this.work();
@@ -62,7 +62,7 @@ export const queue = {
       Object.entries({ ...values, seen: this.seen() }).forEach(([k, v]) => data.append(k, v));
       fetch(to, { method: "POST", body: data, headers: { "X-CSRFToken": this.$root.dataset.csrf } })
         .then((answer) => this.arrived(answer, failed))
-        .catch(failed);
+        .catch(() => failed(0));
       return;
     }
     let status = 0;
@@ -80,9 +80,9 @@ export const queue = {
         const next = afterStatus(status);
         if (next === "done") this.done();
         else if (next === "refused") this.refused();
-        else failed();
+        else failed(status);
       })
-      .catch(failed)
+      .catch(() => failed(0))
       .finally(() => document.body.removeEventListener("htmx:afterRequest", seen));
   },
 
@@ -91,7 +91,7 @@ export const queue = {
   async arrived(answer, failed) {
     const next = afterStatus(answer.status);
     if (next === "refused") return this.refused();
-    if (next !== "done") return failed();
+    if (next !== "done") return failed(answer.status);
     const kind = answer.headers.get("content-type") || "";
     if (kind.startsWith("application/json")) this.onTheWay(await answer.json());
     return this.done();
