@@ -314,7 +314,7 @@ def _tried(done: Assessment) -> NextCut:
             "Leave the height: cutting the tallest stem to the band would lower the mark by"
             f" {-gain:.0f}.{why} A taller container would suit it better."
         )
-        return NextCut(words, None, worse=worse, gain=gain)
+        return NextCut(words, None, worse=worse, gain=gain, rule=cut.rule)
     also = f" After this cut these score lower: {', '.join(worse)}." if worse else ""
     return replace(cut, text=cut.text + also, worse=worse, gain=gain)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import math
 import sys
 from dataclasses import replace
 from pathlib import Path
@@ -13,7 +14,7 @@ import cv2
 from juniper import VERSION
 from juniper.assessment import Analysis, Word, analyse, assess
 from juniper.documents import read_json, read_toml
-from juniper.measures import Findings, Measured
+from juniper.measures import Finding, Findings, Measured
 from juniper.photograph import UnusablePhotograph
 from juniper.planning import ContainerSize, plan_stems
 from juniper.rules import (
@@ -369,22 +370,33 @@ def verdict_document(verdict: Verdict) -> dict:
             g.family: None if g.score is None else round(g.score, 2) for g in verdict.groups
         },
         "next_cut": verdict.next_cut.text,
+        "next_cut_rule": verdict.next_cut.rule,
         "unsafe": verdict.unsafe,
         "to_answer": list(verdict.to_answer),
         "lines": [
             {
                 "rule": x.rule.code,
+                "title": x.rule.title,
+                "family": x.rule.family,
                 "measure": x.rule.measure,
-                "value": (round(x.finding.value, 4) if isinstance(x.finding, Measured) else None),
+                "value": _figure(x.finding, "value"),
+                "uncertainty": _figure(x.finding, "uncertainty"),
+                "band": [edge if math.isfinite(edge) else None for edge in x.rule.band.edges],
                 "score": None if x.score is None else round(x.score, 2),
                 "weight": x.rule.weight,
                 "state": x.state,
                 "borderline": x.borderline,
                 "advice": x.advice,
+                "overridden": x.overridden,
             }
             for x in verdict.lines
         ],
     }
+
+
+def _figure(finding: Finding, name: str) -> float | None:
+    """A finding's value or uncertainty as documents hold it; None where there is none."""
+    return round(getattr(finding, name), 4) if isinstance(finding, Measured) else None
 
 
 def _table(document: dict) -> str:

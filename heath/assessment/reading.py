@@ -288,7 +288,7 @@ def _unsure_while(moving: bool, seen: Corrected) -> dict[str, float] | None:
 
 def brief_in_force(piece, front: PieceView) -> CoreBrief:
     """The brief as the rules read it, for a vessel off the shelf or one of the student's own."""
-    brief = piece.brief.as_core(piece.dominant)
+    brief = piece.core_brief
     card = piece.photograph.card or {}
     return (
         brief

@@ -32,15 +32,7 @@ def key_of(piece: Piece) -> str:
     """
     rules = piece.brief.rules
     rasters = sorted(p.raster.name for p in piece.photographs.all() if p.current)
-    facts = (
-        KEPT,
-        VERSION,
-        rasters,
-        piece.revision,
-        piece.brief.as_core(piece.dominant),
-        rules.slug,
-        rules.version,
-    )
+    facts = (KEPT, VERSION, rasters, piece.revision, piece.core_brief, rules.slug, rules.version)
     return blake2b(repr(facts).encode(), digest_size=20).hexdigest()
 
 

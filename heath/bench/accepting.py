@@ -4,6 +4,7 @@ import secrets
 
 from django.db import transaction
 
+from heath.assessment.mark_lines import keep_lines
 from heath.assessment.models import Correction, Mark, MarkChange, Photograph, Piece, places_of
 from heath.assessment.reading import Reading, read, view_in_force
 from heath.assessment.snapshot import keep_snapshot
@@ -113,6 +114,7 @@ def _kept(piece: Piece, reading: Reading, user) -> Mark:
             "in_force": in_force(piece),
         },
     )
+    keep_lines(mark)
     old = before.score if before else None
     if old is None or verdict.score is None or abs(old - verdict.score) >= SAME:
         why = reasons(piece, before.accepted_at if before else None)

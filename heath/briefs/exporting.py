@@ -1,16 +1,8 @@
-"""Marks of a brief in open formats: CSV (RFC 4180) and a spreadsheet (Office Open XML, ISO/IEC
-29500).
-"""
+"""The marks of a brief as a table."""
 
 from __future__ import annotations
 
-import csv
-import io
-
 from django.utils import timezone
-from openpyxl import Workbook
-from openpyxl.styles import Font
-from openpyxl.utils import get_column_letter
 
 from heath.assessment.models import Piece
 from heath.web.names import FAMILY_NAMES
@@ -34,7 +26,6 @@ HEAD = (
     "Sheet",
     "Own link",
 )
-WIDEST = 48
 
 
 def rows(brief, pieces: list[Piece], link) -> list[tuple]:
@@ -75,37 +66,3 @@ def _row(brief, piece: Piece, link) -> tuple:
         piece.latest_sheet_version() or "",
         link(piece) if piece.state == Piece.State.RETURNED else "",
     )
-
-
-def plain(cell):
-    """A cell that no spreadsheet takes for a formula."""
-    return f"'{cell}" if isinstance(cell, str) and cell[:1] in "=+-@\t\r" and cell else cell
-
-
-def as_csv(table: list[tuple]) -> bytes:
-    """The table as CSV, UTF-8 with a mark that tells spreadsheets so."""
-    out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow(HEAD)
-    writer.writerows([plain(c) for c in row] for row in table)
-    return out.getvalue().encode("utf-8-sig")
-
-
-def as_xlsx(title: str, table: list[tuple]) -> bytes:
-    """The table as a spreadsheet, its head standing still."""
-    book = Workbook()
-    page = book.active
-    page.title = "".join(c for c in title if c not in r"[]:*?/\\")[:31] or "Marks"
-    page.append(HEAD)
-    for cell in page[1]:
-        cell.font = Font(bold=True)
-    for row in table:
-        page.append([plain(c) for c in row])
-    page.freeze_panes = "B2"
-    for number, column in enumerate(zip(HEAD, *table, strict=True), 1):
-        page.column_dimensions[get_column_letter(number)].width = min(
-            WIDEST, 2 + max(len(str(c)) for c in column)
-        )
-    out = io.BytesIO()
-    book.save(out)
-    return out.getvalue()

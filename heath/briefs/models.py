@@ -171,8 +171,10 @@ class Brief(Kept):
         shown = self.shelf_container.container_shape if self.shelf_container_id else None
         return self.made_of or ("clear" if shown and shown.clear else "opaque")
 
-    def as_core(self, dominant: str = "") -> CoreBrief:
-        """The brief as the rules read it, for a piece that declares a `dominant` principle."""
+    def as_core(self, dominant: str = "", shown_only: frozenset[str] = frozenset()) -> CoreBrief:
+        """The brief as the rules read it, for a piece that declares a `dominant` principle, by a
+        student to whom rules (`shown_only`, by code) are shown and not marked yet.
+        """
         return CoreBrief(
             form=self.form,
             viewpoint=self.viewpoint,
@@ -187,6 +189,7 @@ class Brief(Kept):
             material=self.material,
             views=tuple(self.views),
             rings=tuple(int(n) for n in re.findall(r"\d+", self.rings)),
+            shown_only=shown_only,
         )
 
     def give_pieces(self):

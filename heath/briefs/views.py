@@ -11,7 +11,7 @@ from heath.assessment.models import Piece
 from heath.assessment.snapshot import keep_later
 from heath.assessment.tasks import see_again
 from heath.briefs.drawing import target
-from heath.briefs.exporting import as_csv, as_xlsx, rows
+from heath.briefs.exporting import HEAD, rows
 from heath.briefs.forms import BriefForm
 from heath.briefs.models import Brief
 from heath.briefs.palette import LARGEST, PICK, is_palette, wished_from
@@ -22,6 +22,7 @@ from heath.people.policy import find, visible
 from heath.rulebook.sets import in_force
 from heath.shelf.models import Container
 from heath.web.plain import whole
+from heath.web.tables import SHEET, as_csv, as_xlsx
 from juniper.colour.formats import NoPalette
 from juniper.rules import school
 
@@ -135,12 +136,9 @@ def marks(request, pk, suffix):
 
     table = rows(brief, list(_pieces(brief)), link)
     if suffix == "csv":
-        answer = HttpResponse(as_csv(table), content_type="text/csv; charset=utf-8")
+        answer = HttpResponse(as_csv(HEAD, table), content_type="text/csv; charset=utf-8")
     else:
-        answer = HttpResponse(
-            as_xlsx(brief.name, table),
-            content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
-        )
+        answer = HttpResponse(as_xlsx(brief.name, HEAD, table), content_type=SHEET)
     answer["Content-Disposition"] = f'attachment; filename="marks-{brief.pk}.{suffix}"'
     return answer
 

@@ -2,10 +2,9 @@
 
 from django import forms
 
+from heath.classes.files import roster_text
 from heath.classes.models import Course
 from heath.classes.roster import Entry, read_roster
-
-LARGEST = 200_000  # bytes
 
 
 class CourseForm(forms.ModelForm):
@@ -18,9 +17,9 @@ class CourseForm(forms.ModelForm):
         widget=forms.Textarea(attrs={"rows": 6}),
     )
     roster = forms.FileField(
-        label="or a CSV file",
+        label="or a file: CSV or a spreadsheet",
         required=False,
-        widget=forms.FileInput(attrs={"accept": ".csv,.txt,text/csv,text/plain"}),
+        widget=forms.FileInput(attrs={"accept": ".csv,.txt,.xlsx,text/csv,text/plain"}),
     )
 
     class Meta:
@@ -54,23 +53,11 @@ class CourseForm(forms.ModelForm):
         file = self.cleaned_data.get("roster")
         if file is None:
             return ""
-        if file.size > LARGEST:
-            self.add_error(
-                "roster",
-                "The file is too large for a list of names. Save it as CSV, and choose that.",
-            )
-            return ""
-        data = file.read()
         try:
-            return data.decode("utf-8-sig")
-        except UnicodeDecodeError:
-            pass
-        if b"\0" in data:
-            self.add_error(
-                "roster", "This is not a text file. Save the list as CSV, and choose that."
-            )
+            return roster_text(file)
+        except forms.ValidationError as error:
+            self.add_error("roster", error)
             return ""
-        return data.decode("cp1252", errors="replace")
 
     def _entries(self, field: str, text: str) -> tuple[Entry, ...]:
         found = read_roster(text)

@@ -53,6 +53,7 @@ def course(request, pk=None):
                         course=saved,
                         name=e.name,
                         email=e.email,
+                        number=e.number,
                         sorting=sorting_key(e.name, e.family),
                     )
                     for e in form.cleaned_data["entries"]

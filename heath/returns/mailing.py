@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Callable
 from dataclasses import dataclass
 from smtplib import SMTPException
@@ -14,11 +12,11 @@ from django.urls import reverse
 from django.utils import timezone
 
 from heath.assessment.models import Piece
-from heath.briefs.exporting import plain
 from heath.briefs.models import Brief
 from heath.jobs.models import Job
 from heath.jobs.work import NotDone, handles
 from heath.returns.models import ReturnSheet
+from heath.web import tables
 
 HEAD = ("Student", "E-mail", "Brief", "Version", "Link", "Ends")
 
@@ -53,15 +51,12 @@ def links_of(brief, pieces: list[Piece], address) -> list[StudentLink]:
 
 def as_csv(brief, links: list[StudentLink]) -> bytes:
     """The links as CSV, one row for each student, in HEAD's order."""
-    out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow(HEAD)
+    rows = []
     for one in links:
         ends = one.sheet.ends_at
         day = timezone.localtime(ends).strftime("%Y-%m-%d") if ends else ""
-        row = (one.name, one.email, brief.name, one.sheet.version, one.address, day)
-        writer.writerow([plain(cell) for cell in row])
-    return out.getvalue().encode("utf-8-sig")
+        rows.append((one.name, one.email, brief.name, one.sheet.version, one.address, day))
+    return tables.as_csv(HEAD, rows)
 
 
 MAIL = "mail links"  # the job that mails them

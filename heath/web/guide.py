@@ -24,6 +24,7 @@ PAGES = (
     "wall",
     "bench",
     "return",
+    "records",
     "rulebook",
     "materials",
     "shelf",

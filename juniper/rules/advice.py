@@ -83,7 +83,7 @@ class NextCut:
     `ghost` the height ratio that the piece then has; `worse` are the rules that it would lower, in
     words, and `gain` what the total gains by it, where it was tried. `cuts` are the tips that must
     come down for that (photograph pixels), the tallest first, each with what is cut off its stem,
-    cm.
+    cm. `rule` is the code of the rule that it is to mend, '' where it is about none.
     """
 
     text: str
@@ -92,6 +92,7 @@ class NextCut:
     worse: tuple[str, ...] = ()
     gain: float | None = None
     cuts: tuple[tuple[tuple[float, float], float], ...] = ()
+    rule: str = ""
 
 
 def action_of(template: str) -> str:
@@ -276,7 +277,8 @@ def next_cut(findings: Findings, lines, brief: Brief) -> NextCut:
             f"Two tips are of one height. Shorten one of them by {length(cut)} or more, so that"
             " long, medium and short can be told apart."
         )
-        return NextCut(words, cut)
+        code = next((x.rule.code for x in lines if x.rule.measure == "twin_tips"), "")
+        return NextCut(words, cut, rule=code)
     if not waived and value < band.low:
         return _too_short(tall, plant_cm, governing)
     return _room_left(
@@ -286,7 +288,9 @@ def next_cut(findings: Findings, lines, brief: Brief) -> NextCut:
 
 def _nothing_measured(lines) -> NextCut:
     chief = costliest(lines)
-    return NextCut(chief.advice if chief else "Nothing to cut: no length could be measured.", None)
+    if chief is None:
+        return NextCut("Nothing to cut: no length could be measured.", None)
+    return NextCut(chief.advice, None, rule=chief.rule.code)
 
 
 def _room_left(lines, room: float) -> NextCut:
@@ -297,11 +301,13 @@ def _room_left(lines, room: float) -> NextCut:
         if chief is None or not chief.advice
         else f"{chief.rule.title}: {_small(chief.to_do).rstrip('.')}"
     )
+    code = chief.rule.code if chief is not None and chief.advice else ""
     if room < ADVICE.half:
-        return NextCut(f"{first}. Take nothing off the tallest stem.", None)
+        return NextCut(f"{first}. Take nothing off the tallest stem.", None, rule=code)
     return NextCut(
         f"{first}. The tallest stem may lose up to {length(room)} and still hold the proportion.",
         room,
+        rule=code,
     )
 
 
@@ -326,6 +332,7 @@ def _shorter(
         return NextCut(
             f"{over} {MEASURE_FIRST}" if lower <= ADVICE.most_cut * plant_cm else CONFIRM_FIRST,
             None,
+            rule=tall.rule.code,
         )
     cut = cut_length(lower, findings.lean, (band.high - band.low) * governing)
     left = plant_cm - cut * math.cos(math.radians(min(abs(findings.lean), 75.0)))
@@ -352,6 +359,7 @@ def _shorter(
         cut,
         left / container,
         cuts=cuts,
+        rule=tall.rule.code,
     )
 
 
@@ -363,6 +371,7 @@ def _too_short(tall, plant_cm: float, governing: float) -> NextCut:
             f"Cut nothing: the tallest stem is at the band's lower edge, {length(missing)}"
             f" (±{number(error)}) under it. Measure it with a ruler to be sure.",
             None,
+            rule=tall.rule.code,
         )
     suits = plant_cm / ((band.low + min(band.high, 2 * band.low)) / 2)
     by = f"{length(missing)} (±{number(error)})" if missing <= ADVICE.longest else "much"
@@ -370,6 +379,7 @@ def _too_short(tall, plant_cm: float, governing: float) -> NextCut:
         f"Cut nothing: the tallest stem is {by} too short for this container, and stems do not grow"
         f" back. A container of about {length(suits, 0)} would suit it, or a taller line flower.",
         None,
+        rule=tall.rule.code,
     )
 
 

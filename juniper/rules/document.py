@@ -71,7 +71,9 @@ class Brief:
     """What a piece was asked to be, as far as the rules depend on it. Lengths in centimetres;
     `dominant` is the principle that the piece declares to be its own, one of DOMINANTS, or none;
     `vessel` one of VESSELS, `material` one of MATERIALS, `views` the sides that are to be
-    photographed, and `rings` how many heads each ring of one flower has, the outermost first.
+    photographed, and `rings` how many heads each ring of one flower has, the outermost first. Rules
+    of `shown_only`, by code, are shown to the student and carry no marks yet; what can hurt
+    somebody still holds the whole down.
     """
 
     form: str = "symmetrical triangle"
@@ -87,6 +89,7 @@ class Brief:
     material: str = "flowers"
     views: tuple[str, ...] = ("front",)
     rings: tuple[int, ...] = ()
+    shown_only: frozenset[str] = frozenset()
 
     @property
     def symmetrical(self) -> bool:
@@ -197,11 +200,14 @@ class Rule:
         return not traits & set(self.unless) and (not self.only or bool(traits & set(self.only)))
 
     def under(self, brief: Brief) -> Rule:
-        """The rule with the band, and the sentence, that is in force for a brief."""
+        """The rule with the band, the sentence and the weight that are in force for a brief."""
+        rule = self
+        if self.code in brief.shown_only:
+            rule = replace(self, weight=0.0, cap=None, breach=None)
         for case in self.cases:
             if set(case.when) <= brief.traits:
-                return replace(self, band=case.band, taught=case.taught or self.taught)
-        return self
+                return replace(rule, band=case.band, taught=case.taught or self.taught)
+        return rule
 
     @property
     def unit(self) -> str:

@@ -1,6 +1,6 @@
 """Pieces, their photographs, what markers say of them, and their marks."""
 
-from heath.assessment.models.marks import Flag, Mark, MarkChange, PieceSnapshot
+from heath.assessment.models.marks import Flag, Mark, MarkChange, MarkLine, PieceSnapshot
 from heath.assessment.models.photographs import Photograph, Piece, View
 from heath.assessment.models.words import Answer, Cap, Correction, Override, Remark, places_of
 
@@ -11,6 +11,7 @@ __all__ = [
     "Flag",
     "Mark",
     "MarkChange",
+    "MarkLine",
     "Override",
     "Photograph",
     "Piece",

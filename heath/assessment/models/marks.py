@@ -1,5 +1,7 @@
 """Marks that were given, and how pieces stood when they were last read."""
 
+import math
+
 from django.db import models
 
 
@@ -18,6 +20,42 @@ class Mark(models.Model):
     in_force = models.JSONField(null=True)
     accepted_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True)
     accepted_at = models.DateTimeField(auto_now=True)
+
+
+class MarkLine(models.Model):
+    """One rule's outcome in a given mark, as a row, so that records are read over many pieces: the
+    mark's verdict holds the same. `share` is its part of the piece's whole weight, 0 to 1;
+    `spoken` says that the marker set it by hand. Edges of the band without end are null.
+    """
+
+    mark = models.ForeignKey(Mark, on_delete=models.CASCADE, related_name="lines")
+    rule = models.CharField(max_length=60)
+    title = models.CharField(max_length=120)
+    family = models.CharField(max_length=12)
+    measure = models.CharField(max_length=40, blank=True)
+    state = models.CharField(max_length=20)
+    score = models.FloatField(null=True)
+    share = models.FloatField(default=0.0)
+    value = models.FloatField(null=True)
+    uncertainty = models.FloatField(null=True)
+    low_limit = models.FloatField(null=True)
+    low = models.FloatField(null=True)
+    high = models.FloatField(null=True)
+    high_limit = models.FloatField(null=True)
+    borderline = models.BooleanField(default=False)
+    spoken = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ("pk",)
+
+    @property
+    def edges(self) -> tuple[float, float, float, float] | None:
+        """The band as it rises; None for a mark that was given before bands were kept."""
+        if self.low is None and self.high is None:
+            return None
+        low_limit, low = (-math.inf if e is None else e for e in (self.low_limit, self.low))
+        high, high_limit = (math.inf if e is None else e for e in (self.high, self.high_limit))
+        return low_limit, low, high, high_limit
 
 
 class MarkChange(models.Model):

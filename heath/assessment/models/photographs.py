@@ -9,6 +9,7 @@ from pydantic import TypeAdapter
 from juniper.photograph.card import USUAL_FOCAL
 from juniper.photograph.code import new_code, shown
 from juniper.rules import DOMINANTS
+from juniper.rules import Brief as CoreBrief
 from juniper.scene import Raster, Scene
 
 SCENE = TypeAdapter(Scene)
@@ -76,6 +77,11 @@ class Piece(models.Model):
         hidden, its code.
         """
         return self.code if self.brief.hides_names else self.student.sorting
+
+    @property
+    def core_brief(self) -> CoreBrief:
+        """The brief as the rules read it for this piece."""
+        return self.brief.as_core(self.dominant, self.student.shown_only)
 
     @property
     def shown_code(self):

@@ -7,10 +7,11 @@ from openpyxl import load_workbook
 
 from heath.assessment.models import Piece
 from heath.assessment.snapshot import keep_snapshot
-from heath.briefs.exporting import HEAD, plain
+from heath.briefs.exporting import HEAD
 from heath.briefs.models import Brief
 from heath.intake.links import make_link, token
 from heath.testing import SchoolTestCase, photographed, picture
+from heath.web.tables import plain
 
 
 class Marks(SchoolTestCase):

@@ -2,7 +2,7 @@
 
 from django import template
 
-from heath.drawing import bands, circle, evidence, lines, palettes, tally
+from heath.drawing import bands, circle, evidence, lines, palettes, plots, tally
 from juniper.rules.improvements import improvements
 
 register = template.Library()
@@ -30,6 +30,7 @@ for one in (
     palettes.before_setting,
     palettes.confusions,
     palettes.wished_of,
+    plots.table_of,
     tally.state_counts,
     tally.tally,
 ):

@@ -30,6 +30,16 @@ PLACES = (
     _place("Classes", "classes", "course", "course-new", "student"),
     _place("Briefs", "briefs", "brief-new"),
     _place(
+        "Records",
+        "records",
+        "class-picture",
+        "class-students",
+        "gradebook",
+        "level",
+        "levels",
+        "student-record",
+    ),
+    _place(
         "Rulebook",
         "rulebook",
         "rule-set",
@@ -49,6 +59,14 @@ OF_BRIEF = (
     _place("Plan", "plan", "recipe", "conditioning", "care", "piece-care"),
     _place("Photographs", "intake"),
     _place("Return", "returning", "sheet"),
+)
+
+
+# The records of a class.
+OF_CLASS = (
+    _place("Class picture", "class-picture", "lesson"),
+    _place("Students", "class-students", "student-record"),
+    _place("Gradebook", "gradebook", "gradebook-cell", "school-list"),
 )
 
 
@@ -78,6 +96,18 @@ def brief_places(context, brief):
         to = reverse("brief-change", args=[brief.pk])
         rows.append(("Brief", to, page == "brief-change"))
     return {"brief": brief, "places": rows}
+
+
+@register.inclusion_tag("web/_class_places.html", takes_context=True)
+def class_places(context, course):
+    """The records of a class, the present one marked; the gradebook is for instructors."""
+    page = _name(context)
+    rows = [
+        (p.title, reverse(p.to, args=[course.pk]), page in p.pages)
+        for p in OF_CLASS
+        if p.to != "gradebook" or context["user"].instructs
+    ]
+    return {"course": course, "places": rows}
 
 
 @register.simple_tag(takes_context=True)
@@ -115,6 +145,13 @@ HELP = {
     "measures": "rulebook",
     "draft": "rulebook",
     "draft-release": "rulebook",
+    "records": "records",
+    "class-picture": "records",
+    "class-students": "records",
+    "gradebook": "records",
+    "level": "records",
+    "levels": "records",
+    "student-record": "records",
     "materials": "materials",
     "shelf": "shelf",
     "container": "shelf",

@@ -164,3 +164,26 @@ class Verdicts(unittest.TestCase):
     def test_twin_tips_are_cut_apart(self):
         cut = judge(findings(twin_tips=1.0), self.rules, self.brief).next_cut
         self.assertIn("Two tips", cut.text)
+
+    def test_the_next_cut_names_the_rule_it_is_about(self):
+        for value, code in ((2.3, "visible-height"), (1.2, "visible-height"), (1.8, "")):
+            cut = judge(findings(height_ratio=value), self.rules, self.brief).next_cut
+            self.assertEqual(cut.rule, code)
+
+    def test_a_rule_that_is_shown_only_is_judged_and_carries_no_marks(self):
+        level = replace(self.brief, shown_only=frozenset({"visible-height"}))
+        verdict = judge(findings(height_ratio=2.6), self.rules, level)
+        self.assertLess(verdict.lines[0].score, 10)
+        self.assertEqual(verdict.lines[0].rule.weight, 0)
+        self.assertIsNone(verdict.score)
+        self.assertEqual(verdict.called_for, 0)
+
+
+class ShownOnly(unittest.TestCase):
+    def test_neither_a_cap_nor_a_breach_is_left_but_safety_is(self):
+        rules = [rule for slug in school_slugs() for rule in school(slug).rules]
+        for rule in rules:
+            under = rule.under(Brief(shown_only=frozenset({rule.code})))
+            self.assertEqual((under.weight, under.cap, under.breach), (0, None, None))
+            self.assertEqual(under.safety, rule.safety)
+        self.assertTrue([r for r in rules if r.cap] and [r for r in rules if r.safety])

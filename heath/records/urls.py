@@ -1,0 +1,27 @@
+from django.urls import path
+
+from heath.records import gradebook_views, own, views
+
+urlpatterns = [
+    path("records/", views.records, name="records"),
+    path("classes/<int:pk>/picture/", views.picture, name="class-picture"),
+    path("classes/<int:pk>/picture.pdf", views.picture_pdf, name="class-picture-pdf"),
+    path("classes/<int:pk>/lessons/", views.lesson, name="lesson"),
+    path("classes/<int:pk>/students/", views.students, name="class-students"),
+    path("classes/<int:pk>/gradebook/", gradebook_views.gradebook, name="gradebook"),
+    path("classes/<int:pk>/gradebook/cell/", gradebook_views.cell, name="gradebook-cell"),
+    path("classes/<int:pk>/gradebook/list/", gradebook_views.school_list, name="school-list"),
+    path(
+        "classes/<int:pk>/gradebook-<str:layout>.<str:suffix>",
+        gradebook_views.download,
+        name="gradebook-file",
+    ),
+    path("students/<int:pk>/record/", views.student, name="student-record"),
+    path("students/<int:pk>/note/", views.note, name="student-note"),
+    path("students/<int:pk>/level/", views.level_of, name="student-level"),
+    path("students/<int:pk>/link/", views.link, name="record-link"),
+    path("levels/", views.levels, name="levels"),
+    path("levels/<int:pk>/", views.level, name="level"),
+    path("record/<str:key>/", own.record, name="own-record"),
+    path("record/<str:key>/<int:pk>.jpg", own.picture, name="own-record-picture"),
+]
