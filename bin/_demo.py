@@ -33,6 +33,11 @@ def arguments() -> argparse.Namespace:
     parser.add_argument(
         "--reset", action="store_true", help="delete what the demo holds and begin anew"
     )
+    parser.add_argument(
+        "--term",
+        action="store_true",
+        help="play a past term of three classes through as well (some three minutes)",
+    )
     parser.add_argument("--port", type=int, help=f"port of the site (usually {USUAL_PORT})")
     return parser.parse_args()
 
@@ -195,7 +200,7 @@ def run(demo: Demo, options: argparse.Namespace) -> int:
     if demo.stopping.is_set():
         return 0
     print("Loading the demo data ...", flush=True)
-    demo.manage("prepare_demo")
+    demo.manage("prepare_demo", *(["--term"] if options.term else []))
     if demo.stopping.is_set():
         return 0
     address = f"http://127.0.0.1:{port}/"

@@ -9,6 +9,8 @@ from unittest import mock
 from django.test import TestCase
 from pypdf import PdfReader
 
+from heath.assessment.mark_lines import keep_lines
+from heath.assessment.models import Mark, Photograph, Piece
 from heath.assessment.photographs import add_photograph, see_photograph
 from heath.briefs.models import Brief
 from heath.classes.models import Course, Student
@@ -17,8 +19,10 @@ from heath.intake.models import Arrival
 from heath.jobs.models import Job
 from heath.jobs.work import run
 from heath.people.models import Role, School, User
+from juniper import VERSION
 from juniper.assessment import Analysis, analyse
 from juniper.camera import Shot, frame, take
+from juniper.measures.catalogue import DEFINITIONS
 
 _SEEN: dict[int, Analysis] = {}
 
@@ -116,3 +120,56 @@ def look_at_arrivals() -> None:
     """Look at every picture that waits, as a worker does."""
     for arrival in Arrival.objects.filter(state=Arrival.State.WAITING):
         sort_arrival(arrival.pk)
+
+
+def given_mark(piece, user, score, at=None, **rules) -> Mark:
+    """A mark given to a piece without a picture being looked at; `rules` are marks of ten by the
+    rule's measure, each of weight 1 and with a band from 1 to 2.
+    """
+    photograph = Photograph.objects.create(
+        piece=piece, width=30, height=40, digest=f"{piece.pk}", full="f", screen="s"
+    )
+    lines = [
+        {
+            "rule": name.replace("_", "-"),
+            "title": name.replace("_", " ").capitalize(),
+            "family": DEFINITIONS[name].family if name in DEFINITIONS else "finish",
+            "measure": name if name in DEFINITIONS else "",
+            "value": 1.0 + mark / 10,
+            "uncertainty": 0.05,
+            "band": [0.5, 1.0, 2.0, None],
+            "score": mark,
+            "weight": 1.0,
+            "state": "met" if mark >= 9.95 else "near",
+            "borderline": False,
+            "advice": "",
+            "overridden": "",
+        }
+        for name, mark in rules.items()
+    ]
+    first = min(lines, key=lambda x: x["score"], default=None)
+    mark = Mark.objects.create(
+        piece=piece,
+        photograph=photograph,
+        rule_set="classical-line-mass",
+        rule_set_version="6",
+        core_version=VERSION,
+        score=score,
+        verdict={
+            "score": score,
+            "award": "merit" if score >= 65 else "pass",
+            "families": {x["family"]: x["score"] for x in lines},
+            "lines": lines,
+            "next_cut": "Cut a little." if first else "",
+            "next_cut_rule": first["rule"] if first else "",
+            "uncertainty": 2.0,
+        },
+        accepted_by=user,
+    )
+    if at is not None:
+        Mark.objects.filter(pk=mark.pk).update(accepted_at=at)
+        Photograph.objects.filter(pk=photograph.pk).update(added_at=at)
+    keep_lines(mark)
+    piece.state = Piece.State.MARKED
+    piece.save(update_fields=["state"])
+    return mark

@@ -2,6 +2,7 @@
 
 import hashlib
 from dataclasses import replace
+from functools import partial
 
 from django.core.files.base import ContentFile
 from django.db import transaction
@@ -9,6 +10,7 @@ from procrastinate.contrib.django import app
 from pydantic import TypeAdapter
 
 from heath.assessment.models import Photograph, Piece, View
+from heath.web.files import delete_unused
 from juniper import VERSION
 from juniper.assessment import Analysis, analyse
 from juniper.measures import surface_of
@@ -249,10 +251,10 @@ def look_again(photograph: Photograph) -> None:
             return  # another look was faster
         now.keep_scene(seen.scene)
         # What is kept of a scene elsewhere is known by the raster's name.
-        old, storage = now.raster.name, now.raster.storage
+        old = now.raster.name
         now.raster.save("raster.png", ContentFile(raster.packed()), save=False)
         now.save(update_fields=["scene", "raster"])
-        transaction.on_commit(lambda: storage.delete(old))
+        transaction.on_commit(partial(delete_unused, Photograph, "raster", old))
 
 
 def give_up_photograph(pk: int, words: str) -> None:

@@ -51,7 +51,8 @@ def _locked(
     request, pk: int, write: Callable[[Piece], bool | None]
 ) -> tuple[Piece, Refused | None]:
     with transaction.atomic():
-        visible(request.user, Piece).select_for_update(of=("self",)).filter(pk=pk).first()
+        every = visible(request.user, Piece, second=True)
+        every.select_for_update(of=("self",)).filter(pk=pk).first()
         piece = piece_on_bench(request, pk)
         if why := obstacle(piece, request.user, request.POST.get("seen", "")):
             return piece, Refused(f"{why}{_written(request)}")

@@ -25,7 +25,7 @@ def piece_on_bench(request, pk: int) -> Piece:
     Raises Http404 for a piece or view that the person may not see or that is not there, and
     BadRequest for one without a photograph that can be marked.
     """
-    piece = find(request.user, Piece, "brief", "student", pk=pk)
+    piece = find(request.user, Piece, "brief", "student__level", second=True, pk=pk)
     prefetch_related_objects([piece], "photographs")
     if piece.photograph is None or not piece.photograph.scene:
         raise BadRequest("This piece has no photograph that can be marked.")
@@ -90,7 +90,7 @@ def queue_of(user, piece: Piece) -> dict:
     after it that waits, and only then one before it.
     """
     pieces = list(
-        visible(user, Piece)
+        visible(user, Piece, second=True)
         .filter(brief=piece.brief_id, state__in=READY)
         .order_by(piece.brief.order)
         .values_list("pk", "state")

@@ -183,7 +183,8 @@ def reopen(request, pk):
     if piece.brief.locked_at:
         return column(request, piece, fault=obstacle(piece, request.user, ""))
     with transaction.atomic():
-        one = visible(request.user, Piece).select_for_update(of=("self",)).get(pk=pk)
+        every = visible(request.user, Piece, second=True)
+        one = every.select_for_update(of=("self",)).get(pk=pk)
         if request.POST.get("leave") == "1":
             if one.reopened and one.given and one.given.in_force:
                 put_back(one, one.given.in_force, request.user)

@@ -27,7 +27,7 @@ OVERLAYS = {"found": as_found, "form": wanted_form, "exemplar": exemplar_over}
 @require_safe
 def bench(request, pk):
     """The marking place for one piece."""
-    piece = find(request.user, Piece, pk=pk)
+    piece = find(request.user, Piece, second=True, pk=pk)
     if piece.state not in READY or piece.photograph is None or not piece.photograph.scene:
         return redirect("brief", pk=piece.brief_id)
     piece = piece_on_bench(request, pk)
@@ -119,7 +119,7 @@ def overlay(request, pk, what):
 @require_POST
 def here(request, pk):
     """Who else has this piece on the bench, and whether they changed it meanwhile."""
-    piece = find(request.user, Piece, "changed_by", pk=pk)
+    piece = find(request.user, Piece, "changed_by", second=True, pk=pk)
     seen = whole(request.POST.get("seen", ""))
     newer = (
         seen is not None

@@ -24,8 +24,18 @@ def front_only():
     return ["front"]
 
 
+class SetBriefs(models.Manager):
+    """The briefs that were set to classes: second markings are not among them."""
+
+    def get_queryset(self):
+        """Without the briefs of second markings."""
+        return super().get_queryset().filter(second_of=None)
+
+
 class Brief(Kept):
-    """A brief set to a class; each student makes one piece for it."""
+    """A brief set to a class; each student makes one piece for it. A second marking of one has a
+    brief of its own (`second_of`), with copies of the pieces, which only its `marker` sees.
+    """
 
     course = models.ForeignKey("classes.Course", on_delete=models.CASCADE, related_name="briefs")
     name = models.CharField(max_length=120)
@@ -123,7 +133,20 @@ class Brief(Kept):
         editable=False,
         related_name="+",
     )
+    second_of = models.ForeignKey(
+        "self", on_delete=models.CASCADE, null=True, editable=False, related_name="seconds"
+    )
+    marker = models.ForeignKey(
+        "people.User",
+        on_delete=models.CASCADE,
+        null=True,
+        editable=False,
+        related_name="second_briefs",
+    )
     made_at = models.DateTimeField(auto_now_add=True)
+
+    objects = SetBriefs()
+    every = models.Manager()
 
     class Meta:
         ordering = ("-made_at",)

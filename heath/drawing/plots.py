@@ -17,6 +17,7 @@ from juniper.rules.written import SHARES
 
 INK, SOFT, LINE, BAND, LIMIT = "#1d2623", "#4e5a54", "#b3afa3", "#a9beb6", "#ccd8d2"
 EDGE = 10.0  # about a drawing, in its units as are all lengths here
+SEAM = 0.3  # by which bands side by side overlap, so that no line shows between them
 DOT = 3.2  # a dot's radius
 LETTER = 6.2  # how wide a letter is at the size of a plot's words
 FINEST = 5  # ticks that an axis has at most
@@ -184,7 +185,7 @@ def course(
     parts: list[str] = []
     for n, step in enumerate(steps):
         if step.band is not None:
-            parts.append(_band_down(step.band, axis, left + n * pitch, pitch, low, top))
+            parts.append(_band_down(step.band, axis, left + n * pitch, pitch + SEAM, low, top))
     for tick, words in axis.ticks:
         y = axis.place(tick, low, top)
         parts.append(_line(left - 3, y, left, y, SOFT))
@@ -260,7 +261,7 @@ def scatter(
     upward; both scales; the level lines; a line as its places upward at both ends of the scale
     across; the table's head; the drawing's size.
     """
-    left, right, top, low = 44.0, wide - 96.0, EDGE, high - 34.0
+    left, right, top, low = 44.0, wide - 96.0, 20.0, high - 34.0
     parts: list[str] = []
     for level in levels:
         y = up.place(level.at, low, top)
@@ -274,7 +275,7 @@ def scatter(
         parts.append(_line(left - 4, y, left, y, SOFT))
         parts.append(_text(left - 6, y + 3, words, "end", SOFT))
     parts.append(_line(left, low, left, top, LINE))
-    parts.append(_text(left, high - 2, up.words, "start", SOFT) if up.words else "")
+    parts.append(_text(left - 4, 11, up.words, "start", SOFT) if up.words else "")
     if slope is not None:
         ends = [up.place(at, low, top) for at in slope]
         parts.append(_line(left, ends[0], right, ends[1], INK, "", 1.6))

@@ -182,7 +182,7 @@ def _file(field):
 @cache_control(private=True, max_age=86400, immutable=True)
 def picture(request, pk, size="screen"):
     """A copy of a photograph, to those who may see it."""
-    photograph = find(request.user, Photograph, pk=pk)
+    photograph = find(request.user, Photograph, second=True, pk=pk)
     return _file(getattr(photograph, size) or photograph.screen)
 
 

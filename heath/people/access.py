@@ -8,6 +8,7 @@ from heath.people.policy import WITHOUT_SCHOOL, needed
 NOBODY = "Nothing can be sent to this page."
 WHO = {
     Role.INSTRUCTOR: "Only instructors can do this. Ask an instructor of your school.",
+    Role.MODERATOR: "Only moderators can do this. Ask a moderator of your school.",
     Role.OWNER: "Only the owner of the school's account can do this. Ask them.",
 }
 

@@ -43,6 +43,7 @@ class Role(models.TextChoices):
 
     ASSISTANT = "assistant", "assistant marker"
     INSTRUCTOR = "instructor", "instructor"
+    MODERATOR = "moderator", "moderator"
     OWNER = "owner", "owner of the school's account"
 
     @property
@@ -85,6 +86,11 @@ class User(AbstractUser):
     def instructs(self):
         """Whether the person may do what is the instructor's."""
         return self.is_at_least(Role.INSTRUCTOR)
+
+    @property
+    def moderates(self):
+        """Whether the person may do what is the moderator's."""
+        return self.is_at_least(Role.MODERATOR)
 
     @property
     def owns(self):

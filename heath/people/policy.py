@@ -2,10 +2,11 @@
 
 Everything belongs to a school, and a person sees their own school's records only. What lies outside
 is answered as not found, so that its existence is not given away. Within a school an assistant
-marks and corrects, an instructor sets, releases, returns and removes, the owner looks after the
-people.
+marks and corrects, an instructor sets, releases, returns and removes, a moderator has pieces marked
+a second time and settles what differs, the owner looks after the people.
 """
 
+from django.db.models import Q
 from django.http import Http404
 from django.shortcuts import get_object_or_404
 
@@ -21,6 +22,7 @@ PATHS = {
     "briefs.Brief": "course__school",
     "assessment.Piece": "brief__course__school",
     "assessment.Photograph": "piece__brief__course__school",
+    "moderation.SecondMark": "first__brief__course__school",
     "intake.Arrival": "brief__course__school",
     "intake.StudentLink": "brief__course__school",
     "assessment.Answer": "piece__brief__course__school",
@@ -38,6 +40,18 @@ PATHS = {
 }
 
 
+def no_second(label: str, user, second: bool) -> Q:
+    """What leaves out the records of second markings, which each have a brief of their own; with
+    `second` those that the person marks themself are left in.
+    """
+    steps = PATHS[label].split("__")[:-1]
+    if label != "briefs.Brief" and "brief" not in steps:
+        return Q()
+    way = "" if label == "briefs.Brief" else "__".join(steps[: steps.index("brief") + 1]) + "__"
+    first = Q(**{f"{way}second_of": None})
+    return first | Q(**{f"{way}marker": user}) if second else first
+
+
 def not_deleted(label: str) -> dict[str, None]:
     """The filters that leave out what is deleted, or belongs to what is, of a model by its label.
 
@@ -52,12 +66,17 @@ def not_deleted(label: str) -> dict[str, None]:
     return dict.fromkeys([*(f"{way}__deleted_at" for way in ways), *own])
 
 
-def visible(user, model):
-    """The records of a model that a person may see and change, without those deleted."""
+def visible(user, model, second: bool = False):
+    """The records of a model that a person may see and change, without those deleted. Those of
+    second markings are left out; `second` lets in what the person is to mark a second time.
+    """
     if not user.is_authenticated or user.school_id is None:
         return model._default_manager.none()
     label = model._meta.label
-    return model._default_manager.filter(**{PATHS[label]: user.school_id}, **not_deleted(label))
+    every = getattr(model, "every", model._default_manager)
+    return every.filter(
+        no_second(label, user, second), **{PATHS[label]: user.school_id}, **not_deleted(label)
+    )
 
 
 def deleted(user, model):
@@ -71,13 +90,13 @@ def deleted(user, model):
     ).order_by("-deleted_at")
 
 
-def find(user, model, *along, **by):
+def find(user, model, *along, second: bool = False, **by):
     """One record the person may see, or Http404; with the records it refers to that are named
-    `along`.
+    `along`. For `second` see visible().
     """
     if not by:
         raise Http404
-    records = visible(user, model)
+    records = visible(user, model, second)
     try:
         return get_object_or_404(records.select_related(*along) if along else records, **by)
     except (ValueError, TypeError, OverflowError) as error:  # what was asked for is no number
@@ -161,6 +180,7 @@ _INSTRUCTING = (
     "version-back",
     "ways",
 )
+_MODERATING = ("second-mark", "second-marking")
 _ANYBODY = ("settings", "sign-out", "sign-out-everywhere", "password", "password-changed")
 _OWNING = ("people", "person", "school-settings")
 
@@ -169,6 +189,7 @@ _OWNING = ("people", "person", "school-settings")
 CHANGES = {
     **dict.fromkeys((*_ANYBODY, *_MARKING), Role.ASSISTANT),
     **dict.fromkeys(_INSTRUCTING, Role.INSTRUCTOR),
+    **dict.fromkeys(_MODERATING, Role.MODERATOR),
     **dict.fromkeys(_OWNING, Role.OWNER),
 }
 # Pages that only these may open; any other may be read by everybody of the school.
@@ -191,6 +212,7 @@ PAGES = {
         ),
         Role.INSTRUCTOR,
     ),
+    **dict.fromkeys(("agreement", "second-mark"), Role.MODERATOR),
     **dict.fromkeys(_OWNING, Role.OWNER),
 }
 WITHOUT_SCHOOL = _ANYBODY  # what somebody may do who belongs to no school

@@ -1,4 +1,4 @@
-from django.urls import path
+from django.urls import path, re_path
 
 from heath.records import gradebook_views, own, views
 
@@ -11,8 +11,8 @@ urlpatterns = [
     path("classes/<int:pk>/gradebook/", gradebook_views.gradebook, name="gradebook"),
     path("classes/<int:pk>/gradebook/cell/", gradebook_views.cell, name="gradebook-cell"),
     path("classes/<int:pk>/gradebook/list/", gradebook_views.school_list, name="school-list"),
-    path(
-        "classes/<int:pk>/gradebook-<str:layout>.<str:suffix>",
+    re_path(
+        r"^classes/(?P<pk>\d+)/gradebook-(?P<layout>students|marks)\.(?P<suffix>csv|xlsx)$",
         gradebook_views.download,
         name="gradebook-file",
     ),

@@ -175,6 +175,7 @@ class Sheet:
     before: Before | None
     changed: str
     planned: str
+    settled: str
 
     def as_json(self) -> dict:
         """The sheet as it is kept, so that it never changes."""
@@ -186,7 +187,9 @@ def sheet_of(piece: Piece, reading: Reading) -> Sheet:
     """The return sheet of a piece as it reads."""
     verdict, findings, photo = reading.verdict, reading.findings, reading.photograph
     brief, remarks = piece.brief, list(piece.remarks.filter(taken_back=False))
-    score = None if verdict.score is None else round(verdict.score)
+    settled = (piece.given.verdict.get("settled") if piece.given else None) or {}
+    whole = settled.get("mark", verdict.score)
+    score = None if whole is None else round(whole)
     return Sheet(
         student=piece.student.name,
         brief=brief.name,
@@ -194,7 +197,7 @@ def sheet_of(piece: Piece, reading: Reading) -> Sheet:
         rule_set=verdict.rule_set.name,
         rule_set_version=verdict.rule_set.version,
         score=score,
-        spread=max(1, round(verdict.uncertainty)),
+        spread=0 if settled else max(1, round(verdict.uncertainty)),
         pass_mark=float(brief.pass_mark),
         passed=score is not None and score >= float(brief.pass_mark),
         photograph=photo.pk,
@@ -205,8 +208,8 @@ def sheet_of(piece: Piece, reading: Reading) -> Sheet:
         to_change=to_change(verdict),
         next_cut=verdict.next_cut.text,
         families=_families(verdict),
-        award=verdict.award,
-        next_award=why_not_next(verdict, float(brief.pass_mark), FAMILY_NAMES),
+        award=piece.given.verdict.get("award", "") if settled else verdict.award,
+        next_award="" if settled else why_not_next(verdict, float(brief.pass_mark), FAMILY_NAMES),
         measured=verdict.measured,
         called_for=verdict.called_for,
         enough=verdict.enough,
@@ -241,6 +244,7 @@ def sheet_of(piece: Piece, reading: Reading) -> Sheet:
         before=before(piece, verdict),
         changed=changed(piece),
         planned=planned(piece, reading),
+        settled=f"Settled between two markers: {settled['reason'].rstrip('.')}." if settled else "",
     )
 
 

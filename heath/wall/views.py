@@ -19,9 +19,9 @@ FIRST = ("governing_ratio", "height_ratio", "main_stem_width")  # what a line-up
 
 def _pieces(user, brief) -> list[Piece]:
     return list(
-        visible(user, Piece)
+        visible(user, Piece, second=True)
         .filter(brief=brief)
-        .select_related("brief__course", "brief__shelf_container", "student", "mark")
+        .select_related("brief__course", "brief__shelf_container", "student__level", "mark")
         .prefetch_related("photographs", "arrivals")
     )
 
@@ -29,7 +29,7 @@ def _pieces(user, brief) -> list[Piece]:
 @require_safe
 def wall(request, pk, line_up=False):
     """Every piece of a brief on one wall; asked by htmx, the wall alone."""
-    brief = find(request.user, Brief, "course", "shelf_container", pk=pk)
+    brief = find(request.user, Brief, "course", "shelf_container", second=True, pk=pk)
     pieces = _pieces(request.user, brief)
     kept = snapshots(pieces)
     measures = choices(kept)
@@ -83,7 +83,7 @@ def state(request, pk):
     """Whether a piece that was being measured still is: nothing while so, else word to the wall to
     draw itself anew.
     """
-    piece = find(request.user, Piece, pk=pk)
+    piece = find(request.user, Piece, second=True, pk=pk)
     sent = piece.latest_arrival
     if piece.state == Piece.State.MEASURING or (sent and sent.state == Arrival.State.WAITING):
         return HttpResponse(status=204)

@@ -1,9 +1,19 @@
-"""Files leave the disk with the record that they belong to."""
+"""Files leave the disk with the last record that they belong to."""
 
 from __future__ import annotations
 
+from functools import partial
+
 from django.db import models, transaction
 from django.db.models.signals import post_delete
+
+
+def delete_unused(model, field: str, name: str) -> None:
+    """Delete a file that no record of a model refers to any more by a field; the pieces of a second
+    marking share theirs with the first.
+    """
+    if not model._base_manager.filter(**{field: name}).exists():
+        model._meta.get_field(field).storage.delete(name)
 
 
 def remove_files(sender, instance, **more) -> None:
@@ -11,8 +21,7 @@ def remove_files(sender, instance, **more) -> None:
     for field in sender._meta.concrete_fields:
         file = getattr(instance, field.name) if isinstance(field, models.FileField) else None
         if file:
-            storage, name = file.storage, file.name
-            transaction.on_commit(lambda storage=storage, name=name: storage.delete(name))
+            transaction.on_commit(partial(delete_unused, sender, field.name, file.name))
 
 
 def watch(every) -> None:

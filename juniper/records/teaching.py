@@ -25,8 +25,8 @@ EXERCISES = {
 
 @dataclass(frozen=True)
 class TeachAgain:
-    """What costs most, how it is taught, and an exercise for it: three sentences; `rule` is the code
-    of the rule, `family` its family.
+    """What costs most, how it is taught, and an exercise for it: three sentences; `rule` is the
+    code of the rule, `family` its family.
     """
 
     rule: str

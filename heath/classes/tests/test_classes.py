@@ -52,7 +52,7 @@ class Classes(SchoolTestCase):
         self.assertContains(faulty, "Line 4")
         self.assertEqual(Student.objects.filter(name="Wyn Tide").count(), 0)
         self.assertContains(sent("name\nZoë Tide\n".encode("cp1252")), "Zoë Tide")
-        self.assertContains(sent(b"\xff\x00PK"), "This is not a text file")
+        self.assertContains(sent(b"\xff\x00PK"), "This is neither text nor a spreadsheet")
 
     def test_term_counts_own_school_only(self):
         page = self.client.get(reverse("term"))

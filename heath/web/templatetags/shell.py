@@ -12,17 +12,18 @@ register = template.Library()
 
 @dataclass(frozen=True)
 class Place:
-    """One place of the site: its name on the bar, the address's name that it leads to, and the
-    names of all pages that belong to it.
+    """One place of the site: its name on the bar, the address's name that it leads to, the names
+    of all pages that belong to it, and the least role that may open it.
     """
 
     title: str
     to: str
     pages: frozenset[str]
+    role: str
 
 
-def _place(title: str, to: str, *pages: str) -> Place:
-    return Place(title, to, frozenset({to, *pages}))
+def _place(title: str, to: str, *pages: str, role: str = "assistant") -> Place:
+    return Place(title, to, frozenset({to, *pages}), role)
 
 
 PLACES = (
@@ -33,10 +34,12 @@ PLACES = (
         "Records",
         "records",
         "class-picture",
+        "agreement",
         "class-students",
         "gradebook",
         "level",
         "levels",
+        "second-mark",
         "student-record",
     ),
     _place(
@@ -66,7 +69,8 @@ OF_BRIEF = (
 OF_CLASS = (
     _place("Class picture", "class-picture", "lesson"),
     _place("Students", "class-students", "student-record"),
-    _place("Gradebook", "gradebook", "gradebook-cell", "school-list"),
+    _place("Gradebook", "gradebook", "gradebook-cell", "school-list", role="instructor"),
+    _place("Agreement", "agreement", "second-mark", "second-marking", role="moderator"),
 )
 
 
@@ -100,12 +104,12 @@ def brief_places(context, brief):
 
 @register.inclusion_tag("web/_class_places.html", takes_context=True)
 def class_places(context, course):
-    """The records of a class, the present one marked; the gradebook is for instructors."""
+    """The records of a class that a person may open, the present one marked."""
     page = _name(context)
     rows = [
         (p.title, reverse(p.to, args=[course.pk]), page in p.pages)
         for p in OF_CLASS
-        if p.to != "gradebook" or context["user"].instructs
+        if context["user"].is_at_least(p.role)
     ]
     return {"course": course, "places": rows}
 
@@ -145,7 +149,9 @@ HELP = {
     "measures": "rulebook",
     "draft": "rulebook",
     "draft-release": "rulebook",
+    "agreement": "records",
     "records": "records",
+    "second-mark": "records",
     "class-picture": "records",
     "class-students": "records",
     "gradebook": "records",

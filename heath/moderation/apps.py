@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class ModerationConfig(AppConfig):
+    name = "heath.moderation"
+    label = "moderation"
