@@ -113,6 +113,21 @@ def container_path(shape, middle: float, table: float, high: float, wide: float)
     return "M" + "L".join([*left, *reversed(right)]) + "Z"
 
 
+MARGIN = 1.25  # of the card's markers' field: how far the card itself reaches (its printed size)
+
+
+def card_cover(photograph) -> str:
+    """What covers a photograph's reference card, which carries its maker's name, as the points of
+    an SVG polygon; '' without a card.
+    """
+    corners = (photograph.card or {}).get("corners")
+    if not corners:
+        return ""
+    points = np.asarray(corners, float)
+    middle = points.mean(axis=0)
+    return " ".join(f"{x:.0f},{y:.0f}" for x, y in middle + MARGIN * (points - middle))
+
+
 # left, right (in rim widths from the axis), top and bottom (in container heights over the base) of
 # where a check is to be looked at
 LOOKS = {

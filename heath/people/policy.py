@@ -22,6 +22,7 @@ PATHS = {
     "briefs.Brief": "course__school",
     "assessment.Piece": "brief__course__school",
     "assessment.Photograph": "piece__brief__course__school",
+    "exemplars.Exemplar": "piece__brief__course__school",
     "moderation.SecondMark": "first__brief__course__school",
     "intake.Arrival": "brief__course__school",
     "intake.StudentLink": "brief__course__school",
@@ -150,6 +151,8 @@ _INSTRUCTING = (
     "draft-discard",
     "draft-preview",
     "draft-release",
+    "exemplar-change",
+    "exemplar-offer",
     "gradebook",
     "gradebook-cell",
     "lesson",
@@ -197,6 +200,7 @@ PAGES = {
     **dict.fromkeys(
         (
             "links-csv",
+            "exemplar-offer",
             "gradebook",
             "gradebook-file",
             "level",

@@ -4,10 +4,12 @@ anybody else, nor any private note.
 
 from django.contrib.auth.decorators import login_not_required
 from django.http import Http404, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import redirect, render
 from django.views.decorators.cache import never_cache
-from django.views.decorators.http import require_safe
+from django.views.decorators.http import require_POST, require_safe
 
+from heath.exemplars.models import Exemplar
+from heath.exemplars.shelf import change_permission
 from heath.records.models import RecordLink
 from heath.records.student_record import pieces_in_time, record_of
 from heath.records.views import step_card
@@ -42,8 +44,28 @@ def record(request, key):
             "record": record_of(student, pieces_in_time(student, returned_only=True)),
             "card": step_card(student),
             "key": key,
+            "exemplars": Exemplar.objects.filter(piece__student=student).select_related(
+                "piece__brief"
+            ),
         }
         return render(request, "records/own.html", context)
+
+
+@login_not_required
+@never_cache
+@require_POST
+def permission(request, key, pk):
+    """The student allows that a piece of theirs is shown as an exemplar, or withdraws that."""
+    link = _link(key)
+    one = Exemplar.objects.filter(piece=pk, piece__student=link.student).first()
+    if link.withdrawn_at is not None or one is None:
+        raise Http404
+    state = Exemplar.State
+    if request.POST.get("do") == "allow":
+        change_permission(one, state.ALLOWED, "by the student, on the page of their record")
+    else:
+        change_permission(one, state.WITHDRAWN)
+    return redirect("own-record", key=key)
 
 
 @login_not_required

@@ -12,6 +12,7 @@ for one in (
     circle.circle_of,
     circle.ticks_of,
     circle.tints_drawn,
+    evidence.card_cover,
     evidence.crop,
     evidence.lenses,
     lines.band_text,

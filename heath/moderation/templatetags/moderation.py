@@ -91,12 +91,6 @@ def progress_words(one) -> str:
 
 
 @register.filter
-def frame_box(frame) -> str:
-    """What is shown of a photograph, as an SVG view box."""
-    return " ".join(f"{x:.0f}" for x in frame)
-
-
-@register.filter
 def part(length, parts) -> str:
     """A part of a length, for SVG."""
     return f"{length / parts:.1f}"

@@ -32,6 +32,7 @@ OPEN = {
     "own-care-pdf",
     "own-picture",
     "own-record",
+    "own-permission",
     "own-record-picture",
     "job",
     "job-file",

@@ -99,3 +99,9 @@ def as_length(cm, digits=""):
 def as_number(cm, digits=""):
     """The same without its unit, for the first of two."""
     return lengths.number(float(cm), _digits(digits))
+
+
+@register.filter
+def frame_box(frame) -> str:
+    """What is shown of a photograph, as an SVG view box."""
+    return " ".join(f"{x:.0f}" for x in frame)

@@ -52,6 +52,7 @@ PLACES = (
         "draft-release",
         "draft-preview",
     ),
+    _place("Exemplars", "exemplars", "exemplar-offer"),
     _place("Materials", "materials"),
     _place("Shelf", "shelf", "container"),
 )
@@ -158,6 +159,9 @@ HELP = {
     "level": "records",
     "levels": "records",
     "student-record": "records",
+    "exemplars": "records",
+    "exemplar-beside": "records",
+    "exemplar-offer": "records",
     "materials": "materials",
     "shelf": "shelf",
     "container": "shelf",
