@@ -32,6 +32,8 @@ PICTURES = re.compile(
     r"/(?:pieces/\d+/photograph|briefs/\d+/photographs/arrive|briefs/\d+/palette|add/[^/]+|containers)/"
 )
 PICTURE_BYTES = 125 * MB
+BUNDLES = re.compile(r"/records/bundles/take-in/")  # takes a term's bundle
+BUNDLE_BYTES = 4_000 * MB
 OTHER_BYTES = 3 * MB  # of any other request; Django refuses forms from 2.5 MB on
 HEADERS_SECONDS = 15.0  # for the headers to arrive
 BODY_SECONDS = 30.0  # for a body to arrive, and besides
@@ -46,6 +48,8 @@ PARENT_DEATH = 1  # PR_SET_PDEATHSIG of prctl(2)
 
 def most_bytes(path: str) -> int:
     """How many bytes the body of a request to a path may hold."""
+    if BUNDLES.fullmatch(path):
+        return BUNDLE_BYTES
     return PICTURE_BYTES if PICTURES.fullmatch(path) else OTHER_BYTES
 
 

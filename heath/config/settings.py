@@ -46,6 +46,7 @@ INSTALLED_APPS = [
     "heath.wall",
     "heath.returns",
     "heath.rulebook",
+    "heath.bundles",
     "heath.exemplars",
     "heath.moderation",
     "heath.records",

@@ -16,6 +16,7 @@ urlpatterns = [
     path("", include("heath.wall.urls")),
     path("", include("heath.returns.urls")),
     path("", include("heath.rulebook.urls")),
+    path("", include("heath.bundles.urls")),
     path("", include("heath.exemplars.urls")),
     path("", include("heath.moderation.urls")),
     path("", include("heath.records.urls")),

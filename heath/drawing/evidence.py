@@ -113,7 +113,7 @@ def container_path(shape, middle: float, table: float, high: float, wide: float)
     return "M" + "L".join([*left, *reversed(right)]) + "Z"
 
 
-MARGIN = 1.25  # of the card's markers' field: how far the card itself reaches (its printed size)
+MARGIN = 1.1  # of the card as it was found, for its edge and shadow
 
 
 def card_cover(photograph) -> str:

@@ -6,7 +6,7 @@ import logging
 from collections.abc import Callable
 from datetime import timedelta
 
-from django.core.files.base import ContentFile
+from django.core.files.base import ContentFile, File
 from django.db import transaction
 from django.utils import timezone
 from procrastinate.contrib.django import app
@@ -37,7 +37,7 @@ def handles(kind: str) -> Callable:
 
 
 def start(
-    kind: str, school, user, title: str, given=None, sent: bytes = b"", back: str = ""
+    kind: str, school, user, title: str, given=None, sent: bytes | File = b"", back: str = ""
 ) -> Job:
     """Ask for a job: it is kept and set to be done. `user` is None for somebody without an
     account, `sent` what it works on besides `given`, `back` the path they came from.
@@ -46,7 +46,8 @@ def start(
         job = Job(school=school, kind=kind, title=title[:160], given=given or {}, back=back)
         job.asked_by = user
         if sent:
-            job.sent.save("sent", ContentFile(sent), save=False)
+            file = sent if isinstance(sent, File) else ContentFile(sent)
+            job.sent.save("sent", file, save=False)
         job.save()
         app.configure_task(RUN).defer(job_id=job.pk)
     return job

@@ -185,7 +185,7 @@ _INSTRUCTING = (
 )
 _MODERATING = ("second-mark", "second-marking")
 _ANYBODY = ("settings", "sign-out", "sign-out-everywhere", "password", "password-changed")
-_OWNING = ("people", "person", "school-settings")
+_OWNING = ("bundles", "bundle-take-in", "people", "person", "school-settings")
 
 # The least role that may send something to an address, by its name; what is not named here is sent
 # by nobody.

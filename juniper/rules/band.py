@@ -119,6 +119,7 @@ class Band:
 # A ramp narrower than this part of the standard deviation is taken as the step at its middle: its
 # own formula would be a difference of nearly equal figures (error then under 1e-9 of a score).
 NARROW = 1e-4
+WIDE = 1e12  # standard deviations from which a ramp is as straight as its own line
 FAR = 9.0  # standard deviations beyond which the normal's tail is under 1e-18
 
 
@@ -132,12 +133,19 @@ def _density(x: float) -> float:
     return math.exp(-x * x / 2) / math.sqrt(2 * math.pi)
 
 
+def _straight(start: float, end: float, value: float) -> float:
+    """How high a ramp from `start` to `end` is at a value."""
+    return min(1.0, max(0.0, (value - start) / (end - start)))
+
+
 def _ramp_square(start: float, end: float, mean: float, sd: float) -> float:
     """Expectation of the square of a ramp that is 0 before `start` and 1 after `end`."""
     a, b = (start - mean) / sd, (end - mean) / sd
     if a > FAR or b < -FAR:
         return 0.0 if a > FAR else 1.0
     wide = (end - start) / sd
+    if wide > WIDE:
+        return _straight(start, end, mean) ** 2
     if wide < NARROW:
         middle = (a + b) / 2
         return _below(-middle) - wide / 6 * _density(middle)
@@ -152,6 +160,8 @@ def _ramp(start: float, end: float, mean: float, sd: float) -> float:
     if a > FAR or b < -FAR:
         return 0.0 if a > FAR else 1.0
     wide = (end - start) / sd
+    if wide > WIDE:
+        return _straight(start, end, mean)
     if wide < NARROW:
         return _below(-(a + b) / 2)
 

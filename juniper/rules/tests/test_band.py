@@ -38,6 +38,11 @@ class BandScores(unittest.TestCase):
                     numeric = np.trapezoid([band.score(v) for v in x] * density, x)
                     self.assertAlmostEqual(band.expected(mean, sd), numeric, places=3)
 
+    def test_an_all_but_certain_value_scores_as_it_is(self):
+        for sure in (1e-14, 5e-324):
+            self.assertAlmostEqual(CLASSICAL.expected(1.25, sure), 0.5)
+            self.assertAlmostEqual(CLASSICAL.deviation(1.25, sure), 0, places=6)
+
     def test_certain_value_scores_as_it_is(self):
         self.assertEqual(CLASSICAL.expected(1.25, 0), CLASSICAL.score(1.25))
         # 29 standard uncertainties below the limit

@@ -222,6 +222,7 @@ class Bands(unittest.TestCase):
         st.lists(st.floats(0, 1), min_size=4, max_size=4),
     )
     @example([0.0, 1e-12, 1.0, 1.0], 3.0, 0.5, [0.0, 1.0, 0.0, 0.0])
+    @example([0.0, 0.0, 1.0, 3.0], 2.0, 1.1125369292536007e-308, [0.0, 0.0, 0.0, 1.0])
     def test_a_wider_band_never_lowers_a_score(self, edges, value, spread, wider):
         a, b, c, d = edges
         band = Band(a, b, c, d)
