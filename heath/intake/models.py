@@ -28,14 +28,15 @@ class StudentLink(models.Model):
 
     @property
     def open(self):
-        """Whether pictures may be added now: until it closes, is withdrawn, or the brief's marks
-        are locked.
+        """Whether pictures may be added now: until it closes, is withdrawn, the brief's marks are
+        locked, or the class is archived.
         """
         return (
             self.withdrawn_at is None
             and timezone.now() < self.closes_at
             and self.brief.locked_at is None
             and not self.brief.is_deleted
+            and self.brief.course.archived_at is None
         )
 
 

@@ -29,9 +29,9 @@ def _form(request, course: Course, data=None) -> RoundForm:
     return RoundForm(
         data,
         briefs=visible(request.user, Brief).filter(course=course).order_by("-made_at"),
-        people=visible(request.user, User)
-        .filter(is_active=True)
-        .order_by("first_name", "last_name", "username"),
+        people=User.objects.filter(
+            memberships__school=request.user.school, memberships__has_access=True, is_active=True
+        ).order_by("first_name", "last_name", "username"),
     )
 
 

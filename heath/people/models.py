@@ -53,7 +53,9 @@ class Role(models.TextChoices):
 
 
 class User(AbstractUser):
-    """Somebody who signs in: an assistant marker, an instructor or the owner of one school."""
+    """Somebody who signs in. `school` is the one that they work in now, and `role` what they are
+    there; all of them are their memberships.
+    """
 
     role = models.CharField(max_length=12, choices=Role, default=Role.ASSISTANT)
     school = models.ForeignKey(School, on_delete=models.PROTECT, related_name="people", null=True)
@@ -72,6 +74,16 @@ class User(AbstractUser):
     def get_session_auth_fallback_hash(self):
         """No older secrets are taken."""
         return ()
+
+    def save(self, *args, **kwargs):
+        """Keep the membership of the present school in step."""
+        super().save(*args, **kwargs)
+        changed = kwargs.get("update_fields")
+        told = changed is None or bool({"school", "role"} & set(changed))
+        if self.school_id is not None and told:
+            Membership.objects.update_or_create(
+                user=self, school_id=self.school_id, defaults={"role": self.role}
+            )
 
     @property
     def shown_name(self):
@@ -96,6 +108,23 @@ class User(AbstractUser):
     def owns(self):
         """Whether the person may do what is the owner's."""
         return self.is_at_least(Role.OWNER)
+
+
+class Membership(models.Model):
+    """That somebody belongs to a school, and what they are there; one without access is kept, so
+    that what they did keeps its name.
+    """
+
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="memberships")
+    school = models.ForeignKey(School, on_delete=models.CASCADE, related_name="memberships")
+    role = models.CharField(max_length=12, choices=Role, default=Role.ASSISTANT)
+    has_access = models.BooleanField(default=True)
+
+    class Meta:
+        ordering = ("pk",)
+        constraints = [
+            models.UniqueConstraint(fields=("user", "school"), name="one_membership_a_school")
+        ]
 
 
 class Press(models.Model):

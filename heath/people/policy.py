@@ -6,6 +6,8 @@ marks and corrects, an instructor sets, releases, returns and removes, a moderat
 a second time and settles what differs, the owner looks after the people.
 """
 
+from contextvars import ContextVar
+
 from django.db.models import Q
 from django.http import Http404
 from django.shortcuts import get_object_or_404
@@ -15,6 +17,7 @@ from heath.people.models import Role
 # How each model reaches its school.
 PATHS = {
     "people.User": "school",
+    "people.Membership": "school",
     "classes.Course": "school",
     "classes.Student": "course__school",
     "classes.Level": "school",
@@ -22,6 +25,7 @@ PATHS = {
     "briefs.Brief": "course__school",
     "assessment.Piece": "brief__course__school",
     "assessment.Photograph": "piece__brief__course__school",
+    "records.Erasure": "school",
     "exemplars.Exemplar": "piece__brief__course__school",
     "moderation.SecondMark": "first__brief__course__school",
     "intake.Arrival": "brief__course__school",
@@ -91,17 +95,42 @@ def deleted(user, model):
     ).order_by("-deleted_at")
 
 
+class Archived(Exception):
+    """Something of an archived class is to be changed."""
+
+
+# Whether the request that is being answered may change records; set by heath.people.access.
+writing: ContextVar[bool] = ContextVar("writing", default=False)
+
+
+def course_of(record):
+    """The class that a record belongs to, or None where it belongs to none."""
+    label = record._meta.label
+    if label == "classes.Course":
+        return record
+    steps = PATHS[label].split("__")[:-1]
+    if "course" not in steps:
+        return None
+    for step in steps[: steps.index("course") + 1]:
+        record = getattr(record, step)
+    return record
+
+
 def find(user, model, *along, second: bool = False, **by):
     """One record the person may see, or Http404; with the records it refers to that are named
-    `along`. For `second` see visible().
+    `along`. For `second` see visible(). Raises Archived where a request that changes something
+    asks for what belongs to an archived class.
     """
     if not by:
         raise Http404
     records = visible(user, model, second)
     try:
-        return get_object_or_404(records.select_related(*along) if along else records, **by)
+        record = get_object_or_404(records.select_related(*along) if along else records, **by)
     except (ValueError, TypeError, OverflowError) as error:  # what was asked for is no number
         raise Http404 from error
+    if writing.get() and getattr(course_of(record), "archived_at", None) is not None:
+        raise Archived
+    return record
 
 
 _MARKING = (
@@ -184,8 +213,23 @@ _INSTRUCTING = (
     "ways",
 )
 _MODERATING = ("second-mark", "second-marking")
-_ANYBODY = ("settings", "sign-out", "sign-out-everywhere", "password", "password-changed")
-_OWNING = ("bundles", "bundle-take-in", "people", "person", "school-settings")
+_ANYBODY = (
+    "settings",
+    "school-change",
+    "sign-out",
+    "sign-out-everywhere",
+    "password",
+    "password-changed",
+)
+_OWNING = (
+    "bundles",
+    "bundle-take-in",
+    "people",
+    "student-erase",
+    "term-archive",
+    "person",
+    "school-settings",
+)
 
 # The least role that may send something to an address, by its name; what is not named here is sent
 # by nobody.
@@ -217,8 +261,46 @@ PAGES = {
         Role.INSTRUCTOR,
     ),
     **dict.fromkeys(("agreement", "second-mark"), Role.MODERATOR),
-    **dict.fromkeys(_OWNING, Role.OWNER),
+    **dict.fromkeys((*_OWNING, "erasure"), Role.OWNER),
 }
+# What each role may do, in words, for the page where roles are given.
+MAY = (
+    ("assistant marker", "marks and corrects, adds photographs, writes remarks"),
+    (
+        "instructor",
+        "also sets classes, briefs and rules, releases these, returns and withdraws sheets, locks"
+        " marks, keeps the gradebook, levels, notes and exemplars, removes",
+    ),
+    ("moderator", "also has pieces marked a second time, sees the agreement, settles marks"),
+    (
+        "owner",
+        "also gives roles, makes and takes in bundles, archives terms, deletes a person's data, and"
+        " sets the school's settings",
+    ),
+)
+# What may be sent though a class is archived: it changes nothing of the class, withdraws what was
+# given out, or brings the class back.
+THOUGH_ARCHIVED = frozenset(
+    {
+        "brief-copy",
+        "cards",
+        "care-pdf",
+        "class-picture-pdf",
+        "conditioning-pdf",
+        "course-keep",
+        "exemplar-change",
+        "handout",
+        "here",
+        "piece-care-pdf",
+        "plan-pdf",
+        "record-link",
+        "sheet-ends",
+        "sheet-pdf",
+        "sheet-withdraw",
+        "student-erase",
+        "try",
+    }
+)
 WITHOUT_SCHOOL = _ANYBODY  # what somebody may do who belongs to no school
 SAFE = ("GET", "HEAD", "OPTIONS")
 

@@ -95,7 +95,10 @@ def school_settings(request):
 
 
 def _page(request, own, school):
-    context = {"own": own or OwnForm(instance=User.objects.get(pk=request.user.pk))}
+    context = {
+        "own": own or OwnForm(instance=User.objects.get(pk=request.user.pk)),
+        "memberships": request.user.memberships.filter(has_access=True).select_related("school"),
+    }
     if request.user.owns and request.user.school_id:
         fresh = School.objects.get(pk=request.user.school_id)
         context["school"] = school or SchoolForm(instance=fresh)

@@ -3,7 +3,7 @@ from django.contrib.auth.decorators import login_not_required
 from django.urls import path, reverse_lazy
 
 from heath.people.settings import own_settings, school_settings
-from heath.people.views import SignIn, people, person, sign_out_everywhere
+from heath.people.views import SignIn, people, person, school_change, sign_out_everywhere
 
 reset = {
     "template_name": "people/reset.html",
@@ -14,6 +14,7 @@ urlpatterns = [
     path("sign-in/", SignIn.as_view(), name="sign-in"),
     path("settings/", own_settings, name="settings"),
     path("settings/school/", school_settings, name="school-settings"),
+    path("settings/school/change/", school_change, name="school-change"),
     path("sign-out/", views.LogoutView.as_view(), name="sign-out"),
     path("sign-out-everywhere/", sign_out_everywhere, name="sign-out-everywhere"),
     path(

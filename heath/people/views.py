@@ -8,12 +8,15 @@ from django.contrib.auth import login
 from django.contrib.auth.forms import PasswordResetForm
 from django.contrib.auth.views import LoginView
 from django.db import transaction
+from django.http import Http404
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
-from heath.people.models import Role, School, User
+from heath.people.belonging import end_access, give_access, invited, members, set_role, work_in
+from heath.people.models import Membership, Role, School, User
 from heath.people.once import once
-from heath.people.policy import find, visible
+from heath.people.policy import MAY, find, visible
+from heath.web.plain import whole
 
 
 class SignIn(LoginView):
@@ -49,30 +52,44 @@ class PersonForm(forms.ModelForm):
 
 @once
 def people(request):
-    """The people of the school, and adding one: they get a letter with a link to set their
-    password.
+    """The people of the school, and adding one: a new person gets a letter with a link to set their
+    password, one who has an account already chooses the school in their settings.
     """
+    school = request.user.school
     form = PersonForm(request.POST or None)
-    if request.method == "POST" and form.is_valid():
-        person = form.save(commit=False)
-        person.school = request.user.school
-        # A password that nobody knows: with an unusable one no letter would be sent.
-        person.set_password(token_urlsafe(32))
-        person.save()
-        _letter(request, person)
-        messages.info(
-            request,
-            f"{person.shown_name} is invited. A letter to {person.email} says how to set the"
-            " password.",
-        )
-        return redirect("people")
-    found = visible(request.user, User).order_by("-is_active", "last_name", "username")
+    if request.method == "POST":
+        known = invited(school, request.POST.get("email", "").strip(), _role(request))
+        if known is not None:
+            messages.info(
+                request,
+                f"{known.user.shown_name} has an account already, and belongs to {school} now. They"
+                " change between their schools in their settings.",
+            )
+            return redirect("people")
+        if form.is_valid():
+            person = form.save(commit=False)
+            person.school = school
+            # A password that nobody knows: with an unusable one no letter would be sent.
+            person.set_password(token_urlsafe(32))
+            person.save()
+            _letter(request, person)
+            messages.info(
+                request,
+                f"{person.shown_name} is invited. A letter to {person.email} says how to set the"
+                " password.",
+            )
+            return redirect("people")
     return render(
         request,
         "people/people.html",
-        {"people": found, "form": form, "roles": Role.choices},
+        {"people": members(school), "form": form, "roles": Role.choices, "may": MAY},
         status=422 if form.errors else 200,
     )
+
+
+def _role(request) -> str:
+    role = request.POST.get("role", "")
+    return role if role in Role.values else Role.ASSISTANT
 
 
 @require_POST
@@ -83,23 +100,39 @@ def person(request, pk):
     what = request.POST.get("do", "")
     with transaction.atomic():
         owners = list(
-            visible(request.user, User).select_for_update().filter(role=Role.OWNER, is_active=True)
+            visible(request.user, Membership)
+            .select_for_update()
+            .filter(role=Role.OWNER, has_access=True)
         )
-        one = find(request.user, User, pk=pk)
+        one = find(request.user, Membership, "user", user_id=pk)
         last = owners == [one]
-        if what in Role.values and not (last and what != Role.OWNER):
-            one.role = what
-        elif what in ("disable", "enable") and not (last and what == "disable"):
-            one.is_active = what == "enable"
-        elif what == "end":
-            one.sign_outs += 1
-        elif what == "letter":
-            _letter(request, one)
-            messages.info(request, f"A letter to {one.email} is on its way.")
-        elif last:
+        if last and what not in (Role.OWNER, "end", "letter"):
             messages.error(request, "A school needs an owner. Make somebody else the owner first.")
-        one.save(update_fields=["role", "is_active", "sign_outs"])
+        elif what in Role.values:
+            set_role(one, what)
+        elif what == "disable":
+            end_access(one)
+        elif what == "enable":
+            give_access(one)
+        elif what == "end":
+            one.user.sign_outs += 1
+            one.user.save(update_fields=["sign_outs"])
+        elif what == "letter":
+            _letter(request, one.user)
+            messages.info(request, f"A letter to {one.user.email} is on its way.")
     return redirect("people")
+
+
+@require_POST
+def school_change(request):
+    """Work in another of one's schools from now on."""
+    number = whole(request.POST.get("school"))
+    own = request.user.memberships.filter(has_access=True, school=number).first()
+    if own is None:
+        raise Http404
+    work_in(request.user, own)
+    messages.info(request, f"You are working in {own.school} now.")
+    return redirect("term")
 
 
 @require_POST

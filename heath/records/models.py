@@ -138,6 +138,22 @@ class Note(models.Model):
         ordering = ("-pk",)
 
 
+class Erasure(models.Model):
+    """The receipt of a person's data that were deleted on request: how much of what, and the
+    photographs' digests. It names nobody.
+    """
+
+    school = models.ForeignKey("people.School", on_delete=models.CASCADE, related_name="erasures")
+    code = models.CharField(max_length=40, unique=True, default=new_key)
+    counts = models.JSONField()
+    digests = models.JSONField(default=list)
+    made_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("-pk",)
+
+
 class RecordLink(models.Model):
     """A student's own address of their record, good until it is withdrawn."""
 

@@ -1,6 +1,6 @@
 from django.urls import path, re_path
 
-from heath.records import gradebook_views, own, views
+from heath.records import gradebook_views, keeping_views, own, searching, views
 
 urlpatterns = [
     path("records/", views.records, name="records"),
@@ -20,6 +20,10 @@ urlpatterns = [
     path("students/<int:pk>/note/", views.note, name="student-note"),
     path("students/<int:pk>/level/", views.level_of, name="student-level"),
     path("students/<int:pk>/link/", views.link, name="record-link"),
+    path("records/terms/", keeping_views.archive_term, name="term-archive"),
+    path("students/<int:pk>/erase/", keeping_views.student_erase, name="student-erase"),
+    path("records/receipts/<str:code>/", keeping_views.erasure, name="erasure"),
+    path("search/", searching.search, name="search"),
     path("levels/", views.levels, name="levels"),
     path("levels/<int:pk>/", views.level, name="level"),
     path("record/<str:key>/", own.record, name="own-record"),

@@ -18,6 +18,7 @@ from heath.people.once import once
 from heath.people.policy import find, visible
 from heath.records.class_picture import class_picture
 from heath.records.comparing import compare, sides
+from heath.records.erasing import same_person
 from heath.records.forms import LessonForm, LevelForm, NoteForm
 from heath.records.models import Lesson, Note, RecordLink
 from heath.records.student_record import pieces_in_time, record_of
@@ -60,8 +61,16 @@ def records(request):
     )
     first, second = (request.GET.get(name, "") for name in ("this", "with"))
     choices = sides(courses)
+    terms: dict[str, list[Course]] = {}
+    for one in courses:
+        if one.term:
+            terms.setdefault(one.term, []).append(one)
     context = {
         "courses": courses,
+        "terms": [
+            (term, sum(c.archived_at is not None for c in own), len(own))
+            for term, own in terms.items()
+        ],
         "choices": choices,
         "this": first,
         "with": second,
@@ -144,19 +153,9 @@ def _student_page(request, one: Student, form: NoteForm, status: int = 200):
         "address": request.build_absolute_uri(reverse("own-record", args=[links[0].key]))
         if links
         else "",
-        "elsewhere": _elsewhere(request.user, one),
+        "elsewhere": [s for s in same_person(request.user, one) if s.pk != one.pk],
     }
     return render(request, "records/student.html", context, status=status)
-
-
-def _elsewhere(user, one: Student):
-    """The same person's places in other classes, by the school's number or the e-mail address."""
-    same = Q(pk__in=[])
-    if one.number:
-        same |= Q(number=one.number)
-    if one.email:
-        same |= Q(email__iexact=one.email)
-    return visible(user, Student).filter(same).exclude(pk=one.pk).select_related("course")
 
 
 @require_safe

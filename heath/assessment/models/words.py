@@ -1,5 +1,7 @@
 """What markers say of a piece: corrections, scores set by hand, ceilings, remarks, answers."""
 
+from django.contrib.postgres.indexes import GinIndex
+from django.contrib.postgres.search import SearchVector
 from django.db import models
 from pydantic import TypeAdapter
 
@@ -136,6 +138,7 @@ class Override(models.Model):
 
     class Meta:
         ordering = ("pk",)
+        indexes = [GinIndex(SearchVector("reason", config="english"), name="reasons_by_word")]
 
 
 class Cap(models.Model):
@@ -181,6 +184,7 @@ class Remark(models.Model):
 
     class Meta:
         ordering = ("pk",)
+        indexes = [GinIndex(SearchVector("words", config="english"), name="remarks_by_word")]
 
 
 class Answer(models.Model):

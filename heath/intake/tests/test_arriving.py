@@ -280,9 +280,11 @@ class Interrupted(TransactionTestCase):
         sort_arrival(arrival.pk)
         sort_arrival(arrival.pk)
         self.assertEqual(Photograph.objects.count(), 1)
-        self.assertEqual(
-            ProcrastinateJob.objects.filter(task_name="assessment.measure_photograph").count(), 1
+        own = {"photograph_id": Photograph.objects.get().pk}
+        measuring = ProcrastinateJob.objects.filter(
+            task_name="assessment.measure_photograph", args=own
         )
+        self.assertEqual(measuring.count(), 1)
 
     def test_two_workers_at_one_picture(self):
         _, brief = school()

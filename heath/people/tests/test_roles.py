@@ -64,6 +64,7 @@ def _example(part, entry):
         "rule": "no-such",
         "text": "1:x",
         "key": "no-such",
+        "code": "no-such",
         "layout": "students",
         "secret": "no-such-secret-no-such",
         "size": "thumb",
@@ -287,3 +288,63 @@ class People(SchoolTestCase):
         self.assertEqual(School.objects.count(), 2)
         with mock.patch("heath.people.views.messages"):
             self.assertEqual(self.client.post("/people/abc/").status_code, 404)
+
+
+class TwoSchools(SchoolTestCase):
+    """Somebody who belongs to two schools sees one at a time."""
+
+    def setUp(self):
+        super().setUp()
+        self.stranger.email = "stranger@reef.test"
+        self.stranger.save()
+
+    def invite(self, **told):
+        values = {"username": "new", "first_name": "Una", "last_name": "Reef", "role": "moderator"}
+        return self.client.post(reverse("people"), values | told)
+
+    def test_one_who_has_an_account_is_taken_in_and_changes_schools(self):
+        self.invite(email="Stranger@reef.test")
+        one = User.objects.get(pk=self.stranger.pk)
+        self.assertEqual((one.school, one.role), (self.stranger.school, Role.OWNER))
+        self.assertFalse(User.objects.filter(username="new").exists())
+        self.client.force_login(one)
+        brief = reverse("brief", args=[self.brief.pk])
+        self.assertEqual(self.client.get(brief).status_code, 404)
+        self.assertContains(self.client.get(reverse("settings")), "Cliffend College, as moderator")
+        self.client.post(reverse("school-change"), {"school": self.user.school_id})
+        self.assertEqual(self.client.get(brief).status_code, 200)
+        self.assertEqual(self.client.get(reverse("people")).status_code, 403)  # no owner here
+        other = reverse("brief", args=[self.other_brief.pk])
+        self.assertEqual(self.client.get(other).status_code, 404)
+        self.client.post(reverse("school-change"), {"school": self.stranger.school_id})
+        self.assertEqual(User.objects.get(pk=one.pk).role, Role.OWNER)
+
+    def test_a_school_that_one_does_not_belong_to_is_not_there(self):
+        answer = self.client.post(reverse("school-change"), {"school": self.stranger.school_id})
+        self.assertEqual(answer.status_code, 404)
+
+    def test_access_ends_at_one_school_alone(self):
+        self.invite(email="stranger@reef.test")
+        one = User.objects.get(pk=self.stranger.pk)
+        self.client.force_login(one)
+        self.client.post(reverse("school-change"), {"school": self.user.school_id})
+        self.client.force_login(self.user)
+        self.client.post(reverse("person", args=[one.pk]), {"do": "disable"})
+        one.refresh_from_db()
+        self.assertEqual((one.is_active, one.school), (True, self.stranger.school))
+        self.client.force_login(one)
+        answer = self.client.post(reverse("school-change"), {"school": self.user.school_id})
+        self.assertEqual(answer.status_code, 404)
+        self.client.force_login(self.user)
+        self.client.post(reverse("person", args=[one.pk]), {"do": "enable"})
+        self.client.post(reverse("person", args=[one.pk]), {"do": "instructor"})
+        own = one.memberships.get(school=self.user.school)
+        self.assertEqual((own.has_access, own.role), (True, Role.INSTRUCTOR))
+        one.refresh_from_db()
+        self.assertEqual(one.role, Role.OWNER)  # of the school they work in
+
+    def test_what_the_moderators_and_the_owners_is(self):
+        for name in ("second-mark", "second-marking"):
+            self.assertEqual(CHANGES[name], Role.MODERATOR)
+        for name in ("bundles", "bundle-take-in", "people", "school-settings"):
+            self.assertEqual(CHANGES[name], Role.OWNER)

@@ -131,7 +131,7 @@ class StudentRecords(Term):
             self.client.get(page)
 
 
-FEW = 9  # questions of a student's page
+FEW = 10  # questions of a student's page
 
 
 class OwnRecords(Term):

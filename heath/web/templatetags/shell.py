@@ -42,6 +42,7 @@ PLACES = (
         "level",
         "levels",
         "second-mark",
+        "student-erase",
         "student-record",
     ),
     _place(
@@ -154,7 +155,10 @@ HELP = {
     "draft-release": "rulebook",
     "agreement": "records",
     "bundles": "records",
+    "erasure": "records",
     "records": "records",
+    "search": "records",
+    "student-erase": "records",
     "second-mark": "records",
     "class-picture": "records",
     "class-students": "records",
