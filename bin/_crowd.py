@@ -44,6 +44,7 @@ def measured(pieces: int, wall: int) -> dict:
     from django.test.utils import CaptureQueriesContext
     from django.urls import reverse
 
+    from heath.classes.models import Course
     from heath.demo.crowd import crowd
 
     began = time.perf_counter()
@@ -52,6 +53,7 @@ def measured(pieces: int, wall: int) -> dict:
     client = Client()
     client.force_login(user)
     first = brief.pieces.order_by("student__name").first()
+    past = Course.objects.filter(term="Past term 00").first()
     places = {
         "term": reverse("term"),
         "brief": reverse("brief", args=[brief.pk]),
@@ -59,6 +61,12 @@ def measured(pieces: int, wall: int) -> dict:
         "line-up": reverse("line-up", args=[brief.pk]) + "?by=height_ratio&group=1",
         "class": reverse("course", args=[brief.course_id]),
         "marks": reverse("brief-marks", args=[brief.pk, "csv"]),
+        "records": reverse("records"),
+        "student": reverse("student-record", args=[past.students.first().pk]),
+        "picture": reverse("class-picture", args=[past.pk]),
+        "gradebook": reverse("gradebook", args=[past.pk]),
+        "compare": reverse("records") + "?this=term:Past+term+00&with=term:Past+term+01",
+        "search": reverse("search") + "?q=Pupl+007",
     }
     out = {}
     for name, address in places.items():

@@ -80,7 +80,7 @@ def _tasks(user, shown: list[Row]) -> list[tuple[str, str]]:
         if b.marking:
             words = f"{b.marking} to mark: {b.name}"
             out.append((1, words, reverse("brief", args=[b.pk]) + "?only=marking"))
-        if b.marked and user.instructs:
+        if b.marked and user.instructs and b.second_of_id is None:
             out.append((2, f"{b.marked} to return: {b.name}", reverse("returning", args=[b.pk])))
     return [(words, to) for _, words, to in sorted(out, key=lambda task: task[0])]
 
@@ -88,19 +88,27 @@ def _tasks(user, shown: list[Row]) -> list[tuple[str, str]]:
 @require_safe
 def term(request):
     """Briefs, and what waits for a photograph, for marking, for return; tonight's work first."""
-    briefs = visible(request.user, Brief).filter(archived_at=None, course__archived_at=None)
-    briefs = briefs.order_by("-made_at")
+    every = visible(request.user, Brief, second=True)
+    marking = Piece.objects.filter(brief=OuterRef("pk"), state=Piece.State.MARKING)
+    briefs = (
+        every.filter(archived_at=None, course__archived_at=None)
+        .filter(
+            Q(second_of=None) | Exists(marking)
+        )  # a second marking that is done is out of the way
+        .order_by("-made_at")
+    )
     waiting = Exists(Piece.objects.filter(brief=OuterRef("pk")).exclude(state=Piece.State.RETURNED))
     open_ = list(briefs.filter(waiting).values_list("pk", flat=True)[:MOST])
     past = list(briefs.exclude(waiting).values_list("pk", flat=True)[:PAST])
     to_mark = (
-        visible(request.user, Piece)
+        visible(request.user, Piece, second=True)
         .filter(state=Piece.State.MARKING, brief__archived_at=None)
+        .filter(brief__course__archived_at=None)
         .select_related("brief__course", "student")
         .prefetch_related("photographs")
         .order_by("brief__made_at", "brief")
     )
-    shown = rows(visible(request.user, Brief).filter(pk__in=open_ + past))
+    shown = rows(every.filter(pk__in=open_ + past))
     tonight = sorted(to_mark[:MOST], key=lambda p: (p.brief.made_at, p.brief_id, p.in_order))
     context = {
         "has_courses": visible(request.user, Course).exists(),

@@ -86,8 +86,8 @@ def take_in(
         raise
     except ValidationError as error:
         taker.drop_files()
-        told = "; ".join(f"{name}: {' '.join(words)}" for name, words in error.message_dict.items())
-        raise BundleRefused(f"Something in the bundle cannot be: {told[:300]}") from error
+        why = "; ".join(f"{name}: {' '.join(words)}" for name, words in error.message_dict.items())
+        raise BundleRefused(f"Something in the bundle cannot be: {why[:300]}") from error
     except (IntegrityError, KeyError, TypeError, ValueError, NotValid) as error:
         taker.drop_files()
         raise BundleRefused(

@@ -8,11 +8,12 @@ from __future__ import annotations
 
 from datetime import date, datetime
 from decimal import Decimal
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Final, Literal
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
-FORMAT, VERSION = "juniper-heath-term", 1
+FORMAT: Final = "juniper-heath-term"
+VERSION: Final = 1
 Id = Annotated[int, Field(ge=0, lt=2**63)]
 Name = Annotated[str, Field(max_length=200)]
 Words = Annotated[str, Field(max_length=2000)]

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from itertools import islice
 
-from django.db import transaction
+from django.db import connection, transaction
 
 from heath.assessment.models import Mark, Photograph, Piece
 from heath.assessment.photographs import add_photograph, see_photograph
@@ -19,7 +19,8 @@ from heath.returns.models import ReturnSheet
 from juniper.camera.capture import beside_card
 from juniper.photograph.code import new_code
 
-CLASS, BRIEFS = 40, 25  # students of a class, briefs it was set
+CLASS, BRIEFS = 25, 5  # students of a class, briefs it was set
+A_TERM = 10  # classes of a past term
 REAL = (0, 12, 13, 20)  # pieces of the roll that are photographed
 TOGETHER = 2000
 
@@ -83,7 +84,9 @@ def _past_term(school, user, year: int, mark: Mark, count: int) -> None:
     """One class of a past term: `count` returned pieces, each with a photograph, a mark and a
     sheet.
     """
-    course = Course.objects.create(school=school, name=f"Course {year:03d}", term="past")
+    course = Course.objects.create(
+        school=school, name=f"Course {year:03d}", term=f"Past term {year // A_TERM:02d}"
+    )
     students = Student.objects.bulk_create(
         Student(course=course, name=f"Pupil {n:03d}") for n in range(CLASS)
     )
@@ -126,6 +129,7 @@ def _past_term(school, user, year: int, mark: Mark, count: int) -> None:
         ],
         batch_size=TOGETHER,
     )
+    _lines(mark, pieces)
     ReturnSheet.objects.bulk_create(
         [
             ReturnSheet(
@@ -138,3 +142,19 @@ def _past_term(school, user, year: int, mark: Mark, count: int) -> None:
         ],
         batch_size=TOGETHER,
     )
+
+
+def _lines(like: Mark, pieces: list[Piece]) -> None:
+    """The lines of past marks: those of one mark, each with a mark of ten of its own."""
+    columns = (
+        "rule, title, family, measure, state, share, value, uncertainty, low_limit, low, high,"
+        " high_limit, borderline, spoken"
+    )
+    with connection.cursor() as cursor:
+        cursor.execute(
+            f"INSERT INTO assessment_markline (mark_id, score, {columns})"  # noqa: S608 - our own names
+            f" SELECT m.id, (m.id * 7 + l.id * 13) % 11, {columns}"
+            " FROM assessment_mark m CROSS JOIN assessment_markline l"
+            " WHERE l.mark_id = %s AND m.piece_id = ANY(%s)",
+            [like.pk, [p.pk for p in pieces]],
+        )

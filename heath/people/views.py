@@ -89,7 +89,7 @@ def people(request):
 
 def _role(request) -> str:
     role = request.POST.get("role", "")
-    return role if role in Role.values else Role.ASSISTANT
+    return str(role) if role in Role.values else str(Role.ASSISTANT)
 
 
 @require_POST

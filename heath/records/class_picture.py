@@ -115,7 +115,10 @@ def marks_of(course: Course) -> list[Given]:
             Coalesce("piece__brief__closes_at", "piece__brief__made_at"),
         )
     )
-    return [Given(*row[:7], row[7] or {}, row[8] or "", row[9]) for row in rows]
+    return [
+        Given(mark, piece, brief, student, of, by, score, families or {}, award or "", at)
+        for mark, piece, brief, student, of, by, score, families, award, at in rows
+    ]
 
 
 def class_picture(course: Course) -> ClassPicture:
@@ -197,7 +200,7 @@ def _measures(lines, by_mark: dict[int, Given], missed: Sequence[Missed]):
 
 def _measure(name: str, lines: Sequence[dict], by_mark: dict[int, Given]) -> Plot:
     definition = DEFINITIONS[name]
-    rows: dict[int, tuple[str, list[Dot], tuple]] = {}
+    rows: dict[int, tuple[str, list[Dot], tuple[float, float, float, float] | None]] = {}
     for x in lines:
         m = by_mark[x["mark_id"]]
         words = f"{m.student_name}: {value_words(x['value'], definition.unit)}"

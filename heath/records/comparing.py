@@ -99,7 +99,7 @@ def compare(courses: Sequence[Course], first: str, second: str) -> Comparison | 
     return Comparison(
         (one, other),
         drawn,
-        change(*rows),
+        change(rows[0], rows[1]),
         tuple((FAMILY_NAMES[f], families[f][2], families[f][3]) for f in FAMILIES if f in families),
         tuple(sorted(listed, key=lambda d: -abs(d.step))[:LISTED]),
     )

@@ -8,6 +8,8 @@ import numpy as np
 from numpy.typing import ArrayLike
 from scipy.stats import f as f_distribution
 
+from juniper.values import Triple
+
 SURE = 0.95  # of the intervals; common practice
 
 
@@ -62,12 +64,12 @@ def intraclass(marks: ArrayLike) -> Intraclass:
     error = float(((x - own - lean + x.mean()) ** 2).sum()) / ((n - 1) * (k - 1))
     if between + markers + error < 1e-18:
         return Intraclass(None, None, None, None, None, None, n, k)
-    absolute, *around = _absolute(between, markers, error, n, k)
-    consistent, *about = _consistent(between, error, n, k)
-    return Intraclass(absolute, *around, consistent, *about, n, k)
+    absolute, low, high = _absolute(between, markers, error, n, k)
+    consistent, least, most = _consistent(between, error, n, k)
+    return Intraclass(absolute, low, high, consistent, least, most, n, k)
 
 
-def _absolute(between: float, markers: float, error: float, n: int, k: int) -> tuple:
+def _absolute(between: float, markers: float, error: float, n: int, k: int) -> Triple:
     """ICC(2,1) and its interval, by Satterthwaite's degrees of freedom."""
     value = (between - error) / (between + (k - 1) * error + k * (markers - error) / n)
     if error < 1e-18:  # the markers differ by a constant alone: nothing is left to chance
@@ -84,7 +86,7 @@ def _absolute(between: float, markers: float, error: float, n: int, k: int) -> t
     return value, float(low), float(high)
 
 
-def _consistent(between: float, error: float, n: int, k: int) -> tuple:
+def _consistent(between: float, error: float, n: int, k: int) -> Triple:
     """ICC(3,1) and its interval."""
     value = (between - error) / (between + (k - 1) * error)
     if error < 1e-18:

@@ -92,6 +92,19 @@ class Rounds(Markers):
         self.assertContains(wall, f"Piece {copy.code[:4]}")
         self.assertNotContains(wall, copy.student.name)
 
+    def test_its_marker_finds_it_on_the_term_page_until_it_is_done(self):
+        self.mark_all()
+        set_round(self.brief, [self.oz], 0.5, 0, 7, self.moderator)
+        self.client.force_login(self.oz)
+        page = self.client.get(reverse("term"))
+        self.assertContains(page, "6 to mark: Second marking: Column")
+        second = SecondMark.objects.first().copy.brief
+        wall = self.client.get(reverse("brief", args=[second.pk]))
+        self.assertNotContains(wall, reverse("intake", args=[second.pk]))
+        self.assertNotContains(wall, reverse("returning", args=[second.pk]))
+        self.mark_second()
+        self.assertNotContains(self.client.get(reverse("term")), "Second marking")
+
     def test_what_belongs_to_the_class_is_not_done_with_a_second_marking(self):
         self.mark_all()
         set_round(self.brief, [self.una], 0.5, 0, 7, self.moderator)

@@ -69,6 +69,7 @@ OF_BRIEF = (
 )
 
 
+OF_SECOND = ("brief", "line-up")  # of which a second marking has these alone
 # The records of a class.
 OF_CLASS = (
     _place("Class picture", "class-picture", "lesson"),
@@ -99,8 +100,9 @@ def places(context):
 def brief_places(context, brief):
     """A brief's own places, the present one marked."""
     page, user = _name(context), context["user"]
-    rows = [(p.title, reverse(p.to, args=[brief.pk]), page in p.pages) for p in OF_BRIEF]
-    if user.instructs:
+    own = [p for p in OF_BRIEF if brief.second_of_id is None or p.to in OF_SECOND]
+    rows = [(p.title, reverse(p.to, args=[brief.pk]), page in p.pages) for p in own]
+    if user.instructs and brief.second_of_id is None:
         to = reverse("brief-change", args=[brief.pk])
         rows.append(("Brief", to, page == "brief-change"))
     return {"brief": brief, "places": rows}
