@@ -25,7 +25,7 @@ def piece_on_bench(request, pk: int) -> Piece:
     Raises Http404 for a piece or view that the person may not see or that is not there, and
     BadRequest for one without a photograph that can be marked.
     """
-    piece = find(request.user, Piece, "brief", "student__level", second=True, pk=pk)
+    piece = find(request.user, Piece, "brief__course", "student__level", second=True, pk=pk)
     prefetch_related_objects([piece], "photographs")
     if piece.photograph is None or not piece.photograph.scene:
         raise BadRequest("This piece has no photograph that can be marked.")

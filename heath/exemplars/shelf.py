@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from django.db import transaction
 
-from heath.assessment.models import Piece
+from heath.assessment.models import GIVEN, Piece
 from heath.briefs.models import Brief
 from heath.exemplars.models import Exemplar
 from heath.people.policy import visible
 
 HELD = 9.0  # of ten: a rule whose mark is no less is shown as held
-GIVEN = (Piece.State.MARKED, Piece.State.RETURNED)
 
 
 def on_shelf(user, rule: str = "", award: str = ""):

@@ -8,12 +8,12 @@ from django.contrib import messages
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
-from heath.assessment.models import Piece
+from heath.assessment.models import GIVEN, Piece
 from heath.assessment.reading import Reading, read
 from heath.drawing.evidence import drawable
 from heath.exemplars.forms import ExemplarForm
 from heath.exemplars.models import Exemplar
-from heath.exemplars.shelf import GIVEN, change_permission, held_rules, on_shelf
+from heath.exemplars.shelf import change_permission, held_rules, on_shelf
 from heath.people.once import once
 from heath.people.policy import find, visible
 from heath.web.plain import whole

@@ -9,7 +9,7 @@ from datetime import datetime
 
 from django.urls import reverse
 
-from heath.assessment.models import MarkLine, Piece
+from heath.assessment.models import GIVEN, MarkLine, Piece
 from heath.classes.models import Course
 from heath.drawing.plots import Axis, Dot, Level, Plot, axis_over, scatter
 from heath.moderation.models import SecondMark, Settlement
@@ -30,7 +30,6 @@ from juniper.agreement import (
 )
 from juniper.rules import school
 
-GIVEN = (Piece.State.MARKED, Piece.State.RETURNED)
 NO_AWARD = "no award"
 WEEK = 7 * 86_400.0  # seconds
 LEAST = 3  # pieces from which two markers are compared

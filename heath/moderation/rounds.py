@@ -8,15 +8,13 @@ from collections.abc import Sequence
 
 from django.db import transaction
 
-from heath.assessment.models import Mark, Piece
+from heath.assessment.models import GIVEN, Mark, Piece
 from heath.assessment.snapshot import keep_later
 from heath.briefs.models import Brief
 from heath.moderation.models import Round, SecondMark
 from heath.people.models import User
 from juniper.agreement import sample_by_mark
 from juniper.photograph.code import new_code
-
-GIVEN = (Piece.State.MARKED, Piece.State.RETURNED)
 
 
 class NothingToMark(ValueError):

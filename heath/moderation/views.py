@@ -8,11 +8,11 @@ from django.contrib import messages
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from heath.assessment.models import Photograph, Piece
+from heath.assessment.models import GIVEN, Photograph, Piece
 from heath.assessment.reading import Reading, read
 from heath.briefs.models import Brief
 from heath.classes.models import Course
-from heath.moderation.agreement import GIVEN, agreement_of
+from heath.moderation.agreement import agreement_of
 from heath.moderation.forms import RoundForm, SettleForm
 from heath.moderation.models import Round, SecondMark
 from heath.moderation.rounds import NothingToMark, set_round

@@ -6,9 +6,7 @@ from collections.abc import Sequence
 
 from django.db.models import Q
 
-from heath.assessment.models import Piece
-
-GIVEN = (Piece.State.MARKED, Piece.State.RETURNED)
+from heath.assessment.models import GIVEN
 
 
 def named(way: str = "") -> Q:

@@ -141,6 +141,9 @@ class Piece(models.Model):
         return self.latest_sheet.version if self.latest_sheet else 0
 
 
+GIVEN = (Piece.State.MARKED, Piece.State.RETURNED)  # whose mark is given
+
+
 def random_path(kind: str) -> str:
     """A place under `kind` that nobody can guess; the user's own file name is never used."""
     return f"{kind}/{secrets.token_urlsafe(16)}"

@@ -2,7 +2,8 @@
 
 from django import template
 
-from heath.moderation.agreement import GIVEN, Between
+from heath.assessment.models import GIVEN
+from heath.moderation.agreement import Between
 from juniper.agreement import Drift, Kappa, Severity, icc_words, kappa_words
 
 register = template.Library()
@@ -14,6 +15,12 @@ def _figure(value: float) -> str:
 
 def _within(low: float | None, high: float | None) -> str:
     return "" if low is None or high is None else f" ({_figure(low)} to {_figure(high)})"
+
+
+def _icc_said(value: float | None, low: float | None, high: float | None) -> str:
+    if value is None:
+        return "not to be told: no two marks differ"
+    return f"{_figure(value)}{_within(low, high)}, {icc_words(value)}"
 
 
 @register.filter
@@ -28,20 +35,14 @@ def kappa_said(kappa: Kappa) -> str:
 def absolute_said(between: Between) -> str:
     """ICC(2,1) with its interval and what it is called."""
     icc = between.intraclass
-    if icc.absolute is None:
-        return "not to be told: no two marks differ"
-    around = _within(icc.absolute_low, icc.absolute_high)
-    return f"{_figure(icc.absolute)}{around}, {icc_words(icc.absolute)}"
+    return _icc_said(icc.absolute, icc.absolute_low, icc.absolute_high)
 
 
 @register.filter
 def consistent_said(between: Between) -> str:
     """ICC(3,1) with its interval and what it is called."""
     icc = between.intraclass
-    if icc.consistent is None:
-        return "not to be told: no two marks differ"
-    around = _within(icc.consistent_low, icc.consistent_high)
-    return f"{_figure(icc.consistent)}{around}, {icc_words(icc.consistent)}"
+    return _icc_said(icc.consistent, icc.consistent_low, icc.consistent_high)
 
 
 @register.filter

@@ -9,14 +9,13 @@ from juniper.records import Change
 register = template.Library()
 
 
-def _moved(change: Change, out_of: int) -> str:
-    """A change of a mean in words, and whether it is beyond chance."""
-    words = f"{change.before:.1f} of {out_of} before, {change.after:.1f} after"
+def _beyond_chance(change: Change) -> str:
+    """How far two means lie apart, and whether that is beyond chance."""
     if change.reach is None:
-        return f"{words}; too few to tell whether that is chance"
+        return "too few to tell whether that is chance"
     spread = f"{change.difference:+.1f} ± {change.reach:.1f}".replace("-", "−")
     told = "beyond chance" if change.sure else "which may be chance"
-    return f"{words} ({spread}, 95 % interval), {told}"
+    return f"{spread} (95 % interval), {told}"
 
 
 @register.filter
@@ -25,7 +24,11 @@ def lesson_words(taught: Taught) -> str:
     if taught.change is None:
         return "nobody has marks both before and after it yet."
     many = f"{taught.students} student{'s' * (taught.students != 1)}"
-    return f"mean mark {_moved(taught.change, 10)}, over {many}."
+    before, after = taught.change.before, taught.change.after
+    return (
+        f"mean mark {before:.1f} of 10 before, {after:.1f} after: {_beyond_chance(taught.change)},"
+        f" over {many}."
+    )
 
 
 @register.filter
@@ -34,12 +37,10 @@ def comparison_words(compared: Comparison) -> str:
     change, (one, other) = compared.change, compared.names
     if change is None:
         return ""
-    words = f"Mean mark {change.before:.1f} of 100 in {one}, {change.after:.1f} in {other}"
-    if change.reach is None:
-        return f"{words}; too few to tell whether that is chance."
-    spread = f"{change.difference:+.1f} ± {change.reach:.1f}".replace("-", "−")
-    told = "beyond chance" if change.sure else "which may be chance"
-    return f"{words}: {spread} (95 % interval), {told}."
+    return (
+        f"Mean mark {change.before:.1f} of 100 in {one}, {change.after:.1f} in {other}:"
+        f" {_beyond_chance(change)}."
+    )
 
 
 @register.filter
