@@ -16,6 +16,8 @@ from heath.people.once import once
 from heath.people.policy import deleted, find, visible
 from heath.web.letters import unprinted
 
+RECENT = 20  # classes that a student may be moved to, the newest first
+
 
 @require_safe
 def classes(request):
@@ -75,7 +77,10 @@ def _page(request, course: Course | None, form, faulty: StudentForm | None = Non
             "removed": [s for s in every if s.removed_at is not None],
             "unprinted": unprinted(s.name for s in every if s.removed_at is None),
             "briefs": course.briefs.filter(deleted_at=None),
-            "others": visible(request.user, Course).filter(archived_at=None).exclude(pk=course.pk),
+            "others": visible(request.user, Course)
+            .filter(archived_at=None)
+            .exclude(pk=course.pk)
+            .order_by("-made_at")[:RECENT],
         }
     return render(request, "classes/course.html", context, status=422 if faulty else 200)
 

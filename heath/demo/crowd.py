@@ -153,7 +153,7 @@ def _lines(like: Mark, pieces: list[Piece]) -> None:
     with connection.cursor() as cursor:
         cursor.execute(
             f"INSERT INTO assessment_markline (mark_id, score, {columns})"  # noqa: S608 - our own names
-            f" SELECT m.id, (m.id * 7 + l.id * 13) % 11, {columns}"
+            f" SELECT m.id, (m.id * 7 + l.id * 13) %% 11, {columns}"
             " FROM assessment_mark m CROSS JOIN assessment_markline l"
             " WHERE l.mark_id = %s AND m.piece_id = ANY(%s)",
             [like.pk, [p.pk for p in pieces]],

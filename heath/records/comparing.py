@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from django.db.models import Avg, Count
+from django.db.models import Count, Sum
 
 from heath.assessment.models import Mark, MarkLine
 from heath.classes.models import Course
@@ -45,7 +45,7 @@ class Comparison:
     names: tuple[str, str]
     marks: Plot
     change: Change | None
-    families: tuple[tuple[str, float | None, float | None], ...]
+    families: tuple[tuple[str, float, float], ...]
     rules: tuple[Difference, ...]
 
 
@@ -89,18 +89,17 @@ def compare(courses: Sequence[Course], first: str, second: str) -> Comparison | 
         ],
         MARKS,
     )
-    families = _means(ours, theirs, "family")
-    rules = _means(ours, theirs, "rule")
+    first_rules, second_rules = _by_rule(ours), _by_rule(theirs)
     listed = [
-        Difference(title, FAMILY_NAMES.get(family, ""), a, b, (n, m))
-        for title, family, a, b, n, m in rules.values()
-        if min(n, m) >= LEAST and abs(b - a) >= WORTH
+        d
+        for d in _differences(first_rules, second_rules)
+        if min(d.pieces) >= LEAST and abs(d.step) >= WORTH
     ]
     return Comparison(
         (one, other),
         drawn,
         change(rows[0], rows[1]),
-        tuple((FAMILY_NAMES[f], families[f][2], families[f][3]) for f in FAMILIES if f in families),
+        _families(first_rules, second_rules),
         tuple(sorted(listed, key=lambda d: -abs(d.step))[:LISTED]),
     )
 
@@ -113,26 +112,36 @@ def _marks(courses: Sequence[int]) -> list[float]:
     )
 
 
-def _means(ours: Sequence[int], theirs: Sequence[int], by: str) -> dict[str, tuple]:
-    """Mean marks by family or rule that both sides have: (title, family, ours, theirs, and over how
-    many pieces each).
-    """
-    found = []
-    for side in (ours, theirs):
-        marks = Mark.objects.filter(given_marks(side))
-        lines = MarkLine.objects.filter(mark__in=marks, score__isnull=False, share__gt=0)
-        names = ("family",) if by == "family" else ("rule", "title", "family")
-        rows = lines.values(*names).annotate(mean=Avg("score"), pieces=Count("mark", distinct=True))
-        found.append({r[by]: r for r in rows.order_by()})
-    first, second = found
-    return {
-        key: (
-            first[key].get("title", ""),
-            first[key]["family"],
-            first[key]["mean"],
-            second[key]["mean"],
-            first[key]["pieces"],
-            second[key]["pieces"],
+def _by_rule(courses: Sequence[int]) -> dict[str, dict]:
+    """Of each rule of one side its title, family, the sum of its marks and over how many pieces."""
+    lines = MarkLine.objects.filter(
+        mark__in=Mark.objects.filter(given_marks(courses)), score__isnull=False, share__gt=0
+    )
+    rows = lines.values("rule", "title", "family").annotate(total=Sum("score"), pieces=Count("pk"))
+    return {row["rule"]: row for row in rows.order_by()}
+
+
+def _differences(ours: dict[str, dict], theirs: dict[str, dict]) -> list[Difference]:
+    """The rules that both sides have."""
+    return [
+        Difference(
+            row["title"],
+            FAMILY_NAMES.get(row["family"], ""),
+            row["total"] / row["pieces"],
+            theirs[rule]["total"] / theirs[rule]["pieces"],
+            (row["pieces"], theirs[rule]["pieces"]),
         )
-        for key in first.keys() & second.keys()
-    }
+        for rule, row in ours.items()
+        if rule in theirs
+    ]
+
+
+def _families(ours: dict[str, dict], theirs: dict[str, dict]):
+    """Each family's mean mark of a rule on both sides, of those that both have."""
+    out = []
+    for family in FAMILIES:
+        sides_ = [[r for r in side.values() if r["family"] == family] for side in (ours, theirs)]
+        if all(sides_):
+            means = [sum(r["total"] for r in s) / sum(r["pieces"] for r in s) for s in sides_]
+            out.append((FAMILY_NAMES[family], means[0], means[1]))
+    return tuple(out)
