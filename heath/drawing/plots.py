@@ -264,10 +264,11 @@ def scatter(
     left, right, top, low = 44.0, wide - 96.0, 20.0, high - 34.0
     parts: list[str] = []
     for level in levels:
-        y = up.place(level.at, low, top)
         if level.reach:
             ends = [up.place(level.at + s * level.reach, low, top) for s in (1, -1)]
             parts.append(_box(left, ends[0], right - left, ends[1] - ends[0], LIMIT))
+    for level in levels:
+        y = up.place(level.at, low, top)
         parts.append(_line(left, y, right, y, SOFT, "5 3" if level.dashed else ""))
         parts.append(_text(right + 5, y + 3, level.words, "start", INK))
     for tick, words in up.ticks:

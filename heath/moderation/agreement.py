@@ -33,6 +33,7 @@ from juniper.rules import school
 NO_AWARD = "no award"
 WEEK = 7 * 86_400.0  # seconds
 LEAST = 3  # pieces from which two markers are compared
+LEAST_WEEKS = 1.0  # between the first and the last second mark, from which a drift is spoken of
 
 
 @dataclass(frozen=True)
@@ -191,7 +192,8 @@ def _between(pairs: Sequence[Pair]) -> Between:
     limits = limits_of_agreement(first, second)
     start = min(p.at[1] for p in pairs)
     weeks = [(p.at[1] - start).total_seconds() / WEEK for p in pairs]
-    course = drift(weeks, [b - a for a, b in marks])
+    long = max(weeks) >= LEAST_WEEKS
+    course = drift(weeks, [b - a for a, b in marks]) if long else None
     return Between(
         names,
         len(pairs),

@@ -199,6 +199,7 @@ class Agreements(Markers):
         self.assertEqual(set(between.names), {"Oz", "ruth"})
         self.assertAlmostEqual(abs(between.limits.mean), 6)
         self.assertAlmostEqual(between.intraclass.consistent, 1)
+        self.assertIsNone(between.drift)  # all of one evening
         self.assertLess(between.intraclass.absolute, 1)
         self.assertEqual([name for name, _ in found.leans], ["Oz", "ruth"])  # the strictest first
         self.assertAlmostEqual(found.leans[0][1].lean, -3)
