@@ -132,7 +132,9 @@ class Evening(InTheBrowser):
             actions += 2
             left = PUPILS - len(rows) - 1
             if left:
-                page.wait_for_url(lambda url, n=number: f"/pieces/{n}/" not in url)
+                page.wait_for_url(
+                    lambda url, n=number: f"/pieces/{n}/" not in url, wait_until="commit"
+                )
             else:
                 expect(page.locator("#reading b", has_text=re.compile("^marked$"))).to_be_visible()
             rows.append((name, doubtful, actions, time.monotonic() - began))

@@ -160,7 +160,7 @@ class Word(SchoolTestCase):
             )
 
     def test_few_queries_on_the_bench(self):
-        with self.assertNumQueries(16):
+        with self.assertNumQueries(15):
             self.client.get(reverse("bench", args=[self.piece.pk]))
 
     def test_overlays(self):
