@@ -104,8 +104,8 @@ def nice_ticks(low: float, high: float, most: int = FINEST) -> tuple[float, ...]
 
     >>> nice_ticks(0, 100)
     (0.0, 50.0, 100.0)
-    >>> nice_ticks(0.13, 0.42)
-    (0.2, 0.3, 0.4)
+    >>> nice_ticks(0.13, 0.95)
+    (0.2, 0.4, 0.6, 0.8)
     """
     span = high - low
     if span <= 0 or not math.isfinite(span):
@@ -115,7 +115,9 @@ def nice_ticks(low: float, high: float, most: int = FINEST) -> tuple[float, ...]
     step = next(m * power for m in (1, 2, 5, 10) if m * power >= rough * (1 - 1e-9))
     first = math.ceil(low / step - 1e-9)
     last = math.floor(high / step + 1e-9)
-    return tuple(round(n * step, 12) for n in range(first, last + 1))
+    ticks = tuple(round(n * step, 12) for n in range(first, last + 1))
+    # One tick alone tells no scale: finer steps then.
+    return ticks if len(ticks) > 1 or most > 2 * FINEST else nice_ticks(low, high, most + 2)
 
 
 def axis_over(values: Sequence[float], words: str = "", write=None, room: float = 0.08) -> Axis:

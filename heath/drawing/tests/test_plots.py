@@ -38,10 +38,14 @@ class Ticks(unittest.TestCase):
         self.assertEqual(nice_ticks(0.0013, 0.0042), (0.002, 0.003, 0.004))
         self.assertEqual(nice_ticks(4, 4), (4,))
 
+    def test_one_tick_alone_tells_no_scale(self):
+        # steps of .5 would leave .5 alone between these ends
+        self.assertEqual(nice_ticks(0.13, 0.95), (0.2, 0.4, 0.6, 0.8))
+
     @given(low=st.floats(-1e6, 1e6), span=st.floats(1e-3, 1e6))
     def test_ticks_lie_inside_and_are_few(self, low, span):
         ticks = nice_ticks(low, low + span)
-        self.assertLessEqual(len(ticks), 6)
+        self.assertLessEqual(len(ticks), 8)
         for tick in ticks:
             self.assertGreaterEqual(tick, low - 1e-6 * span - 1e-6)
             self.assertLessEqual(tick, low + span + 1e-6 * span + 1e-6)
