@@ -10,9 +10,10 @@ class Runner(DiscoverRunner):
     """
 
     def teardown_databases(self, old_config, **kwargs):
-        with connection.cursor() as cursor:
-            cursor.execute(
-                "select pg_terminate_backend(pid) from pg_stat_activity"
-                " where datname = current_database() and pid <> pg_backend_pid()"
-            )
+        if old_config:  # tests of plain functions alone make no database
+            with connection.cursor() as cursor:
+                cursor.execute(
+                    "select pg_terminate_backend(pid) from pg_stat_activity"
+                    " where datname = current_database() and pid <> pg_backend_pid()"
+                )
         super().teardown_databases(old_config, **kwargs)
