@@ -195,6 +195,7 @@ class _Taker:
         )
         user.set_unusable_password()
         user.save()
+        user.memberships.update(has_access=False)
         return user
 
     def container(self, one: schema.ContainerOf) -> Container:

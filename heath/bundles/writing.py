@@ -5,6 +5,7 @@ palettes. Pieces are written one after another, so that memory does not grow wit
 from __future__ import annotations
 
 import json
+import re
 import shutil
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
@@ -38,6 +39,22 @@ from juniper.rules import school_slugs, write_rule_set
 COPIES = ("full", "screen", "wall", "thumb")
 QUALITY = 92  # of a picture that is saved again without its card
 CHUNK = 1 << 20  # bytes copied at a time
+# Keys under which stands what people wrote; a name may stand in it.
+WRITTEN = frozenset(
+    {
+        "capped",
+        "capped_by",
+        "changed",
+        "fault",
+        "overridden",
+        "reason",
+        "said",
+        "settled",
+        "student",
+        "why",
+        "words",
+    }
+)
 STORED = (".jpg", ".png")  # compressed already
 
 
@@ -71,8 +88,19 @@ class Codes:
         if self.named:
             return text
         for name, code in self.words.items():
-            text = text.replace(name, code).replace(name.split()[0], code)
+            for known in (name, name.split()[0]):
+                text = re.sub(rf"\b{re.escape(known)}\b", code, text)
         return text
+
+    def cleaned(self, value, key: str = ""):
+        """A value of JSON in which what people wrote has codes for names."""
+        if self.named:
+            return value
+        if isinstance(value, str):
+            return self.clean(value) if key in WRITTEN else value
+        if isinstance(value, dict):
+            return {k: self.cleaned(v, k) for k, v in value.items()}
+        return [self.cleaned(v, key) for v in value] if isinstance(value, list) else value
 
 
 def write_term(
@@ -96,6 +124,8 @@ def write_term(
     for name in ("pieces", "photographs", "rule-sets", "annotations", "palettes", "shelf"):
         (root / name).mkdir(parents=True)
     codes = Codes(named)
+    for membership in school.memberships.select_related("user").order_by("pk"):
+        codes.person(membership.user)
     for course in courses:
         for student in course.students.order_by("pk"):
             codes.student(student)
@@ -174,7 +204,7 @@ class _Writer:
             value = getattr(record, "pk" if name == "id" else name)
             if name.endswith("by_id") and value is not None and value not in self.people:
                 self.people[value] = User.objects.get(pk=value)
-            values[name] = self.codes.clean(value) if isinstance(value, str) else value
+            values[name] = self.codes.cleaned(value, name)
         return kind(**values)
 
     def course(self, course: Course) -> schema.CourseOf:
@@ -242,7 +272,7 @@ class _Writer:
             schema.SecondOf,
             one,
             settlements=[
-                self.make(schema.SettlementOf, s, first_verdict=self.clean(s.first_verdict))
+                self.make(schema.SettlementOf, s, first_verdict=self.codes.cleaned(s.first_verdict))
                 for s in one.settlements.all()
             ],
         )
@@ -301,9 +331,11 @@ class _Writer:
             piece,
             photographs=[self.photograph(p) for p in piece.photographs.all()],
             **{n: [self.make(kind, x) for x in getattr(piece, n).all()] for n, kind in rows},
-            mark=self.make(schema.MarkOf, mark, verdict=self.clean(mark.verdict)) if mark else None,
+            mark=self.make(schema.MarkOf, mark, verdict=self.codes.cleaned(mark.verdict))
+            if mark
+            else None,
             sheets=[
-                self.make(schema.SheetOf, s, figures=self.clean(s.figures))
+                self.make(schema.SheetOf, s, figures=self.codes.cleaned(s.figures))
                 for s in piece.sheets.all()
             ],
             attendance=self.make(schema.AttendanceOf, attendance) if attendance else None,
@@ -331,16 +363,6 @@ class _Writer:
             path = self.root / "palettes" / f"{piece.pk}.gpl"
             path.write_text(to_gpl(f"Piece {piece.pk}", colours), encoding="utf-8")
         self.tables.piece(piece, document, self.codes.student(piece.student))
-
-    def clean(self, value):
-        """A value of JSON with codes for names in all its texts."""
-        if self.codes.named:
-            return value
-        if isinstance(value, str):
-            return self.codes.clean(value)
-        if isinstance(value, dict):
-            return {k: self.clean(v) for k, v in value.items()}
-        return [self.clean(v) for v in value] if isinstance(value, list) else value
 
     def photograph(self, one: Photograph) -> schema.PhotographOf:
         files = {}

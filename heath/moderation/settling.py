@@ -7,6 +7,7 @@ from django.db import transaction
 from heath.assessment.models import Mark, MarkChange, Piece
 from heath.moderation.models import SecondMark, Settlement
 from heath.people.models import User
+from juniper.rules.verdict import VERDICT
 
 SAME = 0.05  # of 100: marks that differ by less are one
 
@@ -87,5 +88,7 @@ def _award(piece: Piece, verdict: dict, mark: float) -> str:
     """What the settled mark is called; none where the first mark could have none."""
     if verdict.get("unsafe") or verdict.get("to_answer"):
         return ""
+    if verdict.get("measured", 0.0) < VERDICT.enough * verdict.get("called_for", 0.0):
+        return ""  # too little was measured for any award
     marks = [m for m in (verdict.get("families") or {}).values() if m is not None]
     return piece.brief.rules.award(mark, float(piece.brief.pass_mark), min(marks, default=0.0))

@@ -1,6 +1,8 @@
 """Holds every request against the policy, before its view is asked."""
 
+from django.contrib import messages
 from django.shortcuts import render
+from django_htmx.http import HttpResponseClientRefresh
 
 from heath.people.models import Role
 from heath.people.policy import SAFE, THOUGH_ARCHIVED, WITHOUT_SCHOOL, Archived, needed, writing
@@ -47,7 +49,12 @@ class Access:
 
     def process_exception(self, request, exception):
         """What belongs to an archived class is not changed."""
-        return _refused(request, ARCHIVED, 403) if isinstance(exception, Archived) else None
+        if not isinstance(exception, Archived):
+            return None
+        if request.htmx:  # a part of a page cannot show it: the page is drawn anew, with the words
+            messages.error(request, ARCHIVED)
+            return HttpResponseClientRefresh()
+        return _refused(request, ARCHIVED, 403)
 
 
 def _refused(request, words, status):

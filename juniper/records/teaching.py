@@ -44,12 +44,12 @@ def teach_again(missed: Missed, title: str, family: str, taught: str) -> TeachAg
         taught: the rule as it is taught, a sentence; '' where it is not known.
 
     Returns:
-        How many pieces miss it and what that costs; the rule; an exercise.
+        How many pieces fall short of it and what that costs; the rule; an exercise.
     """
     many = len(missed.pieces)
     cost = (
         f"{title}: {many} of {missed.judged} piece{'s' * (missed.judged != 1)}"
-        f" ({per_cent(missed.share)}) miss{'es' * (many == 1)} it, which costs"
+        f" ({per_cent(missed.share)}) fall{'s' * (many == 1)} short of it, which costs"
         f" {missed.lost:.1f} of 100 a piece."
     )
     again = f"{taught.rstrip('.')}." if taught else ""

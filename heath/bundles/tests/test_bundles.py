@@ -17,6 +17,7 @@ from heath.bench.accepting import accept_marks, confirm_handles
 from heath.briefs.models import Brief
 from heath.bundles.management.commands.bundle_schema import PATH, as_text
 from heath.bundles.opening import BundleRefused, unpack
+from heath.bundles.writing import Codes
 from heath.classes.models import Course, Student, levels_of
 from heath.jobs.models import Job
 from heath.moderation.agreement import agreement_of
@@ -110,6 +111,7 @@ class Bundles(SchoolTestCase):
         self.assertEqual(new.accepted_at, old.accepted_at)
         self.assertEqual(new.accepted_by.shown_name, self.user.shown_name)
         self.assertFalse(new.accepted_by.is_active)
+        self.assertFalse(new.accepted_by.memberships.get().has_access)
         # judged again from photograph, corrections and rules, it comes to the same
         readings = [
             read(Piece.objects.select_related("student__level").get(pk=p.pk)).verdict
@@ -180,6 +182,21 @@ class Bundles(SchoolTestCase):
         self.assertEqual(piece.student.name, "Student 001")
         self.assertEqual(piece.remarks.get().words, "Well set, Student 001.")
         self.assertEqual(piece.mark.score, 61.5)
+
+    def test_only_what_people_wrote_is_cleaned_and_only_whole_words(self):
+        codes = Codes(False, words={"Lin Foil": "Student 001"})
+        self.assertEqual(
+            codes.clean("Line up, Lin, said Lin Foil."), "Line up, Student 001, said Student 001."
+        )
+        written = {"rule": "Lin", "words": "Lin's", "families": [{"reason": "Lin", "title": "Lin"}]}
+        self.assertEqual(
+            codes.cleaned(written),
+            {
+                "rule": "Lin",
+                "words": "Student 001's",
+                "families": [{"reason": "Student 001", "title": "Lin"}],
+            },
+        )
 
     def test_others_can_read_it(self):
         # BagIt by its own package, tables by their description, annotations by the W3C's terms.

@@ -292,6 +292,13 @@ class Settling(Markers):
         self.settled(85.0)
         self.assertEqual(Mark.objects.get(piece=self.piece).verdict["award"], "merit")
 
+    def test_no_award_where_too_little_was_measured(self):
+        Mark.objects.filter(piece=self.piece).update(
+            verdict=self.piece.mark.verdict | {"measured": 7.0, "called_for": 10.0}
+        )
+        self.settled(85.0)
+        self.assertEqual(Mark.objects.get(piece=self.piece).verdict["award"], "")
+
     def test_a_returned_piece_gets_a_further_sheet_that_says_why(self):
         other = photographed(self.brief, self.user)  # the first piece, with a real picture
         Settlement.objects.all().delete()

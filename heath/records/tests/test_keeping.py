@@ -103,6 +103,11 @@ class Archives(Term):
             self.assertContains(
                 answer, "This class is archived", status_code=403, msg_prefix=address
             )
+        told = {"rule": "x", "score": 1, "reason": "no"}
+        on_bench = self.client.post(
+            reverse("override", args=[piece.pk]), told, headers={"HX-Request": "true"}
+        )
+        self.assertEqual(on_bench.headers["HX-Refresh"], "true")
         self.assertFalse(Note.objects.exists())
         link.refresh_from_db()
         self.assertFalse(type(link).objects.get(pk=link.pk).open)
