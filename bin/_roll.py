@@ -14,18 +14,20 @@ from PIL import Image
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
+from juniper.camera.arranging import arrange
+from juniper.camera.compositions import COMPOSITIONS, STAGED, stage_of
 from juniper.camera.containers import SHELF
 from juniper.camera.examples import example, graded
 from juniper.camera.pieces import PIECES
 from juniper.camera.random_pieces import random_piece, staged_by_chance
-from juniper.camera.roll import EMPTY, FOLDER, TRIALS, VIEWS
-from juniper.camera.tracing import Stage, photograph, staged, staged_empty, truth
+from juniper.camera.roll import EMPTY, FOLDER, STAGES, TRIALS, VIEWS
+from juniper.camera.tracing import Stage, photograph, staged, staged_as, staged_empty, truth
 
 
 def wanted(number: int, view: str) -> bool:
     """Whether a view of a piece belongs on the roll."""
-    if view == EMPTY:
-        return number < len(SHELF)
+    if view in (EMPTY, *STAGES):
+        return number < len(SHELF) if view == EMPTY else number in STAGED
     piece = PIECES[number]
     container = SHELF[piece.container]
     if view == "front":
@@ -37,6 +39,24 @@ def wanted(number: int, view: str) -> bool:
     if view in TRIALS:
         return container.height_cm >= 20 and container.material != "glass" and number < 22
     return piece.views
+
+
+def staged_making(number: int, view: str, scale: float) -> Stage:
+    """A piece set up at a stage of its making, the camera held anew in the hand."""
+    done = arrange(PIECES[number], 100 + number)
+    rng = np.random.default_rng((7000, number, STAGES.index(view)))
+    return staged_as(stage_of(done, STAGES.index(view)), view, rng, scale)
+
+
+def trace_compositions(missing: bool) -> None:
+    """Trace every composition of the roll."""
+    folder = FOLDER / "compositions"
+    folder.mkdir(parents=True, exist_ok=True)
+    for place, (name, (made, wide)) in enumerate(COMPOSITIONS.items()):
+        if missing and (folder / f"{name}.json").exists():
+            continue
+        stage = staged_as(made(), "front", np.random.default_rng((8000, place)), 0.8, wide)
+        keep(folder / name, stage, photograph(stage, 8), 88)
 
 
 def keep(stem: Path, stage: Stage, picture: np.ndarray, quality: int | None) -> None:
@@ -58,7 +78,13 @@ def main() -> None:
         "--truth", action="store_true", help="make truth and labels anew, and keep the pictures"
     )
     parser.add_argument(
-        "--views", nargs="+", default=[*VIEWS, *TRIALS, EMPTY], choices=[*VIEWS, *TRIALS, EMPTY]
+        "--views",
+        nargs="+",
+        default=[*VIEWS, *STAGES, *TRIALS, EMPTY],
+        choices=[*VIEWS, *STAGES, *TRIALS, EMPTY],
+    )
+    parser.add_argument(
+        "--compositions", action="store_true", help="instead, trace the roll's compositions"
     )
     parser.add_argument("--missing", action="store_true", help="only what is not on the roll yet")
     parser.add_argument(
@@ -80,6 +106,9 @@ def main() -> None:
         help="instead, trace good, middling and poor pieces in turn",
     )
     options = parser.parse_args()
+    if options.compositions:
+        trace_compositions(options.missing)
+        return
     choices = (
         (options.random_piece, random_piece, "5000-5063"),
         (options.graded, graded, "9000-9029"),
@@ -105,6 +134,8 @@ def main() -> None:
             stage = (
                 staged_empty(number, 2 / 3)
                 if view == EMPTY
+                else staged_making(number, view, 0.8)
+                if view in STAGES
                 else staged(number, view, 2 / 3 if view in TRIALS else 1.0)
             )
             place = FOLDER / f"{stem}.jpg"

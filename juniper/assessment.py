@@ -28,10 +28,13 @@ from juniper.measures import (
     surface_of,
 )
 from juniper.measures.colours import seen_from_behind
+from juniper.measures.grouped import measure_group
 from juniper.measures.rings import from_above
+from juniper.measures.surface import View
+from juniper.measures.turning import blooms_behind, seen_from_a_seat, seen_from_above
 from juniper.photograph import Advice, Photograph, read_photograph
 from juniper.planning.stems import LARGEST
-from juniper.rules import Brief, Ceiling, NextCut, Override, RuleSet, Verdict, judge
+from juniper.rules import KINDS, Brief, Ceiling, NextCut, Override, RuleSet, Verdict, judge
 from juniper.scene import (
     ContainerShape,
     CutOut,
@@ -41,15 +44,20 @@ from juniper.scene import (
     Scene,
     Stem,
     StemChange,
+    Vessel,
+    VesselChange,
     change_stems,
+    change_vessels,
     framing,
     framing_advice,
+    group_datum,
     see,
 )
 from juniper.scene.trying import Cut, Trial, apply_change
 from juniper.values import Point
 
-FRONT, SIDE, BACK, TOP, ALL_ROUND = "front", "side", "back", "top", "all round"
+FRONT, SIDE, BACK, TOP, SEATED = "front", "side", "back", "top", "seated"
+ALL_ROUND = "all round"
 # views whose findings are kept, each with its surface of some 10 MB: those of the pieces that
 # people move handles on
 KEPT = 6
@@ -88,16 +96,31 @@ def analyse(
     cutout: CutOut | None = None,
     container_height_cm: float | None = None,
     view: str = FRONT,
+    vessels: int | None = 1,
+    kind: str = KINDS[0],
+    fall: float | None = None,
 ) -> Analysis:
     """Read a photograph and see what stands in it: decoded once, its card searched once.
 
     Parameters: the photograph's bytes, or the photograph where it was read already; the file's
     `name`; a datum `given` instead of the automatic; the container's shape where it is `known` from
-    the shelf; a second engine (`cutout`); the container's true height, cm; and from where it is
-    seen. Raises UnusablePhotograph, NothingFound or NoCutOut, with a sentence for the user.
+    the shelf; a second engine (`cutout`); the container's true height, cm; from where it is seen;
+    how many `vessels` the brief lists (None: nobody says, and all are looked for), and what `kind`
+    of piece it is; `fall` is how far a garland is to hang, of its edge's length. Raises
+    UnusablePhotograph, NothingFound or NoCutOut, with a sentence for the user.
     """
     photograph = data if isinstance(data, Photograph) else read_photograph(data, name)
-    scene, raster = see(photograph, given, known, cutout, container_height_cm, view=view)
+    scene, raster = see(
+        photograph,
+        given,
+        known,
+        cutout,
+        container_height_cm,
+        view=view,
+        vessels=vessels,
+        kind=kind,
+        fall=fall,
+    )
     datum = scene.datum.scaled(raster.scale)
     framed = in_background(
         framing, raster.labels, photograph.pixels, datum, photograph.focal, photograph.card
@@ -108,7 +131,9 @@ def analyse(
         scene,
         raster,
         surface,
-        photograph.advice + framing_advice(framed.result(), view),
+        photograph.advice
+        + framing_advice(framed.result(), view)
+        + vessels_advice(len(scene.vessels), vessels, view),
     )
 
 
@@ -127,6 +152,7 @@ class PieceView:
     focal: Point | None
     stems: tuple[Stem, ...]
     focal_put: bool = False
+    vessels: tuple[Vessel, ...] = ()
 
 
 def view_of(
@@ -137,14 +163,19 @@ def view_of(
     handles: Mapping[str, Point] | None = None,
     changes: tuple[StemChange, ...] = (),
     stems: tuple[Stem, ...] | None = None,
+    vessels: tuple[VesselChange, ...] = (),
 ) -> PieceView:
     """A view with handles put by hand (rim, base, rim_left, rim_right, focal: photograph pixels)
-    and changes of its main lines laid over what was found. `stems` are those found, where they were
+    and changes of its main lines laid over what was found; of a composition changes of its
+    `vessels`, whose datum then stands for the whole. `stems` are those found, where they were
     looked for already.
     """
     put = dict(handles or {})
     focal = put.pop("focal", scene.focal)
-    datum = scene.datum.moved(**put) if put else scene.datum
+    group = change_vessels(scene.vessels, vessels)
+    of_group = len(group) > 1 and scene.of_group
+    found = group_datum(group) if of_group and vessels else scene.datum
+    datum = found.moved(**put) if put and not of_group else found
     if stems is None:
         stems = stems_under(surface, datum)
     for change in changes:
@@ -152,7 +183,17 @@ def view_of(
             stems = change_stems(stems, change, scene.height)
         except NoStem:
             continue  # the stem that was meant is found no more
-    return PieceView(name, scene, raster, surface, datum, focal, stems, "focal" in (handles or {}))
+    return PieceView(
+        name,
+        scene,
+        raster,
+        surface,
+        datum,
+        focal,
+        stems,
+        "focal" in (handles or {}),
+        group if of_group else (),
+    )
 
 
 @dataclass(frozen=True)
@@ -169,7 +210,8 @@ class Word:
 @dataclass(frozen=True, eq=False)
 class Assessment:
     """A piece held against a rule set. `own` are the findings of each view by itself, `findings`
-    those that the piece is judged by.
+    those that the piece is judged by, and `stages` those of each stage of its making, seen in
+    `staged`.
     """
 
     views: tuple[PieceView, ...]
@@ -179,21 +221,23 @@ class Assessment:
     findings: Findings
     verdict: Verdict
     version: str = VERSION
+    stages: Mapping[str, Findings] = field(default_factory=dict)
+    staged: Mapping[str, PieceView] = field(default_factory=dict)
 
     def under(self, rules: RuleSet) -> Assessment:
         """The same piece, brief and word under another rule set; measured again where that reads
         visual weight in another way.
         """
         if rules.weighing != self.findings.weighing:
-            return assess(self.views, self.brief, rules, self.word)
+            return assess(self.views, self.brief, rules, self.word, stages=self.staged)
         new = replace(self, verdict=self.verdict_under(rules))
         return replace(new, verdict=replace(new.verdict, next_cut=_tried(new)))
 
     def verdict_under(self, rules: RuleSet) -> Verdict:
         """What another rule set says of the same piece; its next cut is not tried on the piece."""
         if rules.weighing != self.findings.weighing:
-            return assess(self.views, self.brief, rules, self.word).verdict
-        return _verdict(self.findings, rules, self.brief, self.word)
+            return assess(self.views, self.brief, rules, self.word, stages=self.staged).verdict
+        return _verdict(self.findings, rules, self.brief, self.word, self.stages)
 
 
 def assess(
@@ -202,9 +246,11 @@ def assess(
     rules: RuleSet,
     word: Word = Word(),
     unsure: Mapping[str, float] | None = None,
+    stages: Mapping[str, PieceView] | None = None,
 ) -> Assessment:
-    """Measure a piece from all its views (the front first; one of each) and hold it against a rule
-    set. `unsure` has the front's uncertainties by measure, to be taken over while a handle moves.
+    """Measure a piece from all its views (the front first; one of each) and at the `stages` of its
+    making, and hold it against a rule set. `unsure` has the front's uncertainties by measure, to be
+    taken over while a handle moves.
     """
     front, others = views[0], {v.name: v for v in views[1:]}
     own = {front.name: measured_view(front, brief, unsure, rules.weighing)}
@@ -212,13 +258,29 @@ def assess(
     if side := others.get(SIDE):
         findings = findings.joined(_from_the_side(side.surface, side.datum))
     if top := others.get(TOP):
-        findings = findings.joined(*from_above(top.scene.blooms, brief.rings))
-    if (back := others.get(BACK)) and brief.viewpoint == ALL_ROUND:
-        findings = findings.joined(seen_from_behind(front.scene, back.scene))
-        own[BACK] = _from_behind(back, brief, rules.weighing, unit())
-        findings = all_round(findings, {BACK: own[BACK]})
-    verdict = _verdict(findings, rules, brief, word)
-    done = Assessment(views, brief, word, own, findings, verdict)
+        findings = findings.joined(
+            *from_above(top.scene.blooms, brief.rings), *_from_above(top.surface)
+        )
+    if seat := others.get(SEATED):
+        findings = findings.joined(*_from_a_seat(seat, brief))
+    if brief.viewpoint == ALL_ROUND:
+        turned = {}
+        if back := others.get(BACK):
+            turned[BACK] = own[BACK] = _measured_aside(back, brief, rules.weighing, unit())
+            findings = findings.joined(
+                seen_from_behind(front.scene, back.scene), blooms_behind(findings, own[BACK])
+            )
+        if side:
+            turned[SIDE] = own[SIDE] = _measured_aside(side, brief, rules.weighing, unit())
+        findings = all_round(findings, turned)
+    making = {
+        name: _measured_aside(view, brief, rules.weighing, unit())
+        for name, view in (stages or {}).items()
+    }
+    verdict = _verdict(findings, rules, brief, word, making)
+    done = Assessment(
+        views, brief, word, own, findings, verdict, stages=making, staged=stages or {}
+    )
     return (
         done
         if unsure is not None
@@ -233,7 +295,7 @@ def measured_view(
     weighing: str = LIGHTNESS,
 ) -> Findings:
     """The measures of one view by itself; `weighing` is what visual weight is read from."""
-    return measure(
+    found = measure(
         view.surface,
         view.scene,
         view.datum,
@@ -247,6 +309,41 @@ def measured_view(
         view.focal_put,
         weighing,
     )
+    if len(view.vessels) < 2:
+        return found
+    clear = tuple(v.clear for v in brief.vessels)
+    group, swap = _of_the_group(view.raster, view.scene, view.vessels, clear)
+    return replace(found.joined(*group), swap=swap)
+
+
+@lru_cache(maxsize=KEPT)
+def _of_the_group(
+    raster: Raster, scene: Scene, vessels: tuple[Vessel, ...], clear: tuple[bool, ...]
+) -> tuple[tuple[Finding, ...], str]:
+    return measure_group(raster, scene, vessels, clear)
+
+
+def vessels_advice(found: int, asked: int | None, view: str) -> tuple[Advice, ...]:
+    """What to say where a picture shows other vessels than the brief lists."""
+    if asked is None or asked < 2 or found == asked or view in (TOP, BACK):
+        return ()
+    missing = asked - found
+    if found == 0:
+        text = (
+            f"The brief lists {asked} vessels, and no group of vessels was made out. Photograph"
+            " the whole group, or add each vessel by hand on the bench."
+        )
+    elif missing > 0:
+        text = (
+            f"{found} vessels were found where the brief lists {asked}. Add the {missing} that are"
+            " missing by hand on the bench, or correct the brief."
+        )
+    else:
+        text = (
+            f"{found} vessels were found where the brief lists {asked}. Take out by hand what is"
+            " none of the composition, or correct the brief."
+        )
+    return (Advice("vessels", text, f"{found} of {asked}"),)
 
 
 def brief_by_card(brief: Brief, container_px: float, px_per_cm: float | None) -> Brief:
@@ -264,8 +361,10 @@ def brief_by_card(brief: Brief, container_px: float, px_per_cm: float | None) ->
     return replace(brief, container_height_cm=high, container_width_cm=wide)
 
 
-def _verdict(findings: Findings, rules: RuleSet, brief: Brief, word: Word) -> Verdict:
-    return judge(findings, rules, brief, word.overrides, dict(word.answers), word.ceilings)
+def _verdict(
+    findings: Findings, rules: RuleSet, brief: Brief, word: Word, stages: Mapping[str, Findings]
+) -> Verdict:
+    return judge(findings, rules, brief, word.overrides, dict(word.answers), word.ceilings, stages)
 
 
 @lru_cache(maxsize=KEPT)
@@ -274,8 +373,21 @@ def _from_the_side(surface: Surface, datum: Datum) -> Finding:
 
 
 @lru_cache(maxsize=KEPT)
-def _from_behind(view: PieceView, brief: Brief, weighing: str, written_in: str) -> Findings:
-    """Its sentences are kept by the unit that they are written in."""
+def _from_above(surface: Surface) -> tuple[Finding, ...]:
+    return seen_from_above(surface)
+
+
+def _from_a_seat(view: PieceView, brief: Brief) -> tuple[Finding, ...]:
+    laid = View(view.surface, view.datum, view.focal, pose=view.scene.pose)
+    high = brief.container_height_cm
+    return seen_from_a_seat(laid, view.scene, high / laid.container_height if high else None)
+
+
+@lru_cache(maxsize=2 * KEPT)
+def _measured_aside(view: PieceView, brief: Brief, weighing: str, written_in: str) -> Findings:
+    """The measures of another view, or of a stage. Its sentences are kept by the unit that they are
+    written in.
+    """
     return replace(measured_view(view, brief, weighing=weighing), scales=None)
 
 
@@ -298,7 +410,7 @@ def _tried(done: Assessment) -> NextCut:
     findings = done.findings.joined(
         *(f for f in own.by_name.values() if done.findings.by_name[f.name].view == front.name)
     )
-    after = _verdict(findings, before.rule_set, done.brief, done.word)
+    after = _verdict(findings, before.rule_set, done.brief, done.word, done.stages)
     if after.score is None:
         return cut
     was = {x.rule.code: x.score for x in before.lines}

@@ -15,14 +15,24 @@ from juniper import VERSION
 from juniper.assessment import Analysis, Word, analyse, assess
 from juniper.documents import read_json, read_toml
 from juniper.measures import Finding, Findings, Measured
+from juniper.patterns import FaultyPattern, Pattern, pattern_slugs, read_pattern, shipped_pattern
 from juniper.photograph import UnusablePhotograph
-from juniper.planning import ContainerSize, plan_stems
+from juniper.planning import (
+    ContainerSize,
+    PlannedStem,
+    PlannedVessel,
+    order_of_placing,
+    plan_group,
+    plan_stems,
+)
 from juniper.rules import (
     ANSWERS,
     DOMINANTS,
     FORMS,
+    KINDS,
     VIEWPOINTS,
     Brief,
+    BriefVessel,
     FaultyRuleSet,
     RuleSet,
     Verdict,
@@ -30,7 +40,7 @@ from juniper.rules import (
     school,
     school_slugs,
 )
-from juniper.scene import NoCutOut, NothingFound, given_datum, installed_cutout
+from juniper.scene import MOST_VESSELS, NoCutOut, NothingFound, given_datum, installed_cutout
 from juniper.values import point
 
 ENGINES = ("default", "cutout")
@@ -45,7 +55,14 @@ def main(arguments: list[str] | None = None) -> int:
     options = _parser().parse_args(arguments)
     try:
         return options.run(options)
-    except (Unusable, UnusablePhotograph, NothingFound, NoCutOut, FaultyRuleSet) as error:
+    except (
+        Unusable,
+        UnusablePhotograph,
+        NothingFound,
+        NoCutOut,
+        FaultyRuleSet,
+        FaultyPattern,
+    ) as error:
         print(error, file=sys.stderr)
         return 2
     except BrokenPipeError:
@@ -80,6 +97,14 @@ def _parser() -> argparse.ArgumentParser:
             default=ENGINES[0],
             help="what makes the outline (cutout: see bin/setup-cutout)",
         )
+        command.add_argument(
+            "--kind", choices=KINDS, default=KINDS[0], help="what the piece is made in"
+        )
+        command.add_argument(
+            "--vessels",
+            type=int,
+            help="how many vessels make up the piece (measured as a whole from two on)",
+        )
         command.add_argument("--mask", type=Path, help="write the label picture here (PNG)")
         command.set_defaults(run=run)
         if name == "score":
@@ -90,6 +115,9 @@ def _parser() -> argparse.ArgumentParser:
     plan.add_argument("--container-height-cm", type=float, required=True)
     plan.add_argument("--container-width-cm", type=float, required=True)
     plan.add_argument("--container-depth-cm", type=float)
+    plan.add_argument(
+        "--pattern", help="a pattern's name or a TOML file (the usual one of form and school)"
+    )
     plan.add_argument("--brief", type=Path, help="TOML file with the brief")
     plan.add_argument("--json", action="store_true", help="print one JSON document")
     plan.set_defaults(run=_plan)
@@ -150,7 +178,9 @@ def _brief(path: Path | None) -> tuple[Brief, dict[str, float]]:
             code: next(v for v, word in ANSWERS.items() if word == answer)
             for code, answer in said.items()
         }
-        brief = Brief(**raw.get("brief", raw))
+        own = dict(raw.get("brief", raw))
+        own["vessels"] = tuple(BriefVessel(**v) for v in own.get("vessels", ()))
+        brief = Brief(**own)
     except (StopIteration, AttributeError) as error:
         raise Unusable(
             f"The brief {path.name} cannot be used: an answer is one of"
@@ -164,19 +194,34 @@ def _brief(path: Path | None) -> tuple[Brief, dict[str, float]]:
         value = getattr(brief, name)
         if value is not None and (not isinstance(value, int | float) or not 0 < value < 500):
             raise Unusable(f"The brief's {name} must be a length above 0 and below 500 cm.")
-    for name, known in (("form", FORMS), ("viewpoint", VIEWPOINTS), ("dominant", ("", *DOMINANTS))):
+    for name, known in (
+        ("kind", KINDS),
+        ("form", FORMS),
+        ("viewpoint", VIEWPOINTS),
+        ("dominant", ("", *DOMINANTS)),
+    ):
         if getattr(brief, name) not in known:
             raise Unusable(f"The brief's {name} is one of: {', '.join(filter(None, known))}.")
     return brief, answers
 
 
-def _run(options, height: float | None) -> Analysis:
+def _run(options, height: float | None, brief: Brief) -> Analysis:
     if height is not None and not 0 < height < 500:
         raise Unusable("--container-height-cm must be above 0 and below 500.")
+    if options.vessels is not None and not 1 <= options.vessels <= MOST_VESSELS:
+        raise Unusable(f"--vessels must be between 1 and {MOST_VESSELS}.")
     cutout = installed_cutout() if options.engine == "cutout" else None
     if options.engine == "cutout" and cutout is None:
         raise Unusable("The second engine is not set up: run bin/setup-cutout.")
-    done = analyse(_read(options.photo), options.photo.name, _datum(options.datum), cutout=cutout)
+    vessels = options.vessels or len(brief.vessels) or None
+    done = analyse(
+        _read(options.photo),
+        options.photo.name,
+        _datum(options.datum),
+        cutout=cutout,
+        vessels=vessels if brief.kind in KINDS[:2] else 1,
+        kind=brief.kind,
+    )
     if options.mask:
         ok, data = cv2.imencode(
             ".png", done.raster.labels_at((done.photograph.width, done.photograph.height))
@@ -189,8 +234,9 @@ def _run(options, height: float | None) -> Analysis:
 
 def _measure(options) -> int:
     height = options.container_height_cm
-    done = _run(options, height)
-    document = as_document(done, done.measured(Brief(form="", container_height_cm=height)))
+    brief = Brief(form="", container_height_cm=height, kind=options.kind)
+    done = _run(options, height, brief)
+    document = as_document(done, done.measured(brief))
     print(json.dumps(document, indent=1) if options.json else _table(document))
     return 0
 
@@ -211,7 +257,7 @@ def _score(options) -> int:
     rules = _rules(options.rules)
     brief, answers = _brief(options.brief)
     height = options.container_height_cm or brief.container_height_cm
-    done = _run(options, height)
+    done = _run(options, height, brief)
     judged = assess(
         (done.as_view(),), replace(brief, container_height_cm=height), rules, Word(answers=answers)
     )
@@ -220,8 +266,22 @@ def _score(options) -> int:
     return 0
 
 
+def _pattern(name: str | None) -> Pattern | None:
+    """A shipped pattern, or that of a TOML file; None where none is named."""
+    if not name:
+        return None
+    if name in pattern_slugs():
+        return shipped_pattern(name)
+    if not name.endswith(".toml"):
+        raise Unusable(f"No pattern is called {name}; there are: {', '.join(pattern_slugs())}.")
+    try:
+        return read_pattern(_read(Path(name)).decode())
+    except UnicodeDecodeError as error:
+        raise Unusable("The pattern is not a text file.") from error
+
+
 def _plan(options) -> int:
-    """The stem plan of a container under a rule set."""
+    """The stem plan of a container under a rule set, after a pattern; of a brief's vessels each."""
     rules = _rules(options.rules)
     brief, _ = _brief(options.brief)
     try:
@@ -230,26 +290,27 @@ def _plan(options) -> int:
         )
     except ValueError as error:
         raise Unusable(str(error)) from error
-    plan = plan_stems(rules, container, brief)
+    pattern = _pattern(options.pattern)
+    plan = plan_stems(rules, container, brief, pattern)
+    group = plan_group(rules, brief, pattern) if brief.vessels else None
+    own = tuple(r.under(brief) for r in rules.rules if r.applies(brief))
+    three = "main" in plan.by_name  # what goes in beside main, second and third is told apart
     document = {
         "juniper": VERSION,
         "rules": rules.slug,
+        "pattern": {"slug": plan.pattern.slug, "version": plan.pattern.version},
         "height_cm": round(plan.height, 1),
         "band_cm": [round(plan.low, 1), round(plan.high, 1)],
-        "stems": [
-            {
-                "name": s.name,
-                "visible_cm": round(s.length, 1),
-                "cut_cm": s.cut,
-                "lean_deg": round(s.lean, 1),
-                "toward_deg": s.toward,
-                "hidden_cm": round(s.hidden, 1),
-                "height_cm": round(s.height, 1),
-            }
-            for s in plan.stems
+        "stems": [_planned_stem(s) for s in plan.stems if s.role == "line" or not three],
+        "further_stems": [_planned_stem(s) for s in plan.stems if s.role != "line" and three],
+        "notes": list((group or plan).notes),
+        "steps": [
+            {"what": s.what, "mind": s.mind, "stage": s.stage, "marked_by": s.marked_by}
+            for s in order_of_placing(group or plan, own)
         ],
-        "notes": list(plan.notes),
     }
+    if group is not None:
+        document["vessels"] = [_planned_vessel(v) for v in group.vessels]
     if options.json:
         print(json.dumps(document))
         return 0
@@ -262,6 +323,32 @@ def _plan(options) -> int:
     for note in plan.notes:
         print(f"  {note}")
     return 0
+
+
+def _planned_stem(stem: PlannedStem) -> dict:
+    return {
+        "name": stem.name,
+        "role": stem.role,
+        "count": stem.count,
+        "visible_cm": round(stem.length, 1),
+        "cut_cm": stem.cut,
+        "lean_deg": round(stem.lean, 1),
+        "toward_deg": stem.toward,
+        "hidden_cm": round(stem.hidden, 1),
+        "height_cm": round(stem.height, 1),
+    }
+
+
+def _planned_vessel(vessel: PlannedVessel) -> dict:
+    return {
+        "number": vessel.number,
+        "name": vessel.vessel.name,
+        "x_cm": round(vessel.x, 1),
+        "top_cm": round(vessel.top, 1),
+        "water_ml": round(vessel.water_ml),
+        "held_by": vessel.holding.name,
+        "stems": [{"name": s.name, "cut_cm": s.cut} for s in vessel.stems],
+    }
 
 
 def _picture(options) -> int:
@@ -319,6 +406,20 @@ def as_document(done: Analysis, findings: Findings) -> dict:
             "needs_check": datum.needs_check,
             "doubts": list(datum.doubts),
         },
+        "vessels": [
+            {
+                "number": v.number,
+                "main": v.main,
+                **{
+                    n: _point(getattr(v.datum, n)) for n in ("rim", "base", "rim_left", "rim_right")
+                },
+                "top": None if v.top is None else _point(v.top),
+                "height_ratio": None if v.height_ratio is None else round(v.height_ratio, 4),
+                "confidence": round(v.datum.confidence, 3),
+                "needs_check": v.datum.needs_check,
+            }
+            for v in scene.vessels
+        ],
         "plant": {
             "top": _point(findings.top),
             "left": _point(findings.left),

@@ -17,7 +17,19 @@ from cachetools import LRUCache, cached
 
 from heath.assessment.models import Correction, Photograph
 from juniper.measures import Surface, stems_under, surface_of
-from juniper.scene import Datum, Label, NoBloom, Raster, Scene, Stem, StemChange, correct
+from juniper.scene import (
+    Datum,
+    Label,
+    NoBloom,
+    Raster,
+    Scene,
+    Stem,
+    StemChange,
+    Vessel,
+    VesselChange,
+    change_vessels,
+    correct,
+)
 
 Corrections = tuple[Correction, ...]
 
@@ -69,8 +81,8 @@ def corrected(photograph: Photograph, corrections: Corrections = ()) -> tuple[Sc
         return photograph.core_scene(), photograph.core_raster()
     scene, raster = corrected(photograph, corrections[:-1])
     change = corrections[-1].as_core()
-    if isinstance(change, StemChange):
-        return scene, raster  # stems are laid over the outline, not put into it
+    if isinstance(change, StemChange | VesselChange):
+        return scene, raster  # these are laid over the outline, not put into it
     try:
         return correct(scene, raster, pixels_of(photograph), change)
     except (NoBloom, ValueError):
@@ -114,9 +126,22 @@ def first_stems(photograph: Photograph, corrections: Corrections = ()) -> tuple[
 
 
 @kept(8 * OPEN)
+def found_vessels(photograph: Photograph) -> tuple[Vessel, ...]:
+    """The vessels of a composition that were found automatically; no picture is opened for it."""
+    scene = photograph.core_scene()
+    return scene.vessels if scene.of_group else ()
+
+
+@kept(8 * OPEN)
 def found_datum(photograph: Photograph) -> Datum:
     """The datum that was found automatically; no picture is opened for it."""
     return photograph.core_scene().datum
+
+
+def vessels_of(photograph: Photograph) -> tuple[Vessel, ...]:
+    """The vessels in force of a composition, without measuring anything."""
+    changes = photograph.corrections.filter(kind=Correction.Kind.VESSEL, undone=False)
+    return change_vessels(found_vessels(photograph), tuple(c.as_core() for c in changes))
 
 
 def datum_of(photograph: Photograph) -> Datum:

@@ -209,14 +209,16 @@ def _told(photograph: Photograph) -> dict:
     """What is known of a photograph's container before it is looked at, and from where it is
     seen.
     """
-    stands = photograph.piece.brief.shelf_container
+    brief = photograph.piece.brief
+    stands = None if brief.several else brief.shelf_container
     return {
         "known": stands.container_shape if stands else None,
         # A vessel of the student's own is not as high as the brief has it.
-        "container_height_cm": (
-            float(photograph.piece.brief.container_height_cm) if stands else None
-        ),
+        "container_height_cm": float(brief.container_height_cm) if stands else None,
         "view": photograph.view,
+        "vessels": len(brief.vessels) if brief.several else 1,
+        "kind": brief.kind,
+        "fall": float(brief.container_height_cm) / float(brief.container_width_cm),
     }
 
 
@@ -279,4 +281,4 @@ def _drawn(photograph: Photograph) -> Datum | None:
     return given_datum(**last.places) if last else None
 
 
-FRAMING = ("cut-off", "small", "crowded", "roll", "above", "below")
+FRAMING = ("cut-off", "small", "crowded", "roll", "above", "below", "vessels")

@@ -23,11 +23,12 @@ from heath.assessment.corrected import (
     surface,
 )
 from heath.assessment.framing import framed
-from heath.assessment.models import Cap, Correction, Override, Photograph, Piece
+from heath.assessment.models import STAGE_VIEWS, Cap, Correction, Override, Photograph, Piece
 from juniper.assessment import (
     ALL_ROUND,
     BACK,
     FRONT,
+    SEATED,
     SIDE,
     TOP,
     Assessment,
@@ -45,7 +46,7 @@ from juniper.measures.lines import stem_lean, stem_length
 from juniper.rules import Brief as CoreBrief
 from juniper.rules import Ceiling, Verdict
 from juniper.rules import Override as CoreOverride
-from juniper.scene import Bloom, Datum, Raster, Scene, Stem, like_blooms, prepare
+from juniper.scene import Bloom, Datum, Raster, Scene, Stem, Vessel, like_blooms, prepare
 from juniper.scene.blooms import BLOOM
 
 
@@ -87,6 +88,14 @@ class Reading:
     caps: tuple[Cap, ...]
     brief: CoreBrief
     assessment: Assessment
+    at: PieceView
+
+    @property
+    def vessels(self) -> tuple[Vessel, ...]:
+        """The vessels in force of a composition, from the left; none for a single one, or in a view
+        that does not tell them.
+        """
+        return self.at.vessels
 
     @property
     def view(self) -> str:
@@ -136,14 +145,25 @@ class Reading:
 
     @property
     def hands(self) -> int:
-        """How many of the datum's four handles a person has put."""
+        """How many of the datum's four handles a person has put; of several vessels those of the
+        one with the fewest.
+        """
+        if self.vessels:
+            return min(len(v.datum.put & set(DATUM_HANDLES)) for v in self.vessels)
         return len(self.moved & set(DATUM_HANDLES))
 
     @property
     def confirmed(self) -> bool:
         """Whether the last that a person did to the handles was to say that they are right."""
         placing = [
-            c for c in self.corrections if not c.undone and c.places.keys() & set(DATUM_HANDLES)
+            c
+            for c in self.corrections
+            if not c.undone
+            and (
+                c.kind == Correction.Kind.VESSEL
+                if self.vessels
+                else c.places.keys() & set(DATUM_HANDLES)
+            )
         ]
         return bool(placing) and placing[-1].confirms
 
@@ -156,8 +176,8 @@ class Reading:
             not c.undone and c.kind == Correction.Kind.BLOOM and c.what.get("role") == "focal"
             for c in self.corrections
         )
-        if named or "focal" in self.moved:
-            return ""
+        if named or "focal" in self.moved or self.vessels:
+            return ""  # a composition has no one focal point
         return focal_doubt(self.focal, self.scene.blooms)
 
     @property
@@ -191,7 +211,7 @@ def _see(photograph: Photograph, moving: bool = False) -> Corrected:
     corrections = tuple(photograph.corrections.select_related("made_by"))
     over, put = laid_over(corrections), handles_put(corrections)
     scene, raster = corrected(photograph, over)
-    stems = Correction.Kind.STEM
+    stems, vessels = Correction.Kind.STEM, Correction.Kind.VESSEL
     view = view_of(
         scene,
         raster,
@@ -200,6 +220,7 @@ def _see(photograph: Photograph, moving: bool = False) -> Corrected:
         put,
         tuple(c.as_core() for c in corrections if c.kind == stems and not c.undone),
         first_stems(photograph, over) if moving else None,
+        tuple(c.as_core() for c in corrections if c.kind == vessels and not c.undone),
     )
     return Corrected(photograph, corrections, over, frozenset(put), view)
 
@@ -212,13 +233,14 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
     front, shown = piece.photograph, shown or piece.photograph
     # The back speaks only of a piece that is seen all round: else nothing of it is read, above all
     # not while a handle moves.
-    names = (
-        SIDE,
-        *((BACK,) if piece.brief.viewpoint == ALL_ROUND else ()),
-        *((TOP,) if piece.brief.rings else ()),
-    )
+    names = (SIDE, *((BACK,) if piece.brief.viewpoint == ALL_ROUND else ()), TOP, SEATED)
     others = [p for p in map(piece.view, names) if p is not None and p.scene]
     seen = {front.pk: _see(front, moving)} | {p.pk: _see(p, moving=True) for p in others}
+    making = {
+        str(stage): _see(p, moving=True).view
+        for stage in STAGE_VIEWS
+        if (p := piece.view(stage)) is not None and p.scene
+    }
     brief = brief_in_force(piece, seen[front.pk].view)
     overrides, caps = (
         tuple(said.filter(taken_back=False)) for said in (piece.overrides, piece.caps)
@@ -231,6 +253,7 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
         piece.brief.rules,
         _word(overrides, caps, answers),
         _unsure_while(moving, seen[front.pk]),
+        making,
     )
     at, own = seen[front.pk], assessment.own[FRONT]
     if shown != front:
@@ -253,6 +276,7 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
         caps,
         brief,
         assessment,
+        at.view,
     )
 
 
@@ -303,7 +327,13 @@ def anew(piece, reading: Reading, scene, raster, datum, focal, stems, brief) -> 
     """
     before = reading.assessment
     front = PieceView(FRONT, scene, raster, surface_of(raster), datum, focal, stems)
-    after = assess((front, *before.views[1:]), brief, before.verdict.rule_set, before.word)
+    after = assess(
+        (front, *before.views[1:]),
+        brief,
+        before.verdict.rule_set,
+        before.word,
+        stages=before.staged,
+    )
     return replace(
         reading,
         scene=scene,
@@ -315,6 +345,7 @@ def anew(piece, reading: Reading, scene, raster, datum, focal, stems, brief) -> 
         shown=after.own[FRONT],
         brief=brief,
         assessment=after,
+        at=front,
     )
 
 
@@ -329,6 +360,8 @@ def handles(reading: Reading) -> list[dict]:
     for handle, label in Correction.Handle.choices:
         if handle == "focal" and reading.view != "front":
             continue
+        if handle != "focal" and reading.vessels:
+            continue  # those of each vessel come in the place of the group's own
         point = reading.focal if handle == "focal" else getattr(reading.datum, handle)
         if point is None:
             # No focal point was found: its handle waits above the rim, to be dragged.
@@ -341,6 +374,25 @@ def handles(reading: Reading) -> list[dict]:
                 "x": point[0],
                 "y": point[1],
                 "moved": handle in reading.moved,
+                "vessel": None,
             }
         )
-    return out
+    return out + [h for vessel in reading.vessels for h in _handles_of(vessel)]
+
+
+def _handles_of(vessel: Vessel) -> list[dict]:
+    """The four handles of one vessel of a composition; named with its key, so that one is told from
+    another's.
+    """
+    words = dict(Correction.Handle.choices)
+    return [
+        {
+            "name": f"{name}@{vessel.key}",
+            "label": f"{words[name]} of vessel {vessel.number}",
+            "x": getattr(vessel.datum, name)[0],
+            "y": getattr(vessel.datum, name)[1],
+            "moved": name in vessel.datum.put,
+            "vessel": vessel,
+        }
+        for name in DATUM_HANDLES
+    ]

@@ -4,6 +4,7 @@ import secrets
 
 from django.db import transaction
 
+from heath.assessment.corrected import vessels_of
 from heath.assessment.mark_lines import keep_lines
 from heath.assessment.models import Correction, Mark, MarkChange, Photograph, Piece, places_of
 from heath.assessment.reading import Reading, read, view_in_force
@@ -54,6 +55,14 @@ def confirm_handles(photograph: Photograph, user, places: Places | None = None) 
     """Say that the handles of a photograph are right where they stand (`places`, worked out when
     None): they count as put by hand, and can be doubted again by undoing it.
     """
+    if vessels_of(photograph):
+        return Correction.objects.create(
+            photograph=photograph,
+            gesture=f"confirmed-{secrets.token_hex(8)}",
+            kind=Correction.Kind.VESSEL,
+            made_by=user,
+            what={"kind": "confirm"},
+        )
     return Correction.objects.create(
         photograph=photograph,
         gesture=f"confirmed-{secrets.token_hex(8)}",

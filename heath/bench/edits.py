@@ -5,28 +5,31 @@ from __future__ import annotations
 import math
 from dataclasses import asdict
 
+import numpy as np
 from django.http import HttpResponse, HttpResponseBadRequest, JsonResponse
 from django.template.loader import render_to_string
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 from pydantic import ValidationError
 
-from heath.assessment.corrected import DATUM_HANDLES, datum_of
-from heath.assessment.models import Correction, Piece, places_of
+from heath.assessment.corrected import DATUM_HANDLES, datum_of, vessels_of
+from heath.assessment.models import Correction, Photograph, Piece, places_of
 from heath.assessment.reading import Reading, read
 from heath.bench.accepting import confirm_handles, confirmed_places
 from heath.bench.changes import Refused, change_piece
 from heath.bench.changing import last_done, obstacle, record_change
 from heath.bench.context import column, piece_on_bench
 from heath.bench.overtaking import TURNS
-from heath.bench.requests import KINDS, NOT_UNDERSTOOD, HandleMove, Made, made_from
+from heath.bench.requests import KINDS, NOT_UNDERSTOOD, HandleMove, Made, VesselRemoval, made_from
 from heath.drawing.evidence import lenses
 from heath.drawing.lines import moving_line
 from heath.web.plain import whole
 from juniper.scene import (
+    MOST_VESSELS,
     BloomChange,
     ColourChange,
     ContainerDrag,
+    Datum,
     NoBloom,
     NoStem,
     PetalStroke,
@@ -39,8 +42,11 @@ from juniper.scene.amending import change_bloom
 from juniper.scene.colour_changes import with_colours_changed
 from juniper.scene.painting import plant_under
 
+SEVERAL, LEAST = "several vessels", 2  # the kind of piece, and how many vessels it has at least
+ADDED = 100  # keys of vessels that a person added begin here
 NEAREST = 8  # pixels of the photograph that two handles of one line keep apart
 LIES_ON = "Two handles would be in the same place. The last good place is kept."
+GONE = "This vessel is not part of the composition any more. Load the page again."
 NO_PLACE = "This move has no place. Load the page again."
 
 
@@ -63,18 +69,36 @@ def move(request, pk):
 def _moved(user, piece: Piece, made: HandleMove) -> bool:
     """Keep where a handle is; whether that counts as a change: its gesture begins or ends."""
     photograph, place = piece.on_bench, made.within(piece.on_bench)
-    datum = datum_of(photograph)
-    handles = {n: getattr(datum, n) for n in DATUM_HANDLES} | {made.handle.value: place}
+    datum = _datum_moved(photograph, made)
+    handles = {n: getattr(datum, n) for n in DATUM_HANDLES} | {made.name: place}
     lines = (("rim", "base"), ("rim_left", "rim_right"))
     if any(math.dist(handles[a], handles[b]) < NEAREST for a, b in lines):
         raise Refused(LIES_ON)
-    kept = {"handle": made.handle, "x": place[0], "y": place[1], "made_by": user, "undone": False}
+    kept = {"made_by": user, "undone": False} | _kept_move(made, place)
     # A drag asks twenty times a second, so it is one statement where the gesture has begun.
     gesture = photograph.corrections.filter(gesture=made.gesture)
     begun = gesture.update(**kept, made_at=timezone.now())
     if not begun:
         photograph.corrections.update_or_create(gesture=made.gesture, defaults=kept)
     return made.rests or not begun
+
+
+def _datum_moved(photograph: Photograph, made: HandleMove) -> Datum:
+    """The datum that a handle belongs to: the picture's, or that of one of its vessels."""
+    if made.vessel is None:
+        return datum_of(photograph)
+    found = next((v for v in vessels_of(photograph) if v.key == made.vessel), None)
+    if found is None:
+        raise Refused(GONE)
+    return found.datum
+
+
+def _kept_move(made: HandleMove, place: tuple[float, float]) -> dict:
+    """What is kept of a handle's move."""
+    if made.vessel is None:
+        return {"handle": made.name, "x": place[0], "y": place[1]}
+    moved = {"kind": "move", "key": made.vessel, "places": [[made.name, list(place)]]}
+    return {"kind": Correction.Kind.VESSEL, "what": moved}
 
 
 def _on_the_way(request, pk: int, made: HandleMove) -> HttpResponse:
@@ -145,13 +169,20 @@ def change(request, pk):
             photograph=piece.on_bench,
             gesture=made.gesture,
             defaults={
-                "kind": KINDS[type(made.change)],
-                "what": asdict(made.change) | more,
+                "kind": _kind_kept(made, more),
+                "what": more if "key" in more else asdict(made.change) | more,
                 "made_by": request.user,
             },
         )
 
     return change_piece(request, pk, write, layers=True)
+
+
+def _kind_kept(made: Made, more: dict) -> str:
+    """The kind of correction that a change is kept as: a container drawn among several is one of a
+    vessel.
+    """
+    return str(Correction.Kind.VESSEL if "key" in more else KINDS[type(made.change)])
 
 
 def _tried_on(piece: Piece, made: Made) -> dict:
@@ -165,7 +196,12 @@ def _tried_on(piece: Piece, made: Made) -> dict:
         return {}  # it was made already
     now = read(piece, shown=photograph)
     if isinstance(change, ContainerDrag):
-        return {"places": places_of(placed_by_drag(change, now.pixels, now.raster.scale))}
+        datum = placed_by_drag(change, now.pixels, now.raster.scale)
+        if now.brief.kind == SEVERAL:
+            return _vessel_drawn(now, datum)
+        return {"places": places_of(datum)}
+    if isinstance(change, VesselRemoval):
+        return _vessel_removed(now, change)
     if isinstance(change, BloomChange):
         change_bloom(now.scene.blooms, change, now.scene, now.pixels)
     elif isinstance(change, StemChange):
@@ -175,6 +211,36 @@ def _tried_on(piece: Piece, made: Made) -> dict:
     elif isinstance(change, ColourChange):
         with_colours_changed(now.scene, now.raster, now.pixels, change)
     return {}
+
+
+def _vessel_removed(now: Reading, change: VesselRemoval) -> dict:
+    """What is kept where a vessel is taken out."""
+    if len(now.vessels) <= LEAST:
+        raise ValueError("A composition has two vessels at the least: this one stays.")
+    return {"kind": "remove", "key": change.without}
+
+
+def _vessel_drawn(now: Reading, datum: Datum) -> dict:
+    """What is kept of a container drawn in a composition: of the vessel that it was drawn over all
+    four handles, or a new vessel.
+    """
+    places = [[name, list(at)] for name, at in places_of(datum).items()]
+    middle = (np.array(datum.rim) + np.array(datum.base)) / 2
+    over = next((v for v in now.vessels if _covers(v.datum, middle)), None)
+    if over is not None:
+        return {"kind": "move", "key": over.key, "places": places}
+    if len(now.vessels) >= MOST_VESSELS:
+        raise ValueError(f"{MOST_VESSELS} vessels are the most in one composition.")
+    used = now.photograph.corrections.filter(kind=Correction.Kind.VESSEL, what__kind="add")
+    key = ADDED + used.count()
+    return {"kind": "add", "key": key, "places": places}
+
+
+def _covers(datum: Datum, at: np.ndarray) -> bool:
+    """Whether a place (2,) lies on a vessel between its foot and its rim."""
+    step = at - np.array(datum.base)
+    along, side = float(step @ datum.up), abs(float(step @ datum.right))
+    return 0 < along < datum.height and side < max(datum.rim_width, 0.4 * datum.height) / 2
 
 
 @require_POST

@@ -11,10 +11,21 @@ import numpy as np
 from heath.assessment.corrected import DATUM_HANDLES, outline
 from heath.assessment.reading import Reading, read
 from heath.planner.planned import stem_plan
+from juniper.assessment import FRONT, PieceView
 from juniper.lengths import length
+from juniper.measures.stages import (
+    StageChange,
+    changes_between,
+    doubt_of_order,
+    laid_over,
+    plant_over,
+)
+from juniper.rules.document import STAGE_WORDS, STAGES
+from juniper.rules.written import per_cent, value_words
 from juniper.scene import Datum
 from juniper.values import point
 
+FINISHED = STAGES[-1]
 LINE = 0.75  # of the plant's breadth: how far a band line reaches to each side
 
 
@@ -90,6 +101,51 @@ def exemplar_over(piece, reading: Reading) -> LaidOver:
         else f"The exemplar, {exemplar.shown_name}, scaled to this container."
     )
     return LaidOver(own, (_path(_at(reading.datum, side * scale, along * scale)),))
+
+
+def stage_before(piece, reading: Reading) -> LaidOver:
+    """The plant of the stage before the one that is shown, laid over it by the container, and what
+    the addition changed.
+    """
+    making = reading.assessment.staged
+    front = reading.assessment.views[0]
+    order = [(name, making[name]) for name in STAGES if name in making] + [(FINISHED, front)]
+    shown = reading.view if reading.view in making else FINISHED
+    place = next(n for n, (name, _) in enumerate(order) if name == shown)
+    if place == 0:
+        return LaidOver("No photograph of an earlier stage was added.")
+    (name, before), (_, after) = order[place - 1], order[place]
+    lay = laid_over((before.raster, before.datum), (after.raster, after.datum))
+    doubt = doubt_of_order(*plant_over(before.raster, after.raster, lay))
+    if doubt == "twice":
+        return LaidOver(
+            f"This picture and that of the stage “{STAGE_WORDS[name]}” show the same plant: was one"
+            " photographed twice? Put the right picture in its place on the page of photographs."
+        )
+    if doubt == "order":
+        return LaidOver(
+            f"The stage “{STAGE_WORDS[name]}” shows more than this one: are the pictures in the"
+            " wrong order? Change them on the page of photographs."
+        )
+    edge = before.surface.outline
+    laid = np.column_stack([edge, np.ones(len(edge))]) @ lay.T
+    added = _added(before, after, lay)
+    found = {**reading.assessment.stages, FINISHED: reading.assessment.own[FRONT]}
+    changes = [c for c in changes_between(found[name], found[shown]) if c.sure]
+    said = "; ".join([added, *(_changed_words(c) for c in changes)])
+    return LaidOver(f"Since {STAGE_WORDS[name]}: {said}.", (_path(laid),))
+
+
+def _added(before: PieceView, after: PieceView, lay: np.ndarray) -> str:
+    """How much plant was added, beside what stood before."""
+    scale = float(np.hypot(lay[0, 0], lay[1, 0]))
+    more = after.surface.area_px / max(1.0, before.surface.area_px * scale**2) - 1
+    return f"{per_cent(abs(more))} {'more' if more >= 0 else 'less'} plant"
+
+
+def _changed_words(change: StageChange) -> str:
+    before, after = (value_words(v, change.unit) for v in (change.before, change.after))
+    return f"{change.title.lower()} {before} to {after}"
 
 
 def _at(datum: Datum, side: np.ndarray, along: np.ndarray) -> np.ndarray:

@@ -11,7 +11,7 @@ from heath.assessment.models import Piece
 from heath.assessment.reading import read
 from heath.bench.changing import others_at_the_bench
 from heath.bench.context import READY, bench_context, column, phrases, piece_on_bench, queue_of
-from heath.bench.overlays import as_found, exemplar_over, wanted_form
+from heath.bench.overlays import as_found, exemplar_over, stage_before, wanted_form
 from heath.bench.toolbox import KEYS, ROLE_KEYS, TOOLS
 from heath.drawing.evidence import drawable
 from heath.people.policy import find, visible
@@ -21,7 +21,12 @@ from juniper.colour import flowers_of
 from juniper.colour.formats import Colour, to_csv, to_gpl, to_svg
 
 LAYERS = {"eye": eye_layer, "petals": petals_layer}
-OVERLAYS = {"found": as_found, "form": wanted_form, "exemplar": exemplar_over}
+OVERLAYS = {
+    "found": as_found,
+    "form": wanted_form,
+    "exemplar": exemplar_over,
+    "stage": stage_before,
+}
 
 
 @require_safe

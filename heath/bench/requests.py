@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Annotated
 
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
@@ -24,7 +25,17 @@ from juniper.scene.amending import TOGETHER
 from juniper.scene.colour_changes import COLOUR_CHANGE
 from juniper.scene.stems import LINES
 
-Change = Stroke | PetalStroke | BloomChange | StemChange | ColourChange | ContainerDrag
+
+@dataclass(frozen=True)
+class VesselRemoval:
+    """A vessel of a composition, by its key, that is none of it."""
+
+    without: int
+
+
+Change = (
+    Stroke | PetalStroke | BloomChange | StemChange | ColourChange | ContainerDrag | VesselRemoval
+)
 CHANGE = TypeAdapter(Change)
 KINDS = {
     Stroke: Correction.Kind.BRUSH,
@@ -33,27 +44,41 @@ KINDS = {
     StemChange: Correction.Kind.STEM,
     ColourChange: Correction.Kind.COLOUR,
     ContainerDrag: Correction.Kind.CONTAINER,
+    VesselRemoval: Correction.Kind.VESSEL,
 }
 MOST_POINTS = 400  # of one stroke of the brush
 WIDEST = 0.2  # of the picture's height: radius of a brush or a bloom
 NOT_UNDERSTOOD = "This move could not be understood. Load the page again."
 
+HANDLE = r"^(?:focal|(?:rim|base|rim_left|rim_right)(?:@\d{1,4})?)$"
 Gesture = Annotated[str, Field(pattern=r"^[A-Za-z0-9-]{6,40}$")]
 GESTURE = TypeAdapter(Gesture)
 Pixel = Annotated[float, Field(allow_inf_nan=False)]
 
 
 class HandleMove(BaseModel):
-    """A handle that was dragged or nudged to a place (photograph pixels); it `rests` when it was
-    let go, and `lens` is what is drawn meanwhile.
+    """A handle that was dragged or nudged to a place (photograph pixels), with its vessel's key
+    behind its name where it is one of several; it `rests` when it was let go, and `lens` is what is
+    drawn meanwhile.
     """
 
-    handle: Correction.Handle
+    handle: Annotated[str, Field(pattern=HANDLE)]
     gesture: Gesture
     x: Pixel
     y: Pixel
     rests: bool = False
     lens: str = ""
+
+    @property
+    def name(self) -> str:
+        """Which of the five handles it is."""
+        return self.handle.partition("@")[0]
+
+    @property
+    def vessel(self) -> int | None:
+        """The key of the vessel of a composition that it belongs to; None for a single one."""
+        key = self.handle.partition("@")[2]
+        return int(key) if key else None
 
     def within(self, photograph: Photograph) -> tuple[float, float]:
         """The place, held inside the picture."""
@@ -92,7 +117,7 @@ def _within(change: Change, photograph: Photograph) -> bool:
     """Whether all points of a change lie in the picture, and its radius is one of a brush."""
     points, radius = _points(change), getattr(change, "radius", None) or 0.0
     if not points:
-        return isinstance(change, ColourChange)
+        return isinstance(change, ColourChange | VesselRemoval)
     return (
         len(points) <= MOST_POINTS
         and all(0 <= x <= photograph.width and 0 <= y <= photograph.height for x, y in points)
@@ -137,5 +162,6 @@ __all__ = [
     "HandleMove",
     "Made",
     "ValidationError",
+    "VesselRemoval",
     "made_from",
 ]

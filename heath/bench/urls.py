@@ -25,7 +25,9 @@ urlpatterns = [
     path("pieces/<int:pk>/here/", pages.here, name="here"),
     path("pieces/<int:pk>/exemplar/", marks.exemplar, name="exemplar"),
     re_path(
-        r"^pieces/(?P<pk>\d+)/over/(?P<what>found|form|exemplar)/$", pages.overlay, name="overlay"
+        r"^pieces/(?P<pk>\d+)/over/(?P<what>found|form|exemplar|stage)/$",
+        pages.overlay,
+        name="overlay",
     ),
     path("pieces/<int:pk>/answer/", marks.answer, name="answer"),
     path("pieces/<int:pk>/declare/", marks.declare, name="declare"),

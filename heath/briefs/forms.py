@@ -6,15 +6,21 @@ from django import forms
 
 from heath.assessment.models import View
 from heath.briefs.backdrops import BackdropSelect
-from heath.briefs.models import Brief
+from heath.briefs.models import SUPPORTS, Brief
+from heath.briefs.setting_out import SetOut
+from heath.briefs.vessels import LEAST, read_vessels, summed_up
 from heath.classes.models import Course
 from heath.people.policy import visible
+from heath.rulebook.patterns import pattern_choices, released_pattern
 from heath.rulebook.sets import choices, released
 from heath.shelf.models import LENGTH, Container
 from heath.web.length_field import LengthField
 from juniper.lengths import number
 from juniper.planning import NEAR
+from juniper.rules import KINDS
 
+# fields of a single container, which a composition fills in by itself
+SINGLE = ("container", "container_height_cm", "container_width_cm")
 WHOLE = 100  # what the parts of the colours make together
 GROUPS = (
     (
@@ -23,14 +29,23 @@ GROUPS = (
         ("name", "course", "viewpoint", "views", "near", "closes_at", "setting"),
     ),
     (
-        "Container",
+        "Vessels",
         "container",
-        ("shelf_container", "container", "container_height_cm", "container_width_cm", "made_of"),
+        (
+            "kind",
+            "support",
+            "shelf_container",
+            "container",
+            "container_height_cm",
+            "container_width_cm",
+            "made_of",
+            "vessels",
+        ),
     ),
     (
-        "Form and colours",
+        "Form, pattern and colours",
         "form",
-        ("form", "material", "scheme", "with_green", "split", "most_kinds", "rings"),
+        ("form", "pattern", "material", "scheme", "with_green", "split", "most_kinds", "rings"),
     ),
     ("School and marks", "school", ("rule_set", "pass_mark")),
 )
@@ -69,6 +84,8 @@ class BriefForm(forms.ModelForm):
         widget=forms.DateTimeInput(attrs={"type": "datetime-local"}, format="%Y-%m-%dT%H:%M"),
     )
     rule_set = forms.ChoiceField(label="School")
+    pattern = forms.ChoiceField(label="Pattern", required=False)
+    vessels = forms.CharField(required=False, widget=SetOut, label="Set out")
     container_height_cm = LengthField(label="Height", validators=LENGTH)
     container_width_cm = LengthField(label="Greatest width", validators=LENGTH)
     near = forms.MultipleChoiceField(
@@ -85,6 +102,9 @@ class BriefForm(forms.ModelForm):
             "name",
             "course",
             "shelf_container",
+            "kind",
+            "support",
+            "pattern",
             "container",
             "container_height_cm",
             "container_width_cm",
@@ -109,6 +129,10 @@ class BriefForm(forms.ModelForm):
             "setting": BackdropSelect(),
         }
         help_texts = {
+            "kind": (
+                "A hand-tied bunch has its stems below the tie in the place of a container; a"
+                " garland the edge that it lies on, and how far it is to fall."
+            ),
             "split": "Three parts that make 100, the largest first: 60 : 30 : 10.",
             "made_of": (
                 "Clear glass is asked about its water; a tall basket has no upper limit of height."
@@ -127,6 +151,8 @@ class BriefForm(forms.ModelForm):
             "course": "Class",
             "container": "Name",
             "made_of": "Made of",
+            "kind": "The piece is made in",
+            "support": "It stands on a",
             "material": "The piece is made of",
             "rings": "Rings of one flower",
             "viewpoint": "Seen from",
@@ -143,7 +169,19 @@ class BriefForm(forms.ModelForm):
         super().__init__(*args, **kwargs)
         self.fields["course"].queryset = visible(user, Course)
         self.fields["course"].empty_label = None
+        self.user = user
         self.fields["rule_set"].choices = choices(user.school)
+        self.fields["pattern"].choices = [
+            ("", "the usual one of form and school"),
+            *pattern_choices(user.school),
+        ]
+        self.fields["vessels"].wide = True
+        self.initial.setdefault("vessels", self.instance.vessels)
+        self.fields["vessels"].widget.shelf = visible(user, Container)
+        self.fields["kind"].required = self.fields["support"].required = False
+        if self.asks_for_several:
+            for name in SINGLE:
+                self.fields[name].required = False
         self.fields["shelf_container"].queryset = visible(user, Container)
         self.fields["shelf_container"].empty_label = "none: a container by its sizes"
         self.initial.setdefault("views", ["front"])
@@ -151,6 +189,29 @@ class BriefForm(forms.ModelForm):
         self.fields["setting"].wide = True  # its swatches take a whole row
         for field in self.fields.values():
             field.error_messages["required"] = "This is still to be filled in."
+
+    @property
+    def asks_for_several(self) -> bool:
+        """Whether what was sent, or else the brief, is of several vessels."""
+        kind = self.data.get("kind") if self.is_bound else getattr(self.instance, "kind", "")
+        return kind == "several vessels"
+
+    def clean_kind(self):
+        """One vessel, unless the brief says otherwise."""
+        return self.cleaned_data["kind"] or KINDS[0]
+
+    def clean_support(self):
+        """A table, unless the brief says otherwise."""
+        return self.cleaned_data["support"] or SUPPORTS[0]
+
+    def clean_vessels(self):
+        """The vessels as they were set out; a composition has two at the least."""
+        rows = read_vessels(self.cleaned_data["vessels"], self.user)
+        if self.asks_for_several and len(rows) < LEAST:
+            raise forms.ValidationError(
+                "A composition has two vessels or more: add them, and set them out."
+            )
+        return rows
 
     @property
     def groups(self):
@@ -181,8 +242,16 @@ class BriefForm(forms.ModelForm):
         chosen = self.cleaned_data["views"]
         return [v for v in View.values if v in chosen or v == View.FRONT]
 
+    def _keep_pattern_version(self, cleaned):
+        """A brief keeps to the version of a pattern that is the newest when it takes it up."""
+        course, slug = cleaned.get("course"), cleaned.get("pattern")
+        if course and (slug != self.initial.get("pattern") or not slug):
+            own = released_pattern(course.school, slug) if slug else None
+            self.instance.pattern_version = own.number if own else None
+
     def save(self, commit=True):
         """A new brief hides names where the school begins with that."""
+        self.instance.vessels = self.cleaned_data.get("vessels") or []
         if self.instance.pk is None:
             self.instance.names_hidden = self.instance.course.school.hides_names
         return super().save(commit)
@@ -190,6 +259,11 @@ class BriefForm(forms.ModelForm):
     def clean(self):
         """A brief keeps to the version that is the newest when it takes a rule set up."""
         cleaned = super().clean()
+        if cleaned.get("kind") == "several vessels" and cleaned.get("vessels"):
+            for name, value in summed_up(cleaned["vessels"]).items():
+                cleaned[name] = value
+                setattr(self.instance, name, value)
+        self._keep_pattern_version(cleaned)
         course, slug = cleaned.get("course"), cleaned.get("rule_set")
         if (
             course

@@ -8,14 +8,18 @@ from django.db import models
 
 from heath.assessment.models import Piece
 from heath.people.keeping import Kept
+from heath.rulebook.patterns import pattern_in_force
 from heath.rulebook.sets import in_force
 from heath.shelf.models import LENGTH
 from juniper.colour.schemes import NAMES as SCHEMES
+from juniper.patterns import Pattern, pattern_slugs, shipped_pattern, usual_pattern
 from juniper.planning import NEAR
-from juniper.rules import FORMS, VIEWPOINTS, RuleSet, school, school_slugs
+from juniper.rules import FORMS, KINDS, VIEWPOINTS, BriefVessel, RuleSet, school, school_slugs
 from juniper.rules import Brief as CoreBrief
+from juniper.rules.document import STAGES
 from juniper.values import triple
 
+SUPPORTS = ("table", "sill", "mantel")
 SPLIT = r"^\s*[1-9]\d?\s*:\s*[1-9]\d?\s*:\s*[1-9]\d?\s*$"
 
 
@@ -42,6 +46,11 @@ class Brief(Kept):
     shelf_container = models.ForeignKey(
         "shelf.Container", on_delete=models.SET_NULL, null=True, blank=True, related_name="briefs"
     )
+    kind = models.CharField(max_length=20, choices=[(k, k) for k in KINDS], default=KINDS[0])
+    vessels = models.JSONField(default=list, blank=True)
+    support = models.CharField(
+        max_length=10, choices=[(s, s) for s in SUPPORTS], default=SUPPORTS[0]
+    )
     container = models.CharField(max_length=80)
     container_height_cm = models.DecimalField(max_digits=5, decimal_places=1, validators=LENGTH)
     container_width_cm = models.DecimalField(max_digits=5, decimal_places=1, validators=LENGTH)
@@ -49,6 +58,8 @@ class Brief(Kept):
         max_length=40, choices=[(v, v) for v in VIEWPOINTS], default=VIEWPOINTS[0]
     )
     form = models.CharField(max_length=40, choices=[(f, f) for f in FORMS], default=FORMS[0])
+    pattern = models.CharField(max_length=62, blank=True, default="")
+    pattern_version = models.PositiveIntegerField(null=True, blank=True, editable=False)
     rule_set = models.CharField(max_length=62, default="classical-line-mass")
     rule_set_version = models.PositiveIntegerField(null=True, blank=True, editable=False)
     scheme = models.CharField(
@@ -181,6 +192,38 @@ class Brief(Kept):
         return in_force(self.course.school_id, self.rule_set, self.rule_set_version)
 
     @property
+    def pattern_in_force(self) -> Pattern:
+        """The pattern that the piece is built after: the one that is named, or the usual one of its
+        form, kind and school.
+        """
+        if not self.pattern:
+            return usual_pattern(self.form, self.rule_set, self.kind)
+        if self.pattern in pattern_slugs():
+            return shipped_pattern(self.pattern)
+        return pattern_in_force(self.course.school_id, self.pattern, self.pattern_version)
+
+    @property
+    def core_vessels(self) -> tuple[BriefVessel, ...]:
+        """The vessels of a composition from the left, as the rules read them."""
+        rows = [
+            BriefVessel(
+                row["name"],
+                row["height_cm"],
+                row["width_cm"],
+                row.get("clear", False),
+                row.get("colour", ""),
+                row.get("x_cm", 0.0),
+            )
+            for row in self.vessels
+        ]
+        return tuple(sorted(rows, key=lambda v: v.x_cm))
+
+    @property
+    def several(self) -> bool:
+        """Whether it asks for a composition of several vessels."""
+        return self.kind == "several vessels"
+
+    @property
     def parts(self) -> tuple[float, ...]:
         """The wanted shares of the first, second and other colours."""
         parts = [float(p) for p in (self.split or "60 : 30 : 10").split(":")]
@@ -189,8 +232,10 @@ class Brief(Kept):
     @property
     def vessel_kind(self) -> str:
         """What its container is made of, as far as rules depend on it: as said, else as its picture
-        on the shelf shows.
+        on the shelf shows; of several vessels clear where one of them is.
         """
+        if self.several:
+            return "clear" if any(v.clear for v in self.core_vessels) else "opaque"
         shown = self.shelf_container.container_shape if self.shelf_container_id else None
         return self.made_of or ("clear" if shown and shown.clear else "opaque")
 
@@ -213,6 +258,9 @@ class Brief(Kept):
             views=tuple(self.views),
             rings=tuple(int(n) for n in re.findall(r"\d+", self.rings)),
             shown_only=shown_only,
+            kind=self.kind,
+            vessels=self.core_vessels if self.several else (),
+            stages=tuple(v for v in self.views if v in STAGES),
         )
 
     def give_pieces(self):

@@ -1,6 +1,9 @@
 """Making briefs, and the page of one brief with its pieces."""
 
+import json
+
 from django.contrib import messages
+from django.core.exceptions import ValidationError
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -15,7 +18,9 @@ from heath.briefs.exporting import HEAD, rows
 from heath.briefs.forms import BriefForm
 from heath.briefs.models import Brief
 from heath.briefs.palette import LARGEST, PICK, is_palette, wished_from
+from heath.briefs.vessels import read_vessels
 from heath.classes.models import Course
+from heath.drawing.groups import drawn_group
 from heath.jobs.work import start
 from heath.people.once import once
 from heath.people.policy import find, visible
@@ -24,7 +29,9 @@ from heath.shelf.models import Container
 from heath.web.plain import whole
 from heath.web.tables import SHEET, as_csv, as_xlsx
 from juniper.colour.formats import NoPalette
-from juniper.rules import school
+from juniper.planning import plan_group
+from juniper.rules import Brief as CoreBrief
+from juniper.rules import BriefVessel, school
 
 DEFAULT_SCHOOL = Brief._meta.get_field("rule_set").default
 
@@ -74,7 +81,23 @@ def _drawn(user, values):
         rules = in_force(user.school, str(values.get("rule_set") or DEFAULT_SCHOOL))
     except KeyError:
         rules = school(DEFAULT_SCHOOL)
+    vessels = _vessels(values, user) if values.get("kind") == "several vessels" else ()
+    if vessels:
+        return drawn_group(plan_group(rules, CoreBrief(form="free", vessels=vessels)), 400.0, 380.0)
     return target(values, _shape(user, values.get("shelf_container")), rules)
+
+
+def _vessels(values, user) -> tuple[BriefVessel, ...]:
+    """The vessels of a composition as they are filled in; none while they cannot be read."""
+    sent = values.get("vessels") or []
+    try:
+        rows = read_vessels(sent if isinstance(sent, str) else json.dumps(sent), user)
+    except ValidationError:
+        return ()
+    return tuple(
+        BriefVessel(r["name"], r["height_cm"], r["width_cm"], r["clear"], r["colour"], r["x_cm"])
+        for r in rows
+    )
 
 
 def _shape(user, number):

@@ -9,7 +9,7 @@ from typing import Any
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import transaction
 
-from heath.assessment.models import Piece
+from heath.assessment.models import Piece, View
 from heath.assessment.photographs import add_photograph, see_photograph
 from heath.assessment.reading import read
 from heath.bench.accepting import accept_marks, confirm_handles
@@ -23,9 +23,11 @@ from heath.planner.models import Plan, Workshop
 from heath.returns.issuing import issue_sheet
 from heath.shelf.adding import add_container
 from juniper.camera import Shot, frame, take
-from juniper.camera.capture import beside_card
+from juniper.camera.capture import of_the_roll
+from juniper.camera.compositions import COUNTER
 from juniper.camera.containers import SHELF
-from juniper.camera.roll import EMPTY
+from juniper.camera.roll import EMPTY, STAGES
+from juniper.rules import KINDS
 from juniper.rules.verdict import ANSWERS
 
 CARD = "K7Q2M9XA"  # on the card that stands beside empty containers; no piece has it
@@ -53,7 +55,7 @@ STUDENTS = (
 @dataclass(frozen=True)
 class Set:
     """A brief of the term: how it is set, and the pieces of the roll that were photographed for it,
-    in the students' order.
+    or its compositions by name, in the students' order.
     """
 
     name: str
@@ -68,6 +70,8 @@ class Set:
     numbers: tuple[int, ...] = ()
     returned: int = 0
     marked: int = 0
+    kind: str = KINDS[0]
+    compositions: tuple[str, ...] = ()
 
 
 RETURNED = Set(
@@ -127,7 +131,29 @@ BOWLS = Set(
     "analogous",
     numbers=(3,),
 )
-TERM = (RETURNED, MARKING, WAITING, COLUMNS, BOWLS)
+COUNTER_TOP = Set(
+    "Singles for the ticket counter",
+    "5 vessels",
+    25.0,
+    9.2,
+    "free",
+    "front only",
+    "grouped-vessels",
+    kind="several vessels",
+    compositions=("counter-0", "counter-1", "counter-2", "counter-3", "counter-5"),
+)
+STEP_BY_STEP = Set(
+    "Foliage first, for the stairwell",
+    "Own vessel",
+    24.0,
+    10.4,
+    "symmetrical triangle",
+    "front only",
+    "classical-line-mass",
+    views=("front", *STAGES),
+    numbers=(0, 12, 13),
+)
+TERM = (RETURNED, MARKING, WAITING, COLUMNS, BOWLS, COUNTER_TOP, STEP_BY_STEP)
 # What is planned for three of them: lines of the recipe (material, role, colour), how full, where
 # it will stand.
 PLANNED = {
@@ -256,10 +282,30 @@ def _set(course, one: Set) -> Brief:
             "scheme": one.scheme,
             "views": list(one.views),
             "pass_mark": 50,
+            "kind": one.kind,
+            "vessels": _vessels() if one.compositions else [],
+            "support": "table",
         },
     )
     brief.give_pieces()
     return brief
+
+
+def _vessels() -> list[dict]:
+    """The vessels of the ticket counter, as a brief sets them out."""
+    return [
+        {
+            "name": c.name,
+            "shelf": None,
+            "height_cm": c.height_cm,
+            "width_cm": round(c.widest_cm, 1),
+            "clear": c.material == "glass",
+            "colour": glaze,
+            "x_cm": x,
+            "y_cm": max(0.0, y + 4),
+        }
+        for c, glaze, x, y in COUNTER
+    ]
 
 
 def _plan(brief, by) -> None:
@@ -282,15 +328,28 @@ def _photographed(brief, one: Set, by, camera) -> None:
     sign-in; the camera takes the next while one is measured.
     """
     pieces = list(brief.pieces.order_by("student__sorting"))
-    if not one.numbers or any(p.photographs.exists() for p in pieces):
+    if any(p.photographs.exists() for p in pieces):
         return
-    shots = [(number, piece.code) for number, piece in zip(one.numbers, pieces, strict=False)]
-    for piece, (number, _), data in zip(
-        pieces, shots, camera.map(beside_card, *zip(*shots, strict=True)), strict=False
-    ):
+    shots = list(_shots(one, pieces))
+    if not shots:
+        return
+    taken = camera.map(of_the_roll, *zip(*(shot for _, _, shot in shots), strict=True))
+    for (piece, view, shot), data in zip(shots, taken, strict=True):
         with transaction.atomic():
-            photograph, _ = add_photograph(piece, data, f"piece-{number + 1}.jpg", by)
+            photograph, _ = add_photograph(piece, data, f"{shot[0]}-{view}.jpg", by, view)
         see_photograph(photograph)
+
+
+def _shots(one: Set, pieces):
+    """Each picture of a brief: its piece, its view, and what is taken (a piece of the roll or a
+    composition, the view, the code on its card).
+    """
+    for name, piece in zip(one.compositions, pieces, strict=False):
+        yield piece, View.FRONT, (name, "front", piece.code)
+    stages = [v for v in one.views if v in STAGES]
+    for number, piece in zip(one.numbers, pieces, strict=False):
+        for view in ("front", *stages):
+            yield piece, view, (number, view, piece.code)
 
 
 def _answered(piece, place: int, by) -> None:

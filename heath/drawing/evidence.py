@@ -65,6 +65,8 @@ def lenses(findings: Findings) -> list[dict]:
     """Evidence by lens, each with its drawable marks."""
     out = []
     for family, names in LENS_OF.items():
+        if family == "proportion" and findings.measured("tops_differ"):
+            names = ("tops_differ",)  # noqa: PLW2901 - of several vessels: each from foot to top
         marks = dict.fromkeys(m for n in names for m in findings[n].evidence)
         out.append({"name": family, "marks": [drawable(m) for m in marks]})
     return out

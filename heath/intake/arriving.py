@@ -27,13 +27,16 @@ LOOK = "intake.look_at_arrival"  # the task that looks at an arrival in the back
 def receive(
     brief, upload, user=None, link=None, said="", phone="", piece: Piece | None = None, view=""
 ) -> Arrival:
-    """Keep a file as it was sent and set it to be looked at; a `piece` and `view` that are given
-    say whose it is. What cannot be used is kept as such with its reason.
+    """Keep a file as it was sent and set it to be looked at; a `view` that is given says from where
+    it was taken or at which stage, a `piece` whose it is. What cannot be used is kept as such with
+    its reason.
     """
     name = re.sub(r"[^\w .()\-]+", "_", (upload.name or "").rsplit("/", 1)[-1])[-160:]
     arrival = Arrival(
         brief=brief, link=link, name=name, said=said[:120], phone=phone, added_by=user
     )
+    if view in View.values:
+        arrival.view = view
     if piece is not None:
         arrival.piece, arrival.view, arrival.matched = piece, view, Arrival.By.HAND
     if words := too_large(upload.size) or no_room(brief.course.school, upload.size):

@@ -8,6 +8,7 @@ from django.shortcuts import redirect, render
 from django.views.decorators.cache import cache_control, never_cache
 from django.views.decorators.http import require_POST
 
+from heath.assessment.models import View
 from heath.intake.arriving import receive
 from heath.intake.links import link_of
 from heath.intake.models import Arrival
@@ -53,6 +54,8 @@ def _context(request, link, text):
         "token": text,
         "sent": sent,
         "busy": busy,
+        "asked": [v for v in View if v.value in link.brief.views],
+        "view": request.GET.get("view", ""),
     }
 
 
@@ -85,8 +88,10 @@ def add(request, text):
             status=422,
         )
     said = " ".join(request.POST.get("said", "").split())
+    asked = request.POST.get("view", "")
+    view = asked if asked in link.brief.views else ""
     for upload in uploads:
-        receive(link.brief, upload, link=link, said=said, phone=_phone(request))
+        receive(link.brief, upload, link=link, said=said, phone=_phone(request), view=view)
     return (
         HttpResponse(status=204) if request.headers.get("X-Each") else redirect("student-add", text)
     )

@@ -8,18 +8,22 @@ from functools import cached_property
 
 from django.http import Http404
 
+from heath.drawing.groups import GroupDrawing, drawn_group
 from heath.planner.models import OwnMaterial, Plan, Workshop
 from heath.web.plain import whole
 from juniper.planning import (
     ContainerSize,
+    GroupPlan,
     StemPlan,
     cautions_for,
     choose_holding,
     clashes,
+    counts_of_group,
     held_by,
     kinds_of_stem,
     moved,
     order_of_placing,
+    plan_group,
     plan_stems,
     shortage,
 )
@@ -85,7 +89,8 @@ def saved_plan(brief) -> Plan:
 def made_for(brief, rules: RuleSet) -> str:
     """What the stems of a plan hang on, in a word: moved tips count only for the same."""
     sizes = f"{float(brief.container_height_cm):g}x{float(brief.container_width_cm):g}"
-    return f"{rules.slug} {rules.version} {brief.form} {sizes}"
+    pattern = brief.pattern_in_force
+    return f"{rules.slug} {rules.version} {brief.form} {sizes} {pattern.slug} {pattern.version}"
 
 
 def with_tips(stems: StemPlan, container: ContainerSize, tips: dict) -> StemPlan:
@@ -110,7 +115,7 @@ def stem_plan(brief, core: CoreBrief | None = None) -> tuple[StemPlan, Container
     high = core.container_height_cm or float(brief.container_height_cm)
     wide = core.container_width_cm or float(brief.container_width_cm)
     container = ContainerSize(high, wide, depth)
-    stems = plan_stems(rules, container, core)
+    stems = plan_stems(rules, container, core, brief.pattern_in_force)
     own = high != float(brief.container_height_cm)
     return (
         with_tips(stems, container, plan.tips)
@@ -135,7 +140,7 @@ class Planned:
         self.brief, self.plan, self.rules = brief, saved_plan(brief), brief.rules
         self.core = brief.as_core()
         self.container = pot_of(brief, self.plan)
-        taught = plan_stems(self.rules, self.container, self.core)
+        taught = plan_stems(self.rules, self.container, self.core, brief.pattern_in_force)
         self.tips_stand = self.plan.tips_for == made_for(brief, self.rules)
         self.stems = (
             with_tips(taught, self.container, self.plan.tips) if self.tips_stand else taught
@@ -162,8 +167,22 @@ class Planned:
         return materials_of(self.school_id)
 
     @cached_property
+    def group(self) -> GroupPlan | None:
+        """The plan of a composition of several vessels; None for a piece in one."""
+        if not self.core.vessels:
+            return None
+        return plan_group(self.rules, self.core, self.brief.pattern_in_force)
+
+    @cached_property
+    def group_drawing(self) -> GroupDrawing | None:
+        """The composition drawn to scale."""
+        return drawn_group(self.group) if self.group else None
+
+    @cached_property
     def held(self):
         """The rules that the stems are held against."""
+        if self.group:
+            return held_by(self.rules, self.group.values(), self.core)
         return held_by(self.rules, self.stems.values(self.container), self.core)
 
     @cached_property
@@ -171,7 +190,7 @@ class Planned:
         """What stems that are too short mean, None where they are long enough or nothing was
         said.
         """
-        if self.plan.longest_cm is None:
+        if self.plan.longest_cm is None or self.group:
             return None
         shelf = {
             c.name: ContainerSize(float(c.height_cm), float(c.width_cm))
@@ -229,6 +248,8 @@ class Planned:
 
     def counts(self, variant: str = ""):
         """Stems by role, for the plan's variant or another."""
+        if self.group:
+            return counts_of_group(self.group)
         return counts(self.stems, self.rules, self.core, variant or self.plan.variant, self.across)
 
     @property
@@ -236,7 +257,9 @@ class Planned:
         """Flowers in each ring of a layered round piece."""
         if not ring_counts(self.stems):
             return {}
-        return ring_counts(self.stems, self.plan.variant, self.across.get("mass", ACROSS["mass"]))
+        return ring_counts(
+            self.stems, self.plan.variant, self.across.get("mass", ACROSS["mass"]), self.core.rings
+        )
 
     def recipe(self, variant: str = ""):
         """The lines with their stems, without what is held back."""
@@ -321,6 +344,11 @@ class Planned:
         return in_force(self.workshop.ways, self.rules, self.core)
 
     @property
+    def pattern(self):
+        """The pattern that the piece is built after."""
+        return self.brief.pattern_in_force
+
+    @property
     def clear(self) -> bool:
         """Whether the container is of clear glass: as said, else as its picture shows."""
         if self.plan.clear is not None:
@@ -337,7 +365,12 @@ class Planned:
         """What holds the stems, the one to take first."""
         foam = next(f.way.slug for f in self.ways if f.question.slug == "foam")
         return choose_holding(
-            self.container, self.kinds_of_stem, self.clear, self.plan.carried, foam
+            self.container,
+            self.kinds_of_stem,
+            self.clear,
+            self.plan.carried,
+            foam,
+            self.stems.pattern,
         )
 
     @cached_property
@@ -351,7 +384,8 @@ class Planned:
     @property
     def steps(self):
         """The order of placing."""
-        return order_of_placing(self.brief.form, self.rules.slug)
+        own = tuple(r.under(self.core) for r in self.rules.rules if r.applies(self.core))
+        return order_of_placing(self.group or self.stems, own, self.rings)
 
     @property
     def wiring(self):

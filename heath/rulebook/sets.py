@@ -30,7 +30,7 @@ SENTENCES = {
     "below": "What to do under the band",
     "above": "What to do over the band",
 }
-BLANKS = {"value", "low", "high", "cm", "side", "other"}
+BLANKS = {"value", "low", "high", "cm", "side", "other", "swap"}
 VERSION_LINE = re.compile(r"^version\s*=.*$", re.MULTILINE)
 
 

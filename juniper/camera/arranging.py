@@ -190,7 +190,9 @@ FAULTS = (
 
 @dataclass(frozen=True, eq=False)
 class Item:
-    """One stem with what it carries; `size_cm` is a head's radius."""
+    """One stem with what it carries; `size_cm` is a head's radius, `vessel` the number of the one
+    that it stands in, the first 0.
+    """
 
     kind: str
     role: str
@@ -201,18 +203,39 @@ class Item:
     tip: np.ndarray
     size_cm: float = 0.0
     label: str = "plant"
+    vessel: int = 0
+
+
+@dataclass(frozen=True)
+class Beside:
+    """A further vessel of a composition: its place on the table, cm from the first one's axis, and
+    its glaze (the piece's own if '').
+    """
+
+    container: Container
+    x: float
+    y: float
+    glaze: str = ""
 
 
 @dataclass(eq=False)
 class Arrangement:
     """Items of a piece on their containers, in centimetres, with its container's axis through the
-    origin.
+    origin. `middle` and `broad` are where a composition's middle stands and how wide it is, 0 for a
+    single vessel; one that is `bound` has no container but stems below its tie, as high and as wide
+    as `container` says; `floor` is how far the table lies below what the piece stands on, and
+    `stand` the half width and half depth of that, where it is no table.
     """
 
     piece: Piece
     container: Container
     items: list[Item] = field(default_factory=list)
-    others: list[tuple[Container, float, float]] = field(default_factory=list)
+    others: list[Beside] = field(default_factory=list)
+    middle: float = 0.0
+    broad: float = 0.0
+    bound: bool = False
+    floor: float = 0.0
+    stand: tuple[float, float] | None = None
 
     @property
     def plant_cm(self) -> float:
@@ -716,10 +739,11 @@ def _grouped(done: Arrangement, rng) -> Arrangement:
                     item.foot + shift,
                     item.tip + shift,
                     item.size_cm,
+                    vessel=n,
                 )
             )
         if n:
-            done.others.append((container, x, y))
+            done.others.append(Beside(container, x, y))
     return done
 
 
@@ -728,9 +752,12 @@ def surfaces(done: Arrangement, azimuth: float) -> list[tuple[str, str, int, Mes
     turn = about_z(azimuth)
     rng = np.random.default_rng(7)
     out = []
-    for container, x, y in [(done.container, 0.0, 0.0), *done.others]:
-        for material, mesh in containers.built(container, done.piece.glaze, rng):
-            out.append(("container", material, -1, mesh.moved(turn, turn @ [x, y, 0.0])))
+    for vessel in [] if done.bound else [Beside(done.container, 0.0, 0.0), *done.others]:
+        for material, mesh in containers.built(
+            vessel.container, vessel.glaze or done.piece.glaze, rng
+        ):
+            place = turn @ [vessel.x, vessel.y, 0.0]
+            out.append(("container", material, -1, mesh.moved(turn, place)))
     for n, item in enumerate(done.items):
         for material, mesh in item.parts:
             out.append((item.label, material, n, mesh.moved(turn, np.zeros(3))))

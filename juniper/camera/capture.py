@@ -18,6 +18,7 @@ import numpy as np
 import pillow_heif
 from PIL import ExifTags, Image
 
+from juniper.camera.roll import STAGES, composition
 from juniper.camera.roll import frame as frame_of
 from juniper.colour.spaces import linear_from_srgb, srgb_from_linear
 from juniper.photograph.card_layout import LAYOUTS, card_reflectance
@@ -98,6 +99,17 @@ def beside_card(piece: int, code: str) -> bytes:
     beside it.
     """
     return take(frame_of(piece), Shot(code=code, place=True)).data
+
+
+def of_the_roll(what: int | str, view: str, code: str) -> bytes:
+    """The file of a plain picture of a piece of the roll by its number, from the front or at a
+    stage of its making, with its card; or of a composition by its name.
+    """
+    if isinstance(what, str):
+        return take(composition(what), Shot(size=(1200, 900))).data
+    if view in STAGES:
+        return take(frame_of(what, view), Shot(code=code)).data
+    return beside_card(what, code)
 
 
 def take(frame: Photographable, shot: Shot = Shot(), seed: int = 0) -> Picture:

@@ -13,9 +13,10 @@ from PIL import Image
 FOLDER = Path(__file__).resolve().parents[2] / "roll"
 VIEWS = ("front", "side", "back", "top", "seated")
 EMPTY = "empty"  # a container of the shelf by itself; its number is its place there
+STAGES = ("foliage", "lines", "before")  # of the making, from the front
 TRIALS = ("above", "below", "crowded")  # fronts taken badly on purpose
 # degrees by which the piece is turned before the camera for each view
-TURNS = dict.fromkeys((*VIEWS, *TRIALS, EMPTY), 0.0) | {"side": 90.0, "back": 180.0}
+TURNS = dict.fromkeys((*VIEWS, *STAGES, *TRIALS, EMPTY), 0.0) | {"side": 90.0, "back": 180.0}
 
 
 @dataclass(frozen=True, eq=False)
@@ -58,6 +59,16 @@ def frame_at(path: Path) -> Frame:
     return Frame(
         int("".join(c for c in number if c.isdigit()) or 0), view or "front", path.with_suffix("")
     )
+
+
+def composition(name: str) -> Frame:
+    """A composition of the roll by its name (see juniper.camera.compositions). Raises LookupError
+    for another name.
+    """
+    one = Frame(0, "front", FOLDER / "compositions" / name)
+    if not one._stem.with_suffix(".jpg").exists():
+        raise LookupError(f"no composition is called {name}")
+    return one
 
 
 def frames(view: str | None = None) -> list[Frame]:

@@ -79,7 +79,10 @@ def stand(done: Arrangement, view: str, rng, size=(WIDTH, HEIGHT)) -> Camera:
     )
     focal = size[1] / 2 / np.tan(np.radians(FIELD / 2))
     far = max(total / 0.72, wide * size[1] / size[0] / 0.86) * focal / size[1]
+    if done.broad:
+        wide = done.broad * 1.08 + (9 if piece.card_yaw is not None else 0)
     toward = 0.0 if piece.card_yaw is None or view == "top" else -4.5 if piece.mirror else 4.5
+    toward += done.middle
     aim = np.array([toward, 0.0, 0.47 * total])
     raise_, aside = piece.camera
     if view == "top":
@@ -113,7 +116,9 @@ def _card(done: Arrangement) -> np.ndarray:
     """The standing card's corners (4, 3): upper left, upper right, lower right, lower left."""
     wide, tall = CARD_MM[0] / 10, CARD_MM[1] / 10
     x = (done.container.widest_cm / 2 + wide / 2 + 3.2) * (-1 if done.piece.mirror else 1)
-    if done.others:
+    if done.broad:
+        x = done.middle + done.broad / 2 + wide / 2 + 1.5
+    elif done.others:
         x = 25.0
     flat = np.array(
         [[-wide / 2, 0, tall], [wide / 2, 0, tall], [wide / 2, 0, 0], [-wide / 2, 0, 0]]
@@ -137,6 +142,10 @@ class Surface:
 def _all(done: Arrangement, view: str, rng) -> list[Surface]:
     labels = {"container": CONTAINER, "plant": PLANT, "holding": CONTAINER}
     out = [Surface(labels[a], b, c, m) for a, b, c, m in surfaces(done, TURNS[view])]
+    if done.stand is not None:
+        half, deep = done.stand
+        block = box((-half, -deep, -done.floor), (half, deep, 0.0), linear("#b7ab98"))
+        out.append(Surface(TABLE, "matt", -1, block))
     if done.piece.clutter or view == "crowded":
         out.append(Surface(CLUTTER, "matt", -1, room.clutter(rng)))
     if done.piece.jumble:
@@ -249,13 +258,15 @@ def render(
             "type": "rectangle",
             "bsdf": _textured(mi, textures, "table"),
             "to_world": (
-                at().translate([0, room.TABLE_BACK - 80, 0]).scale([room.TABLE_HALF, 80, 1])
+                at()
+                .translate([0, room.TABLE_BACK - 80, -done.floor])
+                .scale([room.TABLE_HALF, 80, 1])
             ),
         },
         "edge": {
             "type": "rectangle",
             "bsdf": {"type": "diffuse", "reflectance": {"type": "rgb", "value": [0.16, 0.13, 0.1]}},
-            "to_world": at().translate([0, 0, -75]).scale([400, 400, 1]),
+            "to_world": at().translate([0, 0, -75 - done.floor]).scale([400, 400, 1]),
         },
     }
     if "wall" in textures:
@@ -293,9 +304,9 @@ class Cast:
     normal: np.ndarray
 
 
-def cast(camera: Camera, seen: list[Surface], textures) -> Cast:
+def cast(camera: Camera, seen: list[Surface], textures, floor: float = 0.0) -> Cast:
     """First hits of the rays through all pixel centres; clear glass and water let the ray pass for
-    albedo only.
+    albedo only. The table lies `floor` cm below what the piece stands on.
     """
     from embreex import rtcore_scene
     from embreex.mesh_construction import TriangleMesh
@@ -332,7 +343,7 @@ def cast(camera: Camera, seen: list[Surface], textures) -> Cast:
             normal[hit] = n / (np.linalg.norm(n, axis=1, keepdims=True) + 1e-9)
     surface = number.copy()
     eye, flat = camera.eye, rays.astype(np.float64)
-    down = np.where(flat[:, 2] < -1e-6, -eye[2] / np.minimum(flat[:, 2], -1e-6), np.inf)
+    down = np.where(flat[:, 2] < -1e-6, -(eye[2] + floor) / np.minimum(flat[:, 2], -1e-6), np.inf)
     spot = eye[:2] + flat[:, :2] * np.where(np.isfinite(down), down, 0)[:, None]
     table = (
         np.isfinite(down)
@@ -420,10 +431,13 @@ def staged(number: int, view: str = "front", scale: float = 1.0) -> Stage:
     return staged_as(arrange(PIECES[number], 100 + number), view, rng, scale)
 
 
-def staged_as(done: Arrangement, view: str, rng: np.random.Generator, scale: float = 1.0) -> Stage:
-    """Set up one view of an arrangement."""
+def staged_as(
+    done: Arrangement, view: str, rng: np.random.Generator, scale: float = 1.0, lying: bool = False
+) -> Stage:
+    """Set up one view of an arrangement; a picture that is `lying` is wider than high."""
     piece = done.piece
-    camera = stand(done, view, rng, (round(WIDTH * scale), round(HEIGHT * scale)))
+    size = (round(WIDTH * scale), round(HEIGHT * scale))
+    camera = stand(done, view, rng, size[::-1] if lying else size)
     textures = {"table": room.texture(*room.TABLES[piece.table], rng)}
     if room.WALLS[piece.wall][0] != "drape":
         textures["wall"] = room.texture(*room.WALLS[piece.wall], rng)
@@ -464,7 +478,7 @@ def photograph(stage: Stage, samples: int = 10) -> np.ndarray:
     light = render(
         stage.done, stage.camera, stage.seen, stage.textures, samples * (4 if clear else 1)
     )
-    met = cast(stage.camera, stage.seen, stage.textures)
+    met = cast(stage.camera, stage.seen, stage.textures, stage.done.floor)
     clean = denoise(light.astype(np.float32), met.albedo, met.normal.astype(np.float32), hdr=True)
     return develop(clean, stage.rng)
 
@@ -473,7 +487,7 @@ def what_is_seen(stage: Stage) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Label, number of the item (-1 none) and whether it is petal, of each pixel of a stage: three
     (h, w).
     """
-    met = cast(stage.camera, stage.seen, stage.textures)
+    met = cast(stage.camera, stage.seen, stage.textures, stage.done.floor)
     labels = np.array([s.label for s in stage.seen] + [TABLE, BACKDROP], np.uint8)[met.surface]
     items = np.array([s.item for s in stage.seen] + [-1, -1])[met.surface]
     petal = np.array([s.material in ("petal", "berry") for s in stage.seen] + [False, False])[

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from juniper.camera.arranging import Arrangement
+from juniper.camera.arranging import Arrangement, Beside
 from juniper.camera.mesh import about_z
 from juniper.camera.roll import TURNS
 
@@ -56,8 +56,12 @@ def truth_of(
         },
         "findings": {
             "height_ratio": round(float(along.max() / np.linalg.norm(rim - base)), 4),
-            "width_ratio": round(float(np.ptp(across) / max(1.0, np.ptp(pot_across))), 4),
-            "spread": round(float(np.ptp(across) / along.max()), 4),
+            "width_ratio": (
+                round(float(np.ptp(across) / max(1.0, np.ptp(pot_across))), 4)
+                if len(pot_across)
+                else None
+            ),
+            "spread": round(float(np.ptp(across) / max(1.0, along.max())), 4),
             "left_area_share": round(float((across < 0).mean()), 4),
             "foliage_share": round(float(1 - on_flower.mean()), 4),
         },
@@ -75,11 +79,52 @@ def truth_of(
         "table": piece.table,
     }
     doc |= _card(done, camera, card, card_depth)
+    if done.bound and done.stand is not None:
+        half, deep = done.stand
+        doc["edge"] = [_point(p) for p in camera.pixel([[-half, -deep, 0], [half, -deep, 0]])]
     if done.others:
         doc["other_containers"] = [
-            {"kind": o.name, "x_cm": x, "y_cm": y} for o, x, y in done.others
+            {"kind": o.container.name, "x_cm": o.x, "y_cm": o.y} for o in done.others
         ]
+        doc["vessels"] = _vessels(done, turn, camera, items, labels)
     return doc
+
+
+def _vessels(done: Arrangement, turn, camera, items, labels) -> list[dict]:
+    """Every vessel of a composition, from the left: its datum, and the height of what stands in it
+    over its own height, as the picture shows it.
+    """
+    out = []
+    for n, v in enumerate([Beside(done.container, 0.0, 0.0), *done.others]):
+        place = turn @ [v.x, v.y, 0.0]
+        rim, base, left, right = camera.pixel(_spots(v.container, v.container.rim_cm) + place)
+        own = [i for i, item in enumerate(done.items) if item.vessel == n]
+        ys, xs = np.nonzero(np.isin(items, own) & (labels == PLANT))
+        up = (rim - base) / np.linalg.norm(rim - base)
+        along = (np.column_stack([xs, ys]) + 0.5 - rim) @ up
+        seen = bool(len(along)) and float(along.max()) > 0
+        top = (xs[along.argmax()] + 0.5, ys[along.argmax()] + 0.5) if seen else None
+        out.append(
+            {
+                "kind": v.container.name,
+                "height_cm": v.container.height_cm,
+                "x_cm": round(v.x, 2),
+                "y_cm": round(v.y, 2),
+                "clear": v.container.material == "glass",
+                "glaze": v.glaze or done.piece.glaze,
+                "main": n == 0,
+                "rim": _point(rim),
+                "base": _point(base),
+                "rim_left": _point(left),
+                "rim_right": _point(right),
+                "top": _point(top) if top else None,
+                "height_ratio": (
+                    round(float(along.max() / np.linalg.norm(rim - base)), 4) if seen else 0.0
+                ),
+                "hues": sorted({done.items[i].hue for i in own if done.items[i].hue}),
+            }
+        )
+    return sorted(out, key=lambda o: o["base"][0])
 
 
 def truth_of_empty(done: Arrangement, camera, labels, card, card_depth) -> dict:

@@ -20,7 +20,9 @@ from juniper.colour.circle import hue_name
 from juniper.colour.palette import Swatch
 from juniper.colour.spaces import from_hex, lab_from_srgb
 from juniper.measures import Findings, Measured, measure, surface_of
+from juniper.measures.finding import Finding
 from juniper.measures.form import ASPECTS, taught_outline
+from juniper.measures.group import VesselColours, VesselShape, group_findings
 from juniper.rules.document import FORMS, Brief, RuleSet
 from juniper.rules.verdict import Line, judge
 from juniper.scene import Bloom, Label, Raster, Scene, given_datum
@@ -85,7 +87,7 @@ FAULTS = (
     "top heavy",
 )
 TOO_TALL = 1.6  # times the height that is taught
-MASS = tuple(f for f in FORMS if f not in ("free", "three-stem"))
+MASS = tuple(f for f in FORMS if f not in ("free", "three-stem", "cascade", "garland"))
 THREE_STEM = Taught(
     ("three-stem",),
     "shallow",
@@ -242,7 +244,35 @@ def perfect_piece(
         material != "no flowers",
     )
     # Without what to add opposite, which would keep the whole drawing with it.
-    return replace(_drawn(piece, brief, rules.weighing), scales=None), brief
+    found = replace(_drawn(piece, brief, rules.weighing), scales=None)
+    if rules.kinds == ("several vessels",):
+        found = found.joined(*_group(frozenset(faults)))
+    return found, brief
+
+
+def _group(faults: frozenset[str]) -> tuple[Finding, ...]:
+    """The measures of a group of three vessels as it is taught, with faults put into it."""
+    wide = 40.0 if "gap" in faults else 4.0
+    tallest = 90.0 if "too tall" in faults else 44.0
+    low = 24.0 if "off-balance" in faults else 14.0
+    shapes = (
+        VesselShape(0, 9, 24, tallest),
+        VesselShape(9 + wide, 18 + wide, low, 43.0 if "focal too high" in faults else 30.0),
+        VesselShape(22 + wide, 30 + wide, 19, 38),
+    )
+    alike = ((GREY.hue, GREY.lab, 1.0),)
+    mixed = tuple(
+        (name, lab, 1.0)
+        for name, lab in (
+            ("red", (40.0, 60, 30)),
+            ("orange", (65.0, 40, 65)),
+            ("blue", (40.0, 10, -45)),
+        )
+    )
+    held = tuple(
+        VesselColours((mixed[n],) if "stray accent" in faults else alike) for n in range(3)
+    )
+    return group_findings(shapes, held, 0.0)
 
 
 def _middle(band) -> float:

@@ -34,17 +34,21 @@ TURNED = {
     "left_weight_share": lambda v: 1 - v,
     "moment_ratio": lambda v: 1 / v if v > 0 else math.inf,
 }
+# of these a view from the side tells as well
+SIDEWAYS = frozenset({"weight_offset", "outline_fill", "largest_gap", "rim_cover", "bare_stem"})
 WORDS = {"back": "from behind", "side": "from the side"}
 
 
 def all_round(front: Findings, others: dict[str, Findings]) -> Findings:
-    """The findings of the front with those of `others` (by view: back) in the place of what is
-    worse there. Sides are the front viewer's.
+    """The findings of the front with those of `others` (by view: back, side) in the place of what
+    is worse there. Sides are the front viewer's.
     """
     out = dict(front.by_name)
     for view, found in others.items():
         for name, strays in STRAYS.items():
             there = found.by_name.get(name)
+            if view == "side" and name not in SIDEWAYS:
+                continue
             if not isinstance(there, Measured):
                 continue
             here = out.get(name)

@@ -91,6 +91,23 @@ _ALL = [
             ),
         ),
         (
+            "sight_blocked",
+            "share",
+            "Guests' sight hidden",
+            (
+                "Seen from a seat: how much of a window of a face's size, at the height of guests'"
+                " eyes (45 cm over the table, from memory), the plant covers."
+            ),
+            "seated",
+        ),
+        (
+            "over_eye_line",
+            "share",
+            "Blooms over the line of sight",
+            "Seen from a seat: share of the blooms' area over the height of guests' eyes.",
+            "seated",
+        ),
+        (
             "largest_bloom",
             "ratio",
             "Largest bloom : container width",
@@ -106,6 +123,42 @@ _ALL = [
             (
                 "How far the plant's lowest point lies below the rim, along the axis, over the"
                 " container's height; nought where nothing hangs."
+            ),
+        ),
+        (
+            "vessels_differ",
+            "share",
+            "Neighbouring vessels differ",
+            (
+                "Of a group of vessels, between each and the next: the larger of the differences of"
+                " their heights and of their widths, over the larger of the two; the least counts."
+            ),
+        ),
+        (
+            "tops_differ",
+            "share",
+            "Neighbours of different heights",
+            (
+                "Of a group of vessels, between the highest point in each and in the next: the"
+                " difference over the height of the whole group; the least counts."
+            ),
+        ),
+        (
+            "tallest_detached",
+            "share",
+            "Tallest above the others",
+            (
+                "Of a group of vessels: by how much the highest point stands over that of the next"
+                " highest vessel, over the height of the whole group."
+            ),
+        ),
+        (
+            "vessel_spacing",
+            "ratio",
+            "Widest gap between vessels",
+            (
+                "Of a group of vessels: the widest gap between the walls of two neighbours over the"
+                " mean width of the vessels; nought where all stand before one another."
             ),
         ),
         (
@@ -406,6 +459,26 @@ _ALL = [
             "back",
         ),
         (
+            "neighbour_harmony",
+            "harmony",
+            "Harmony of neighbouring vessels",
+            (
+                "Of a group of vessels: the harmony of the leading flower colours of each and the"
+                " next; the least counts."
+            ),
+            "front",
+            "Ou & Luo 2006",
+        ),
+        (
+            "tied_by_colour",
+            "share",
+            "Tied together",
+            (
+                "Of a group of vessels: the share of those in which the colour that most of them"
+                " hold is seen, or, if more, of those that are of clear glass."
+            ),
+        ),
+        (
             "bridge_blooms",
             "count",
             "Bridge blooms",
@@ -520,6 +593,16 @@ _ALL = [
             ),
         ),
         (
+            "top_even",
+            "variation",
+            "Even all round",
+            (
+                "Seen from above: standard deviation of how far the plant reaches in twelve"
+                " directions from its middle, over their mean."
+            ),
+            "top",
+        ),
+        (
             "ring_counts",
             "count",
             "Heads by ring",
@@ -556,6 +639,24 @@ _ALL = [
             (
                 "Height of the highest tenth of the heads over that of the lowest tenth, over"
                 " container height."
+            ),
+        ),
+        (
+            "hanging_flow",
+            "share",
+            "Flow of what hangs",
+            (
+                "Of what hangs below the rim, level by level downward: the share of levels that are"
+                " no broader than the one above."
+            ),
+        ),
+        (
+            "stem_ends_level",
+            "share",
+            "Stem ends level",
+            (
+                "Of a hand-tied bunch: how far the ends of the stems lie from one straight cut"
+                " (standard deviation), over their length below the tie."
             ),
         ),
         (
@@ -619,6 +720,27 @@ _ALL = [
     ),
     *_of(
         "finish",
+        (
+            "top_quarters",
+            "share",
+            "Emptiest quarter from above",
+            "Seen from above: plant in the emptiest quarter over the mean of the four.",
+            "top",
+        ),
+        (
+            "top_gap",
+            "share",
+            "Gap from above",
+            "Seen from above: the largest opening over the area inside the outline.",
+            "top",
+        ),
+        (
+            "blooms_behind",
+            "ratio",
+            "Flowers from behind",
+            "Flowers' share of the plant from behind over that from in front.",
+            "back",
+        ),
         (
             "outline_fill",
             "share",

@@ -56,7 +56,10 @@ ASPECTS = {
     "round": (0.7, 0.9, 2.4, 3.6),
     "fan": (0.75, 1.0, 2.2, 2.7),
     "three-stem": (0.45, 0.7, 1.4, 1.9),
+    "cascade": (0.6, 0.9, 2.4, 3.4),
 }
+# forms that hang below the rim: an upright piece is not held against them
+HANGING = frozenset({"cascade"})
 
 
 def _arc(start: float, stop: float, count: int = 17) -> np.ndarray:
@@ -204,11 +207,34 @@ def _taught() -> dict[str, tuple[np.ndarray, ...]]:
         "three-stem": (
             np.array([(-0.04, 0), (-0.47, 0.47), (-0.21, 0.98), (0.43, 0.115), (0.04, 0)]),
         ),
+        # A low crown over the rim, and a fall to one side that grows narrower downward.
+        "cascade": (
+            np.array(
+                [
+                    (-0.85, 0.0),
+                    (-0.9, 0.5),
+                    (-0.5, 0.9),
+                    (0.0, 1.0),
+                    (0.6, 0.8),
+                    (1.0, 0.2),
+                    (1.0, -0.4),
+                    (0.8, -1.0),
+                    (0.55, -1.4),
+                    (0.3, -0.8),
+                    (0.15, -0.25),
+                    (-0.4, -0.15),
+                ]
+            ),
+        ),
     }
 
 
+# forms whose outline is taught, and can be drawn
+DRAWN = frozenset(ASPECTS)
+
+
 # forms that may be made either way round
-HEAVY_SIDE = frozenset({"right-angle L", "crescent", "S-curve", "three-stem"})
+HEAVY_SIDE = frozenset({"right-angle L", "crescent", "S-curve", "three-stem", "cascade"})
 HULLED = frozenset({"three-stem"})  # forms read from what joins the tips, open space and all
 
 
@@ -290,7 +316,9 @@ def held_to_form(view: View, form: str) -> FormFit:
     aspect = view.plant_width / view.plant_height
     canvas = _Canvas(view)
     fit = canvas.fit(form)
-    others = {name: by_aspect(name, aspect) for name in ASPECTS if name != form}
+    others = {
+        name: by_aspect(name, aspect) for name in ASPECTS if name != form and name not in HANGING
+    }
     best, value = "", 0.0
     for name in sorted(others, key=lambda n: others[n], reverse=True):
         if others[name] <= value:
@@ -328,6 +356,7 @@ class _Canvas:
         self.origin = np.array([self.middle - 0.65 * view.plant_width, low - 0.05 * self.high])
         wide, tall = 1.3 * view.plant_width, 1.15 * self.high - low
         self.size = (int(np.ceil(tall * self.scale)) + 1, int(np.ceil(wide * self.scale)) + 1)
+        self.fall = max(0.0, -float(along.min()))
         self.outline = np.column_stack([side, along])
 
     def drawn(self, polygons) -> np.ndarray:
@@ -362,12 +391,21 @@ class _Canvas:
         turn = np.array([[np.cos(a), -np.sin(a)], [np.sin(a), np.cos(a)]])
         off = [self.middle + shift * self.half, 0]
         parts = [
-            (part * [way * wide * self.half, tall * self.high]) @ turn + off
-            for part in outlines(form)
+            self._stretched(form, part, way * wide, tall) @ turn + off for part in outlines(form)
         ]
         trial, piece = self.drawn(parts), self.piece(form)
         union = cv2.countNonZero(piece | trial)
         return (cv2.countNonZero(piece & trial) / union if union else 0.0), parts, trial
+
+    def _stretched(self, form: str, part: np.ndarray, wide: float, tall: float) -> np.ndarray:
+        """A part of a form as wide and high as the piece, times a stretch; what of a hanging form
+        lies below the rim is as long as the piece's own fall.
+        """
+        high = np.full(len(part), tall * self.high)
+        if form in HANGING and self.fall > 0:
+            lowest = -min(float(p[:, 1].min()) for p in outlines(form))
+            high[part[:, 1] < 0] = tall * self.fall / lowest
+        return np.column_stack([part[:, 0] * wide * self.half, part[:, 1] * high])
 
     def sized(self, form: str) -> tuple[float, tuple[int, float, float]]:
         """The best overlap of a form that stands upright in its place, and the way round and the

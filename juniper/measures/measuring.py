@@ -21,6 +21,7 @@ from juniper.lengths import length
 from juniper.measures import (
     balance,
     focal,
+    group,
     kinds,
     lines,
     outline,
@@ -29,6 +30,7 @@ from juniper.measures import (
     rings,
     space,
     texture,
+    tied,
 )
 from juniper.measures.catalogue import DEFINITIONS
 from juniper.measures.colours import Colours, colour_findings, colours_of, told_scheme
@@ -80,7 +82,8 @@ class Findings:
     two sides of the piece, and the heights of its tips over the rim in container heights, the
     tallest first; `colours` is what its palette tells by itself. `needs_check` is whether the datum
     is doubtful, `lean` by how many degrees the tallest stem leans, either way, and `tip_spots`
-    where each of `tips` is, and `weighing` what visual weight was read from.
+    where each of `tips` is, and `weighing` what visual weight was read from; `swap` names the two
+    vessels of a composition whose exchange mends a clash, '' where none does.
     """
 
     by_name: dict[str, Finding]
@@ -97,6 +100,7 @@ class Findings:
     lean: float = 0.0
     tip_spots: tuple[Point, ...] = ()
     weighing: str = LIGHTNESS
+    swap: str = ""
 
     def __getitem__(self, name: str) -> Finding:
         return self.by_name[name]
@@ -193,8 +197,15 @@ def measure(
         found.update(_of_stems(view, stems))
         found["table_height"] = _table_height(view, cm)
         found["focal_dominance"] = _dominance(scene, focal_at)
+        found["stem_ends_level"] = tied.stem_ends(view, scene)
         found["behind_share"] = missing_of("behind_share", "it needs the side view")
         found |= {name: missing_of(name, rings.NEEDS) for name in rings.RINGED}
+        found |= {name: missing_of(name, group.ALONE, applies=False) for name in group.GROUPED}
+        found |= {
+            d.name: missing_of(d.name, f"it needs the {VIEWS_NEEDED[d.view]}", view=d.view)
+            for d in DEFINITIONS.values()
+            if d.view in VIEWS_NEEDED and d.name not in found
+        }
     found.update(colour_findings(view, scene, split))
     unsteady = dict(scene.unsteady)
     found = {name: _seen(f, unsteady, unsure or {}, focal_put) for name, f in found.items()}
@@ -467,6 +478,8 @@ def _marks(view: View, scene: Scene) -> dict[str, tuple[EvidenceMark, ...]]:
 _steady = lru_cache(maxsize=64)(in_doubt)  # a palette does not change while handles move
 
 
+# what a measure of another view needs
+VIEWS_NEEDED = {"top": "view from above", "seated": "view from a seat", "back": "view from behind"}
 FORM = ("form_overlap", "form_fit", "aspect")
 FEW_BLOOMS = "it takes five full blooms and a focal point"
 
@@ -541,6 +554,16 @@ def _outline(view: View) -> dict[str, Finding]:
             "its largest piece ÷ all of the open room",
             space.drawn_open(at),
             "the tips leave hardly any room open",
+            applies=False,
+        ),
+        finding_of(
+            "hanging_flow",
+            space.hanging_flow(view),
+            0.12,
+            f"of {space.SPACE.levels - 1} levels below the rim, those no broader than the one over"
+            " them",
+            space.drawn_hanging(view),
+            "hardly anything hangs below the rim",
             applies=False,
         ),
         finding_of(

@@ -24,6 +24,9 @@ class SpaceSettings:
     # of the container's height under the rim point, from which plant hangs below it and is not only
     # laid over its front lip
     below: float = 0.05
+    levels: int = 8  # in which what hangs is compared
+    swell: float = 0.15  # of a level: by how much the one below may be broader
+    least_hanging: float = 0.03  # of the plant: less that hangs has no flow
     least_open: float = 0.04  # of what the tips span: less open room has no shape
 
 
@@ -79,6 +82,22 @@ def hangs_to(view: View) -> float:
     """
     along, _ = view.place(view.surface.hull)
     return max(0.0, -float(along.min())) / view.container_height
+
+
+def hanging_flow(view: View) -> float:
+    """Share of the levels below the rim, downward, that are no broader than the one above: 1 for a
+    fall that grows narrower all the way; nan where too little hangs.
+    """
+    along = view.along / view.container_height
+    below = along < -SPACE.below
+    if below.mean() < SPACE.least_hanging:
+        return float("nan")
+    levels = np.linspace(-SPACE.below, float(along[below].min()), SPACE.levels + 1)
+    which = np.clip(np.searchsorted(-levels, -along[below]) - 1, 0, SPACE.levels - 1)
+    # what of each level is plant: twigs that part again are no broader for the room between them
+    broad = np.bincount(which, minlength=SPACE.levels).astype(float)
+    allowed = (1 + SPACE.swell) * broad[:-1]
+    return float((broad[1:] <= allowed).mean())
 
 
 def echo(view: View) -> float:

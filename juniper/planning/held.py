@@ -114,7 +114,9 @@ def shortage(
         tuple(
             r.name
             for r in schools
-            if r.slug != rules.slug and _suffices(r, container, brief, longest, plan)
+            if r.slug != rules.slug
+            and r.suits(brief)
+            and _suffices(r, container, brief, longest, plan)
         ),
         next(
             (

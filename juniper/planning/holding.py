@@ -4,9 +4,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from juniper.lengths import length, number
+from juniper.patterns import Mechanic, Pattern
 from juniper.planning.materials import Material
 from juniper.planning.stems import ContainerSize
 
@@ -40,11 +41,13 @@ def choose_holding(
     clear: bool = False,
     carried: bool = False,
     foam: str = "no-foam",
+    pattern: Pattern | None = None,
 ) -> tuple[Holding, ...]:
     """Holding materials for a container, the one to take first, then those that other schools
     would; `stems` are some of STEMS, `clear` whether the wall is glass, `carried` whether the
-    finished piece travels, `foam` the school's way with it (see juniper.planning.ways). Raises
-    ValueError for a kind of stem that is not known.
+    finished piece travels, `foam` the school's way with it (see juniper.planning.ways). What a
+    `pattern` of its own holds by comes first. Raises ValueError for a kind of stem that is not
+    known.
     """
     unknown = set(stems) - set(STEMS)
     if unknown:
@@ -73,9 +76,47 @@ def choose_holding(
         order = [mesh, pin, block]
     else:
         order = [mesh, grid, woven, block]
+    own = pattern.holds(vessel_traits(container, clear)) if pattern else None
+    if own is not None and (own.hold in BY_THEMSELVES or own.says):
+        first = _named(container, heavy, own)
+        if own.hold in BY_THEMSELVES:
+            return (first, *[h for h in order if h.name != first.name][:2])
+        order = [first, *(h for h in order if h.name != first.name)]
     if block in order and (foam == "foam" or (foam == "heavy-only" and heavy)):
         order = [block, *(h for h in order if h is not block)]
     return tuple(order)
+
+
+def vessel_traits(container: ContainerSize, clear: bool) -> frozenset[str]:
+    """What of juniper.patterns' vessels a container is, as far as holding depends on it."""
+    shallow = container.height <= SHALLOW or container.height <= FLAT * container.width
+    found = {"shallow" if shallow else "deep"}
+    if container.width <= NARROW:
+        found.add("narrow")
+    if clear:
+        found.add("clear")
+    return frozenset(found)
+
+
+# ways of holding that are the pattern's own, whatever the vessel
+BY_THEMSELVES = frozenset({"flower heads", "twine", "wired rope", "interlaced foliage"})
+
+
+def _named(container: ContainerSize, heavy: bool, mechanic: Mechanic) -> Holding:
+    """A holding material by what a pattern calls it, with what the pattern says of it."""
+    made = {
+        "pin holder": lambda: _pin(container),
+        "folded mesh": lambda: _mesh(container, heavy),
+        "tape grid": lambda: _grid(container),
+        "neck": _neck,
+        "interlaced foliage": _woven,
+        "glass pebbles": _pebbles,
+        "coiled wire": _wire,
+        "flower heads": _heads,
+        "twine": _twine,
+        "wired rope": _rope,
+    }[mechanic.hold]()
+    return replace(made, why=mechanic.says or made.why)
 
 
 TEXTURES = {
@@ -187,4 +228,36 @@ def _neck() -> Holding:
         "stems crossed once in the neck",
         "nothing to hide",
         "So narrow a mouth holds a few stems upright by itself.",
+    )
+
+
+def _heads() -> Holding:
+    return Holding(
+        "Natural base of flower heads",
+        "three broad heads in a triangle",
+        "stems crossed in the neck, heads at the rim",
+        "nothing to hide: they are part of the piece",
+        "Every other stem is held by the heads that it goes through.",
+    )
+
+
+def _twine() -> Holding:
+    return Holding(
+        "Tie",
+        "twine or raffia, three times the bunch's girth",
+        "twice round at the binding point, tied on itself",
+        "ribbon over it, if it is to be seen",
+        "Stems laid on at one slant lock one another; the tie only keeps them so.",
+        ("knives",),
+    )
+
+
+def _rope() -> Holding:
+    return Holding(
+        "Cord or wire along the edge",
+        "as long as the edge and its falls, and a hand more at each end",
+        "small bunches bound on, each over the ends of the last",
+        "foliage all round",
+        "A bound rope bends round a corner and hangs in one line.",
+        ("mesh",),
     )

@@ -24,7 +24,14 @@ def moved(plan: StemPlan, container: ContainerSize, name: str, side: float, up: 
         raise ValueError(f"A tip stands no further than {length(2 * LARGEST, 0)} from the rim.")
     if math.hypot(side, up) < STEP:
         raise ValueError("A stem has to show: set its tip over the rim or beside it.")
-    new = replace(stem_to(name, side, up, container), toward=plan.by_name[name].toward)
+    old = plan.by_name[name]
+    new = replace(
+        stem_to(name, side, up, container, plan.pattern.kind),
+        toward=old.toward,
+        role=old.role,
+        count=old.count,
+        ring=old.ring,
+    )
     return _with(plan, tuple(new if s.name == name else s for s in plan.stems))
 
 

@@ -37,7 +37,6 @@ FILLER = 0.15  # of the flowers' area (from memory)
 # of the flowers' area that a group of three focal flowers may hold: where it would hold more,
 # there is one (from memory)
 FOCAL = 1 / 3
-HELPERS = {"thrifty": 3, "usual": 5, "lavish": 7}  # of a three-stem piece
 # heads of a ring, from middle to middle, in their own breadth
 APART = {"thrifty": 1.6, "usual": 1.25, "lavish": 1.0}
 READS = 8  # from nine up nobody counts whether they are odd
@@ -103,30 +102,21 @@ def counts(
     if variant not in VARIANTS:
         raise ValueError(f"A recipe is one of: {', '.join(VARIANTS)}.")
     wide = ACROSS | (across or {})
-    if "main" in plan.by_name:
-        found = _of_three(variant)
-    elif ring_counts(plan):
-        found = _of_rings(plan, variant, wide["mass"])
+    if ring_counts(plan):
+        found = _of_rings(plan, brief, variant, wide["mass"])
     else:
         found = _of_mass(plan, rules, brief, variant, wide)
+    for role, stems in plan.pattern.counts:
+        found[role] = Count(role, stems[VARIANTS.index(variant)], f"as {_said(plan)} sets it")
     return tuple(found[role] for role in ROLES)
 
 
-def _of_three(variant: str) -> dict[str, Count]:
-    helpers = HELPERS[variant]
-    return {
-        "line": Count("line", 3, "main, second and third"),
-        "focal": Count(
-            "focal", 1 if variant == "thrifty" else 3, "low over the foot, from one to three"
-        ),
-        "mass": Count("mass", helpers, "helpers, each shorter than the stem it stands by"),
-        "filler": Count("filler", 0, "none: space belongs to the form"),
-        "foliage": Count("foliage", 3, "low leaves over the foot"),
-    }
+def _said(plan: StemPlan) -> str:
+    return f"the pattern “{plan.pattern.name}”"
 
 
-def _of_rings(plan: StemPlan, variant: str, head: float) -> dict[str, Count]:
-    rings = ring_counts(plan, variant, head)
+def _of_rings(plan: StemPlan, brief: Brief, variant: str, head: float) -> dict[str, Count]:
+    rings = ring_counts(plan, variant, head, brief.rings)
     words = "; ".join(
         f"{name} {n}, round {length(2 * math.pi * plan.by_name[name].side, 0)}"
         for name, n in rings.items()
@@ -144,16 +134,18 @@ def _of_rings(plan: StemPlan, variant: str, head: float) -> dict[str, Count]:
 
 
 def ring_counts(
-    plan: StemPlan, variant: str = "usual", head: float = ACROSS["mass"]
+    plan: StemPlan,
+    variant: str = "usual",
+    head: float = ACROSS["mass"],
+    asked: tuple[int, ...] = (),
 ) -> dict[str, int]:
-    """Flowers in each ring of a layered round piece, odd, by the stem's name: as many heads, `head`
-    cm across, as its circle takes; empty for any other piece.
+    """Flowers in each ring of a piece, by the stem's name: those that the brief has `asked` for,
+    the outermost first, else an odd number of heads, `head` cm across, as its circle takes; empty
+    for a piece without rings.
     """
-    return {
-        s.name: odd(2 * math.pi * abs(s.side) / (head * APART[variant]), 3)
-        for s in plan.stems
-        if s.name.endswith("ring")
-    }
+    rings = sorted((s for s in plan.stems if s.ring), key=lambda s: -abs(s.side))
+    fitting = {s.name: odd(2 * math.pi * abs(s.side) / (head * APART[variant]), 3) for s in rings}
+    return fitting | {s.name: n for s, n in zip(rings, asked, strict=False)}
 
 
 def _of_mass(
@@ -169,7 +161,7 @@ def _of_mass(
     behind = BEHIND.get(brief.viewpoint, 1.3)
     covered = inside * fill * behind
     flower = covered * (1 - leaf)
-    tips = sum(s.name != "focal" for s in plan.stems)
+    tips = sum(s.count for s in plan.stems if s.role == "line")
     line = odd(tips, 3)
     focal = 0
     if "focal" in plan.by_name:

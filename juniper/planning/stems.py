@@ -15,7 +15,8 @@ import cv2
 import numpy as np
 
 from juniper.lengths import length, number
-from juniper.measures.form import HEAVY_SIDE, joined_outline
+from juniper.measures.form import DRAWN, HEAVY_SIDE, joined_outline
+from juniper.patterns import Pattern, PatternStem, usual_pattern
 from juniper.rules import Brief, Rule, RuleSet
 from juniper.rules.band import Band
 from juniper.values import point
@@ -24,14 +25,12 @@ STEP = 0.5  # cm that cuts are rounded up to
 # of the container's height: how deep a stem goes, so that it stands well in water that fills three
 # quarters (common practice)
 REACH = 0.8
-# degrees that the stems of a three-stem piece are brought toward the viewer (from memory)
-TOWARD = 15.0
 # Degrees toward the viewer (minus: away) of stems that are neither tallest nor ends of the outline,
-# in turns, so that flowers stand in and out; and of the focal flowers, which come forward over the
-# rim (common practice; the degrees from memory).
-IN_AND_OUT, FORWARD = (18.0, -18.0), 30.0
-# degrees, where the rules name none (from memory)
-LEANS = {"main_lean": 12.0, "second_lean": 45.0, "third_lean": 75.0}
+# where their pattern names none, in turns, so that flowers stand in and out
+# (common practice; the degrees from memory).
+IN_AND_OUT = (18.0, -18.0)
+# degrees at which stems run on below the tie of a hand-tied bunch, at the most (from memory)
+SLANT = 25.0
 OPEN_END = 1.1  # times a lower edge: the height where a band has no upper one
 LARGEST = 300.0  # cm of a container's side
 RESERVE = (
@@ -39,58 +38,6 @@ RESERVE = (
     " cannot be lengthened."
 )
 
-# Tips of the main stems by form: name, place to the side (of half the breadth) and height (of the
-# tallest). No two on the two sides stand at one height, or they would be twin tips.
-FORMS = {
-    "symmetrical triangle": (
-        ("tallest", 0.0, 1.0),
-        ("left edge", -1.0, 0.1),
-        ("right edge", 1.0, 0.04),
-        ("left shoulder", -0.45, 0.56),
-        ("right shoulder", 0.45, 0.48),
-    ),
-    "right-angle L": (
-        ("tallest", -0.3, 1.0),
-        ("long side", 1.4, 0.1),
-        ("upright second", -0.1, 0.62),
-        ("side second", 0.7, 0.26),
-    ),
-    "crescent": (
-        ("upper tip", -0.75, 1.0),
-        ("lower tip", 0.85, 0.38),
-        ("upper curve", -0.8, 0.55),
-        ("lower curve", 0.6, 0.14),
-    ),
-    "S-curve": (
-        ("upper tip", 0.45, 1.0),
-        ("lower tip", 0.6, -0.35),
-        ("upper curve", -0.5, 0.55),
-        ("lower curve", 0.75, 0.1),
-    ),
-    "vertical": (("tallest", 0.0, 1.0), ("left second", -0.7, 0.68), ("right third", 0.7, 0.5)),
-    "horizontal": (
-        ("tallest", 0.0, 1.0),
-        ("left end", -1.0, 0.2),
-        ("right end", 1.0, 0.12),
-        ("left shoulder", -0.55, 0.66),
-        ("right shoulder", 0.55, 0.56),
-    ),
-    "round": (
-        ("tallest", 0.0, 1.0),
-        ("left side", -0.95, 0.3),
-        ("right side", 0.95, 0.22),
-        ("left shoulder", -0.6, 0.78),
-        ("right shoulder", 0.6, 0.7),
-    ),
-    "fan": (
-        ("tallest", 0.0, 1.0),
-        ("left edge", -1.0, 0.3),
-        ("right edge", 1.0, 0.22),
-        ("left ray", -0.6, 0.78),
-        ("right ray", 0.6, 0.7),
-    ),
-}
-USUAL = "symmetrical triangle"
 BREADTH = {
     "vertical": 0.25,
     "round": 0.55,
@@ -98,8 +45,6 @@ BREADTH = {
     "fan": 0.9,
 }  # half the breadth over the height, where no rule names one
 HALF = 0.45  # the same for any other form
-# whole stem over container height, lean (common practice)
-RINGS = (("lower ring", 1.5, 45.0), ("upper ring", 2.0, 25.0))
 
 
 @dataclass(frozen=True)
@@ -129,8 +74,9 @@ class ContainerSize:
 
 @dataclass(frozen=True)
 class PlannedStem:
-    """One main stem: visible `length` along it in cm, lean from upright in degrees (right positive)
-    and toward the viewer, and the part `hidden` below the rim in cm.
+    """One main stem, or `count` alike: visible `length` along it in cm, lean from upright in
+    degrees (right positive) and toward the viewer, and the part `hidden` below the rim in cm; its
+    `role`, and whether they stand in a `ring`.
     """
 
     name: str
@@ -138,6 +84,9 @@ class PlannedStem:
     lean: float
     toward: float = 0.0
     hidden: float = 0.0
+    role: str = "line"
+    count: int = 1
+    ring: bool = False
 
     @property
     def height(self) -> float:
@@ -163,7 +112,7 @@ class PlannedStem:
 @dataclass(frozen=True)
 class StemPlan:
     """The stems, the longest first; the taught band of the tallest tip's height over the rim in cm;
-    half the breadth; what to know.
+    half the breadth; what to know; and the pattern that it is made after.
     """
 
     stems: tuple[PlannedStem, ...]
@@ -172,6 +121,7 @@ class StemPlan:
     height: float
     half: float
     notes: tuple[str, ...]
+    pattern: Pattern
 
     @property
     def by_name(self) -> dict[str, PlannedStem]:
@@ -209,9 +159,11 @@ class StemPlan:
 
     def outline(self, form: str) -> tuple[np.ndarray, ...]:
         """The parts (m, 2) of the form's outline, cm to the right of the rim's middle and over it;
-        of stems without a form, the hull of their tips and of the rim's middle.
+        where the pattern makes another form, or measures its stems by their length, the hull of
+        their tips and of the rim's middle.
         """
-        if "main" in self.by_name or form not in FORMS:
+        placed = all(s.side is not None for s in self.pattern.stems if not s.ring)
+        if form not in DRAWN or form not in self.pattern.forms or not placed:
             tips = np.array([(s.side, s.height) for s in self.stems] + [(0.0, 0.0)])
             return (_hull(tips),)
         low, high = -self.half, self.half
@@ -223,38 +175,38 @@ class StemPlan:
         )
 
 
-def plan_stems(rules: RuleSet, container: ContainerSize, brief: Brief | None = None) -> StemPlan:
-    """The stems of a piece in a container under a rule set, for a brief's form and traits.
+def plan_stems(
+    rules: RuleSet,
+    container: ContainerSize,
+    brief: Brief | None = None,
+    pattern: Pattern | None = None,
+) -> StemPlan:
+    """The stems of a piece in a container under a rule set, for a brief's form and traits, after a
+    pattern (the usual one of form and school where none is named).
 
     Every length stands in the middle of its band; where two bands cannot both be held in this
     container the weightier rule decides, and a note says what the other would lose.
     """
     brief = brief or Brief()
+    pattern = pattern or usual_pattern(brief.form, rules.slug, brief.kind)
     own = [rule.under(brief) for rule in rules.rules if rule.applies(brief)]
     bands = {rule.measure: rule.band for rule in own if rule.measure}
-    if "main_stem_width" in bands and "second_main" in bands:
-        return _three(bands, container)
+    lead = pattern.stems[0]
+    if lead.of == "container width" and lead.measure in bands:
+        return _by_width(pattern, bands, container)
+    if pattern.kind == "on an edge":
+        return _on_an_edge(pattern, bands, container)
     low, high, notes = _height(own, container)
     tall = (low + high) / 2
     half = _breadth(bands, container, tall, brief.form)
-    if rules.slug.startswith("layered-round"):
-        return StemPlan(
-            _rings(container, tall),
-            low,
-            high,
-            tall,
-            half,
-            (*notes, "Lengths of the rings are taught by the whole stem.", RESERVE),
+    stems = _stems(pattern, bands, container, tall, half)
+    if any(s.whole for s in pattern.stems):
+        notes.append("Lengths of the rings are taught by the whole stem.")
+    if pattern.kind == "hand-tied":
+        notes.append(
+            f"Every stem is cut level {length(container.height)} below the tie when it is tied."
         )
-    stems = [
-        stem_to(name, side * half, up * tall, container)
-        for name, side, up in FORMS.get(brief.form, FORMS[USUAL])
-    ]
-    focal = bands.get("focal_height")
-    if focal is not None:
-        stems.append(stem_to("focal", 0.0, max(0.02, _middle(focal)) * tall, container))
-    stems = sorted(_in_and_out(stems), key=lambda s: -s.length)
-    return StemPlan(tuple(stems), low, high, tall, half, (*notes, RESERVE))
+    return StemPlan(tuple(stems), low, high, tall, half, (*notes, RESERVE), pattern)
 
 
 def hidden(container: ContainerSize, lean: float) -> float:
@@ -267,41 +219,93 @@ def hidden(container: ContainerSize, lean: float) -> float:
     return min(down, across)
 
 
-def _three(bands: dict[str, Band], container: ContainerSize) -> StemPlan:
-    """Main, second and third of a three-stem piece, whose lengths hang on the container's width;
-    the second on the main one's side.
-    """
-    main = _middle(bands["main_stem_width"]) * container.width
-    second = main * _middle(bands["second_main"])
-    third = (
-        second * _middle(bands["third_second"])
-        if "third_second" in bands
-        else main * _middle(bands["third_main"])
-    )
-    leans = [_middle(bands[n]) if n in bands else usual for n, usual in LEANS.items()]
-    stems = tuple(
-        PlannedStem(name, length, side * lean, TOWARD, hidden(container, lean))
-        for name, length, lean, side in zip(
-            ("main", "second", "third"), (main, second, third), leans, (-1, -1, 1), strict=True
+def _stems(
+    pattern: Pattern, bands: dict[str, Band], container: ContainerSize, tall: float, half: float
+) -> list[PlannedStem]:
+    """A pattern's stems for a height over the rim and half a breadth, cm, the longest first."""
+    out: dict[str, PlannedStem] = {}
+    for one in pattern.stems:
+        if one.side is not None and one.up is not None:
+            up = max(0.02, _middle(bands[one.measure])) if one.measure in bands else one.up
+            stem = stem_to(one.name, one.side * half, up * tall, container, pattern.kind)
+        else:
+            stem = _by_length(one, bands, container, out, pattern.kind, tall)
+        out[one.name] = replace(
+            stem, toward=one.toward or 0.0, role=one.role, count=one.count, ring=one.ring
         )
-    )
-    upright = math.cos(math.radians(leans[0]))
-    band = bands["main_stem_width"]
-    notes = [f"All three are brought about {TOWARD:.0f}° toward the viewer, from one narrow foot."]
+    still = {s.name for s in pattern.stems if s.toward is not None or s.ring}
+    return sorted(_in_and_out(list(out.values()), still), key=lambda s: -s.length)
+
+
+def _by_length(
+    one: PatternStem,
+    bands: dict[str, Band],
+    container: ContainerSize,
+    before: dict[str, PlannedStem],
+    kind: str,
+    tall: float,
+) -> PlannedStem:
+    """A stem that is as long as some times something else; in a piece `tall` cm over the rim the
+    focal flower is as high as its band says, and the first stem, where no band is for it, as the
+    piece.
+    """
+    of = {"container height": container.height, "container width": container.width}
+    base = of[one.of] if one.of in of else before[one.of].length
+    times = _middle(bands[one.measure]) if one.measure in bands else float(one.times or 1.0)
+    lean = one.lean
+    if one.lean_measure in bands:
+        lean = math.copysign(_middle(bands[one.lean_measure]), one.lean)
+    below = _hidden(container, lean, kind)
+    shows = max(1.0, times * base - below) if one.whole else times * base
+    upright = math.cos(math.radians(lean))
+    if one.measure == "focal_height" and one.measure in bands:
+        shows = max(0.02, _middle(bands[one.measure])) * tall / upright
+    elif not before and one.measure and one.measure not in bands:
+        shows = tall / upright
+    return PlannedStem(one.name, shows, lean, hidden=below)
+
+
+def _by_width(pattern: Pattern, bands: dict[str, Band], container: ContainerSize) -> StemPlan:
+    """A plan whose first stem hangs on the container's width, and the others on it: main, second
+    and third of a three-stem piece.
+    """
+    first = pattern.stems[0]
+    band = bands[first.measure]
+    lean = _middle(bands[first.lean_measure]) if first.lean_measure in bands else first.lean
+    upright = math.cos(math.radians(lean))
+    stems = _stems(pattern, bands, container, _middle(band) * container.width * upright, 0.0)
+    lead = next(s for s in stems if s.name == first.name)
+    notes = [
+        f"Main, second and third are brought about {lead.toward:.0f}° toward the viewer, from one"
+        " narrow foot."
+    ]
     if container.depth is not None:
         both = _middle(band) * (container.width + container.depth)
         notes.append(
             f"Some take width and depth together: the main stem would then show {length(both, 0)}."
         )
-    half = max(abs(s.side) for s in stems)
     return StemPlan(
-        stems,
+        tuple(stems),
         band.low * container.width * upright,
         band.high * container.width * upright,
-        stems[0].height,
-        half,
+        lead.height,
+        max(abs(s.side) for s in stems if s.role == "line"),
         (*notes, RESERVE),
+        pattern,
     )
+
+
+def _on_an_edge(pattern: Pattern, bands: dict[str, Band], container: ContainerSize) -> StemPlan:
+    """A rope along an edge as long as the container is wide, that falls as far as it is high."""
+    half, fall = container.width / 2, container.height
+    stems = _stems(pattern, bands, container, fall, half)
+    high = max(STEP, *(s.height for s in stems))
+    down = sum(-s.height for s in stems if s.height < 0)
+    notes = (
+        f"Bind a rope of {length(container.width + down, 0)}: along the edge and down its falls.",
+        "Some bind half as much again as the edge, to lay it in swags.",
+    )
+    return StemPlan(tuple(stems), 0.0, high, high, half, (*notes, RESERVE), pattern)
 
 
 def _height(rules: list[Rule], container: ContainerSize) -> tuple[float, float, list[str]]:
@@ -356,20 +360,10 @@ def _breadth(bands: dict[str, Band], container: ContainerSize, tall: float, form
     return BREADTH.get(form, HALF) * tall
 
 
-def _rings(container: ContainerSize, tall: float) -> tuple[PlannedStem, ...]:
-    """Rings of one flower, told by the whole stem, and the tallest last in the middle."""
-    out = [PlannedStem("tallest, last", tall, 0.0, hidden=hidden(container, 0.0))]
-    for name, whole, lean in reversed(RINGS):
-        below = hidden(container, lean)
-        out.append(
-            PlannedStem(name, max(1.0, whole * container.height - below), lean, hidden=below)
-        )
-    return tuple(sorted(out, key=lambda s: -s.length))
-
-
-def _in_and_out(stems: list[PlannedStem]) -> list[PlannedStem]:
-    """The stems with their depth: the tallest and the ends of the outline stay in its plane, the
-    focal flowers come forward, the rest stand in and out by turns.
+def _in_and_out(stems: list[PlannedStem], still: set[str]) -> list[PlannedStem]:
+    """The stems with their depth: the tallest and the ends of the outline stay in its plane, as do
+    those (by name) that stand `still` as their pattern has them; the rest stand in and out by
+    turns.
     """
     ends = {
         min(stems, key=lambda s: s.side).name,
@@ -378,9 +372,7 @@ def _in_and_out(stems: list[PlannedStem]) -> list[PlannedStem]:
     }
     turns, out = 0, []
     for stem in stems:
-        if stem.name == "focal":
-            out.append(replace(stem, toward=FORWARD))
-        elif stem.name in ends:
+        if stem.name in still or stem.name in ends:
             out.append(stem)
         else:
             out.append(replace(stem, toward=IN_AND_OUT[turns % 2]))
@@ -393,10 +385,23 @@ def _hull(points: np.ndarray) -> np.ndarray:
     return cv2.convexHull(points.astype(np.float32)).reshape(-1, 2).astype(float)
 
 
-def stem_to(name: str, side: float, up: float, container: ContainerSize) -> PlannedStem:
-    """A stem from the middle of the rim to a place beside and over it, cm."""
+def stem_to(
+    name: str, side: float, up: float, container: ContainerSize, kind: str = "one vessel"
+) -> PlannedStem:
+    """A stem from the middle of the rim to a place beside and over it, cm; `kind` is that of the
+    piece.
+    """
     lean = math.degrees(math.atan2(side, up))
-    return PlannedStem(name, math.hypot(side, up), lean, hidden=hidden(container, lean))
+    return PlannedStem(name, math.hypot(side, up), lean, hidden=_hidden(container, lean, kind))
+
+
+def _hidden(container: ContainerSize, lean: float, kind: str) -> float:
+    """How much of a stem lies below the rim, cm; of a hand-tied bunch below its tie, where it runs
+    on at its slant, and of what lies on an edge nothing.
+    """
+    if kind == "hand-tied":
+        return container.height / math.cos(math.radians(min(abs(lean), SLANT)))
+    return 0.0 if kind == "on an edge" else hidden(container, lean)
 
 
 def _middle(band: Band) -> float:

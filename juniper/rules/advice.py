@@ -150,6 +150,7 @@ def advice_for(
         "cm": _by_how_much(rule, findings, value, brief),
         "side": "left" if left else "right",
         "other": "right" if left else "left",
+        "swap": findings.swap or "two vessels",
     }
     return fill_advice(text, figures)
 

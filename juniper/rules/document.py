@@ -31,10 +31,23 @@ FORMS = (
     "round",
     "fan",
     "three-stem",
+    "cascade",
+    "garland",
     "free",
 )
-ASYMMETRICAL = frozenset({"right-angle L", "crescent", "S-curve", "three-stem"})
-SYMMETRICAL = frozenset(FORMS) - ASYMMETRICAL - {"free"}
+ASYMMETRICAL = frozenset({"right-angle L", "crescent", "S-curve", "three-stem", "cascade"})
+OPEN = frozenset({"free", "garland"})  # forms that ask for neither like nor unlike sides
+SYMMETRICAL = frozenset(FORMS) - ASYMMETRICAL - OPEN
+# what a piece stands in or hangs from
+KINDS = ("one vessel", "several vessels", "hand-tied", "on an edge")
+# of the making, at which makers stop and look (common practice)
+STAGES = ("foliage", "lines", "before", "finished")
+STAGE_WORDS = {
+    "foliage": "foliage alone",
+    "lines": "the lines",
+    "before": "before the focal flower",
+    "finished": "finished",
+}
 VIEWPOINTS = ("front only", "all round", "seated at a table")
 DOMINANTS = ("line", "focal", "mass", "colour", "texture")
 # what the container is made of, as far as rules depend on it
@@ -45,6 +58,7 @@ TRAITS = frozenset(
     {
         *FORMS,
         *VIEWPOINTS,
+        *KINDS[1:],
         "tall container",
         "low container",
         "clear container",
@@ -59,11 +73,28 @@ TRAITS = frozenset(
 ANSWERED = (0.0, 1.0, math.inf, math.inf)  # the band of a check: yes is 1, in part .5, no 0
 
 
-BLANK = re.compile(r"\{(value|low|high|cm|side|other)\}")  # what is filled into a line of advice
+BLANK = re.compile(
+    r"\{(value|low|high|cm|side|other|swap)\}"
+)  # what is filled into a line of advice
 
 
 class FaultyRuleSet(ValueError):
     """A rule set document that cannot be used; the message says what is wrong and where."""
+
+
+@dataclass(frozen=True)
+class BriefVessel:
+    """One vessel of a composition as the brief sets it out: what it is called, its height and
+    greatest width in cm, whether it is of clear glass, its colour (sRGB, #rrggbb, '' if any), and
+    where its middle stands, cm to the right of the composition's middle.
+    """
+
+    name: str
+    height_cm: float
+    width_cm: float
+    clear: bool = False
+    colour: str = ""
+    x_cm: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -73,7 +104,8 @@ class Brief:
     `vessel` one of VESSELS, `material` one of MATERIALS, `views` the sides that are to be
     photographed, and `rings` how many heads each ring of one flower has, the outermost first. Rules
     of `shown_only`, by code, are shown to the student and carry no marks yet; what can hurt
-    somebody still holds the whole down.
+    somebody still holds the whole down. `kind` is one of KINDS; a composition of several lists its
+    `vessels` from the left. `stages` are those of the making, of STAGES, that are photographed.
     """
 
     form: str = "symmetrical triangle"
@@ -90,6 +122,9 @@ class Brief:
     views: tuple[str, ...] = ("front",)
     rings: tuple[int, ...] = ()
     shown_only: frozenset[str] = frozenset()
+    kind: str = KINDS[0]
+    vessels: tuple[BriefVessel, ...] = ()
+    stages: tuple[str, ...] = ()
 
     @property
     def symmetrical(self) -> bool:
@@ -111,7 +146,9 @@ class Brief:
         scheme and the declared principle.
         """
         words = {self.form, self.viewpoint}
-        if self.form != "free":
+        if self.kind != KINDS[0]:
+            words.add(self.kind)
+        if self.form not in OPEN:
             words.add("symmetrical" if self.symmetrical else "asymmetrical")
         if self.container:
             words.add(f"{self.container} container")
@@ -173,7 +210,8 @@ class Rule:
     fits counts. A `check` stands in the place of a measure. A rule of weight 0 is shown and carries
     no marks. Where a check asks whether somebody can be hurt, `safety` is the most that the whole
     (out of 100) may be while the answer is not a plain yes. Where missing it breaks the brief,
-    `breach` holds the whole down.
+    `breach` holds the whole down. A rule of a `stage` is judged by the photograph of that stage of
+    the making, one of STAGES, and only where the brief asks for it.
     """
 
     code: str
@@ -193,10 +231,13 @@ class Rule:
     check: Check | None = None
     safety: float | None = None
     breach: Breach | None = None
+    stage: str = ""
 
     def applies(self, brief: Brief) -> bool:
         """Whether the brief calls for this rule."""
         traits = brief.traits
+        if self.stage and self.stage not in brief.stages:
+            return False
         return not traits & set(self.unless) and (not self.only or bool(traits & set(self.only)))
 
     def under(self, brief: Brief) -> Rule:
@@ -253,7 +294,8 @@ class Differs:
 class RuleSet:
     """A school's rules in one version; `awards` fall from the highest. `not_judged` and `differs`
     are for whoever chooses between schools; `weighing` is what visual weight is read from,
-    lightness alone or colour with it.
+    lightness alone or colour with it. A school of its own field names the `forms` or `kinds` of
+    piece that it is for; none for all.
     """
 
     slug: str
@@ -266,6 +308,14 @@ class RuleSet:
     not_judged: tuple[NotJudged, ...] = ()
     differs: tuple[Differs, ...] = ()
     weighing: str = LIGHTNESS
+    forms: tuple[str, ...] = ()
+    kinds: tuple[str, ...] = ()
+
+    def suits(self, brief: Brief) -> bool:
+        """Whether it is made for pieces of a brief's form and kind."""
+        return (not self.forms or brief.form in self.forms) and (
+            not self.kinds or brief.kind in self.kinds
+        )
 
     def award(self, score: float | None, pass_mark: float = 0.0, least: float = 10.0) -> str:
         """What a total out of 100 is called whose lowest family has the mark `least`; '' when no
@@ -352,6 +402,7 @@ class _RuleDocument(_Strict):
     cap: _CapDocument | None = None
     safety: float | None = Field(default=None, ge=0, lt=100)
     breach: _BreachDocument | None = None
+    stage: Literal["", "foliage", "lines", "before"] = ""
 
     _known = field_validator("only", "unless")(_traits)
     _rises = field_validator("band")(_rising)
@@ -368,7 +419,7 @@ class _RuleDocument(_Strict):
     def _fills(cls, text):
         if set("{}") & set(BLANK.sub("", text)):
             raise ValueError(
-                "only {value}, {low}, {high}, {cm}, {side} and {other} can be filled in"
+                "only {value}, {low}, {high}, {cm}, {side}, {other} and {swap} can be filled in"
             )
         return text
 
@@ -394,6 +445,7 @@ class _RuleDocument(_Strict):
                 "why",
                 "below",
                 "above",
+                "stage",
             }
         )
         return Rule(
@@ -432,13 +484,16 @@ class _Document(_Strict):
     source: str
     about: str = ""
     weighing: Literal["lightness", "colour"] = "lightness"
+    forms: list[Trait] = Field(default=[], max_length=12)
+    kinds: list[Trait] = Field(default=[], max_length=4)
     award: list[_AwardDocument] = Field(default=[], max_length=12)
     not_judged: list[_NotJudgedDocument] = Field(default=[], max_length=24)
     differs: list[_DiffersDocument] = Field(default=[], max_length=12)
-    rule: list[_RuleDocument] = Field(min_length=1, max_length=60)
+    rule: list[_RuleDocument] = Field(min_length=1, max_length=80)
 
     @model_validator(mode="after")
     def _distinct(self):
+        _traits([*self.forms, *self.kinds])
         codes = [r.code for r in self.rule]
         twice = {c for c in codes if codes.count(c) > 1}
         if twice:
@@ -473,6 +528,8 @@ def read_rule_set(text: str) -> RuleSet:
         tuple(NotJudged(n.what, n.why) for n in document.not_judged),
         tuple(Differs(d.slug, d.says) for d in document.differs),
         document.weighing,
+        tuple(document.forms),
+        tuple(document.kinds),
     )
 
 
@@ -482,6 +539,7 @@ def write_rule_set(rule_set: RuleSet) -> str:
     document: dict[str, Any] = {key: getattr(rule_set, key) for key in keys}
     if rule_set.weighing != LIGHTNESS:
         document["weighing"] = rule_set.weighing
+    document |= {name: list(getattr(rule_set, name)) for name in ("forms", "kinds")}
     document["award"] = [_filled(asdict(award), ("at",)) for award in rule_set.awards]
     document["not_judged"] = [asdict(one) for one in rule_set.not_judged]
     document["differs"] = [asdict(one) for one in rule_set.differs]
@@ -502,6 +560,7 @@ def _written(rule: Rule) -> dict[str, Any]:
         "why": rule.why,
         "below": rule.below,
         "above": rule.above,
+        "stage": rule.stage,
         "only": list(rule.only),
         "unless": list(rule.unless),
         "safety": rule.safety,

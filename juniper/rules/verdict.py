@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from juniper.measures.catalogue import DEFINITIONS, FAMILIES
 from juniper.measures.counterweight import Addition
-from juniper.measures.finding import Finding, Measured, Missing
+from juniper.measures.finding import Finding, Measured, Missing, missing_of
 from juniper.measures.measuring import Findings
 from juniper.rules.advice import NextCut, advice_for, goals, next_cut
 from juniper.rules.band import Band
-from juniper.rules.document import ANSWERED, Brief, Rule, RuleSet
+from juniper.rules.document import ANSWERED, STAGE_WORDS, Brief, Rule, RuleSet
 from juniper.rules.written import band_words
 
 OUT_OF = 10.0  # marks of a line and of a family
@@ -173,15 +174,21 @@ def judge(
     overrides: tuple[Override, ...] = (),
     answers: dict[str, float] | None = None,
     ceilings: tuple[Ceiling, ...] = (),
+    stages: Mapping[str, Findings] | None = None,
 ) -> Verdict:
     """Hold findings against a rule set. Rules that the brief does not call for are left out; what
     was not measured, not answered (`answers` to checks by rule, 0..1) or is waived is left out of
-    the weight and never scored as nought. `ceilings` come last, after the rules' own caps.
+    the weight and never scored as nought. `ceilings` come last, after the rules' own caps. Rules of
+    a stage of the making are held against the findings of that one of `stages`.
     """
     said, answers = {o.rule: o for o in overrides}, answers or {}
     rules = [rule.under(brief) for rule in rule_set.rules if rule.applies(brief)]
     lines = tuple(
-        _override(_line(rule, findings, brief, answers), said.get(rule.code)) for rule in rules
+        _override(
+            _line(rule, _of_stage(rule, findings, stages or {}), brief, answers),
+            said.get(rule.code),
+        )
+        for rule in rules
     )
     groups = tuple(
         under(g, ceilings) for g in (group_of(family, lines) for family in FAMILIES) if g
@@ -299,6 +306,31 @@ def _breaks(line: Line) -> bool:
     band, value, sure = line.rule.band, found.value, found.uncertainty
     under, over = value + sure < band.low_limit, value - sure > band.high_limit
     return (under and breach.side != "above") or (over and breach.side != "below")
+
+
+def _of_stage(rule: Rule, finished: Findings, stages: Mapping[str, Findings]) -> Findings:
+    """The findings that a rule is held against: those of its stage, or of the finished piece."""
+    if not rule.stage:
+        return finished
+    found = stages.get(rule.stage)
+    if found is None:
+        if not rule.measure:
+            return finished
+        missing = missing_of(
+            rule.measure,
+            f"no photograph of the stage “{STAGE_WORDS[rule.stage]}” was added",
+            view=rule.stage,
+        )
+        return replace(finished, by_name={rule.measure: missing})
+    words = f"at the stage “{STAGE_WORDS[rule.stage]}”: "
+    own = {
+        name: replace(f, arithmetic=words + f.arithmetic, view=rule.stage)
+        if isinstance(f, Measured)
+        else f
+        for name, f in found.by_name.items()
+        if name == rule.measure
+    }
+    return replace(found, by_name=own)
 
 
 def _line(rule: Rule, findings: Findings, brief: Brief, answers: dict[str, float]) -> Line:

@@ -14,10 +14,13 @@ from juniper.scene.parts import Label
 from juniper.scene.scene import NothingFound, Raster, Scene, see
 from juniper.scene.segment.foreground import CutOut, NoCutOut
 from juniper.scene.segment.foreground import installed as installed_cutout
+from juniper.scene.several import group_datum
 from juniper.scene.stems import NoStem, Stem, StemChange, change_stems, find_stems, trace_of
+from juniper.scene.vessels import MOST_VESSELS, Vessel, VesselChange, change_vessels
 
 __all__ = [
     "ACTS",
+    "MOST_VESSELS",
     "ROLES",
     "TINTS",
     "Bloom",
@@ -42,13 +45,17 @@ __all__ = [
     "Stem",
     "StemChange",
     "Stroke",
+    "Vessel",
+    "VesselChange",
     "amend",
     "change_stems",
+    "change_vessels",
     "correct",
     "find_stems",
     "framing",
     "framing_advice",
     "given_datum",
+    "group_datum",
     "installed_cutout",
     "like_blooms",
     "placed_by_drag",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -17,13 +17,17 @@ from juniper.scene.container.pose import Pose, pose_of
 from juniper.scene.container.reading import ellipses, find_datum, foot_of, seen_of
 from juniper.scene.container.shape import ContainerShape
 from juniper.scene.container.sides import chief_part, expected_slope, sides_of
+from juniper.scene.container.stand import without_stand
+from juniper.scene.edge import NoEdge, read_edge
 from juniper.scene.material import flower_mask, petal_odds
 from juniper.scene.parts import Label
 from juniper.scene.petal_overlaps import with_overlaps_put_right
 from juniper.scene.petals import frame_of, petal_probabilities
 from juniper.scene.segment.foreground import CutOut
 from juniper.scene.segment.segmentation import JOINED, Segmentation, segment
+from juniper.scene.several import find_group
 from juniper.scene.share_uncertainty import with_uncertain_shares
+from juniper.scene.tied import NoTie, cut_at_tie, read_tied
 from juniper.scene.usable import (
     CUT_OFF,
     FROM_ABOVE,
@@ -35,6 +39,7 @@ from juniper.scene.usable import (
     from_above,
     pieces_apart,
 )
+from juniper.scene.vessels import Vessel
 from juniper.values import Point
 
 LIGHTS = {
@@ -49,6 +54,7 @@ SAGE, SAGE_DEEP, MOSTLY = (
     (0.1, 0.38),
     0.35,
 )  # CIELAB hue and saturation of silver leaves; a share of the flowers that is no mistake
+TIED, EDGE = "hand-tied", "on an edge"  # kinds of piece without a container (juniper.rules)
 FAINT_PLANT = 0.5  # confidence in the outline below which it is looked at twice
 
 
@@ -102,7 +108,10 @@ class Scene:
     `light` is what its colour was told by, one of LIGHTS, and `white` the linear red, green and
     blue of a grey under it, where that is still to be taken out of the picture; `pose` is how the
     camera looked, None where that is not known; `unsteady` how far each measure moves when the
-    picture is changed a little (measure, standard deviation), empty where that was not tried.
+    picture is changed a little (measure, standard deviation), empty where that was not tried;
+    `vessels` are all of a composition from the left, empty for a single one, and `of_group` is
+    whether it was read as a whole and not by its main vessel; `tied` is whether it is a hand-tied
+    bunch, whose tie is its rim and whose stem ends are its base.
     """
 
     datum: Datum
@@ -118,6 +127,9 @@ class Scene:
     white: tuple[float, float, float] | None = None
     pose: Pose | None = None
     unsteady: tuple[tuple[str, float], ...] = ()
+    vessels: tuple[Vessel, ...] = ()
+    of_group: bool = False
+    tied: bool = False
 
     def in_fair_light(self, pixels: np.ndarray) -> np.ndarray:
         """Pixels of the picture (..., n, 3) uint8 sRGB with the colour of the light taken out of
@@ -150,12 +162,18 @@ def see(
     container_height_cm: float | None = None,
     click: Point | None = None,
     view: str = "front",
+    vessels: int | None = 1,
+    kind: str = "one vessel",
+    fall: float | None = None,
 ) -> tuple[Scene, Raster]:
     """Find the piece in a photograph. With `given`, that datum is used instead of the automatic;
     `known` is the container's shape, `cutout` a general network whose foreground is joined in,
     `click` a place on the container that a person pointed at (photograph pixels). With the
     container's true height the reference card, if it shows, tells where a hidden rim lies. From the
-    "top" a `view` is not refused for being one.
+    "top" a `view` is not refused for being one. Of a composition of two `vessels` or more all are
+    looked for; with None too, and then one is measured and the others are listed. Of a `kind`
+    without a container (see juniper.rules) tie or edge stand for the rim; `fall` is how far a
+    garland is to hang, of its edge's length.
 
     Raises NothingFound, with a sentence for the user, when the picture cannot be used; NoCutOut
     when the general network cannot be run.
@@ -168,20 +186,37 @@ def see(
         lab,
         foreground,
         None if click is None else (click[0] * scale, click[1] * scale),
+        several=kind == TIED or (vessels is not None and vessels > 1),
     )
     plant = parts.labels == Label.PLANT
     if plant.sum() < USABLE.least * plant.size:
         raise NothingFound(NO_PIECE)
+    focal = photograph.focal * max(lab.shape[:2])
+    placed = given.scaled(scale) if given else None
+    group = (
+        find_group(photograph.pixels, parts, focal, vessels)
+        if vessels != 1 and kind not in (TIED, EDGE) and view not in ("top", "back")
+        else None
+    )
+    if parts.look is not None and view != "top" and cut_off(parts.labels):
+        parts = replace(parts, labels=without_stand(parts.labels, parts.look.points))
+    if kind in (TIED, EDGE) and view != "top":
+        parts, placed = _without_container(parts, kind, placed, fall)
+        plant = parts.labels == Label.PLANT
+    if group is not None:
+        parts = replace(parts, labels=group.labels)
+        plant = parts.labels == Label.PLANT
+        placed = placed or group.datum
     if (
-        parts.look is not None
+        group is None
+        and kind not in (TIED, EDGE)
+        and parts.look is not None
         and given is None
         and click is None
         and view != "top"
         and pieces_apart(parts.look) > 1
     ):
         raise NothingFound(SEVERAL)
-    focal = photograph.focal * max(lab.shape[:2])
-    placed = given.scaled(scale) if given else None
     told_focal = photograph.focal if photograph.knows_focal else None
     read = in_background(
         _automatic,
@@ -204,13 +239,15 @@ def see(
     palette = with_uncertain_shares(palette, odds, flowers[plant], judged[plant])
     blooms = find_blooms(apart, flowers, tuple(s for s in palette if s.part == "flower"))
     datum, pose = read.result()
+    if kind in (TIED, EDGE) or (group is not None and vessels is not None):
+        pose = None  # no one foot and rim that open as ellipses do
     ys, xs = np.nonzero(plant)
     along = (xs - datum.rim[0]) * datum.up[0] + (ys - datum.rim[1]) * datum.up[1]
     blooms = give_roles(blooms, datum, float(along.max()))
     back = 1 / scale
     focal = focal_point(blooms)
     scene = Scene(
-        datum=given or datum.scaled(back),
+        datum=given or (group.datum if group else datum).scaled(back),
         focal=(focal[0] * back, focal[1] * back) if focal else None,
         blooms=tuple(b.scaled(back) for b in blooms),
         palette=palette,
@@ -222,9 +259,33 @@ def see(
         white=white,
         engine=parts.engine,
         pose=pose and pose.scaled(back),
+        vessels=tuple(v.scaled(back) for v in group.vessels) if group else (),
+        of_group=group is not None and vessels is not None,
+        tied=kind == TIED,
     )
     light = np.clip(np.round(lab[..., 0]), 0, 100).astype(np.uint8)
     return scene, Raster(parts.labels, flowers, light, scale)
+
+
+def _without_container(
+    parts: Segmentation, kind: str, given: Datum | None, fall: float | None
+) -> tuple[Segmentation, Datum]:
+    """A piece without a container: its labels and the datum that stands for one, or the one
+    `given`. Raises NothingFound, with a sentence for the user.
+    """
+    try:
+        if kind == TIED:
+            labels, datum = read_tied(parts.labels)
+            if given is not None:
+                labels = cut_at_tie(labels, given)
+            return replace(parts, labels=labels), given or datum
+        labels, datum = read_edge(parts.labels, fall)
+        return replace(parts, labels=labels), given or datum
+    except (NoTie, NoEdge) as error:
+        if given is None:
+            raise NothingFound(str(error)) from error
+        labels = cut_at_tie(parts.labels, given) if kind == TIED else parts.labels
+        return replace(parts, labels=labels), given
 
 
 def _in_fair_light(

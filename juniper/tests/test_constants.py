@@ -22,7 +22,17 @@ import juniper
 
 TABLE = Path(__file__).with_name("constants.json")
 CORE = Path(juniper.__file__).parent
-PARTS = ("rules", "measures", "colour", "planning", "scene", "photograph", "agreement", "records")
+PARTS = (
+    "rules",
+    "measures",
+    "colour",
+    "patterns",
+    "planning",
+    "scene",
+    "photograph",
+    "agreement",
+    "records",
+)
 ALONE = ("assessment", "steadiness")
 # letters of a name at most; of a value's JSON, from which only a digest is kept
 NAME, LARGE = 24, 3000

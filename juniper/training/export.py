@@ -26,13 +26,14 @@ def export(learnt: Path, out: Path) -> float:
         "hints": {2: "half_high", 3: "half_wide"},
         "parts": {2: "h2", 3: "w2"},
         "points": {2: "h4", 3: "w4"},
+        "vessels": {2: "h4", 3: "w4"},
     }
     torch.onnx.export(
         network,
         (picture, hints),
         out,
         input_names=["picture", "hints"],
-        output_names=["parts", "points"],
+        output_names=["parts", "points", "vessels"],
         dynamic_axes=axes,
         opset_version=13,
         dynamo=False,
@@ -44,5 +45,5 @@ def export(learnt: Path, out: Path) -> float:
     )
     run = Network(out).run(*trial)
     with torch.no_grad():
-        parts, points = network(*map(torch.from_numpy, trial))
-    return float(max(np.abs(run[0] - parts.numpy()).max(), np.abs(run[1] - points.numpy()).max()))
+        taught = network(*map(torch.from_numpy, trial))
+    return max(float(np.abs(a - b.numpy()).max()) for a, b in zip(run, taught, strict=True))

@@ -3,11 +3,16 @@ pretrained encoder.
 
 Encoder: EfficientNet-Lite0 (Tan & Le 2019, the Lite variant) with ImageNet weights. Outputs at half
 the picture's size the log odds of each Part, and at a quarter one map for each keypoint, whose
-softmax over the whole map is where that point is likely to lie.
+softmax over the whole map is where that point is likely to lie. A further head, taught by itself
+on what the others have learnt, tells every vessel of a composition (CenterNet; Zhou, Wang &
+Kraehenbuehl 2019): where their feet and rims are, and from each foot to which rim, how wide.
 """
 
 from __future__ import annotations
 
+import math
+
+import numpy as np
 import torch
 from torch import nn
 from torch.nn import functional as F
@@ -18,6 +23,11 @@ WIDTHS = (32, 64, 96, 160)  # the decoder's at strides 2, 4, 8, 16
 FROZEN = 5  # the first blocks, down to stride 8, stay as ImageNet left them
 HINTED = 40  # channels of what the frozen blocks give, to which hints are added
 PARTS, POINTS, HINTS = 6, 6, 2
+# of the vessels' head: log odds of a foot and of a rim, from the foot to the rim (x, y), and the
+# logarithm of half the rim's width; lengths in cells of a quarter of the picture's
+VESSELS = 5
+PRIOR = -4.0  # log odds of a foot or a rim before anything is learnt: they are rare
+FAR = 16.0  # cells that an output of one stands for, from foot to rim
 
 
 def _convolved(before: int, after: int, size: int) -> nn.Sequential:
@@ -87,6 +97,11 @@ class PartsNetwork(nn.Module):
         self.up16, self.up8 = _Up(s[4], s[3], w[3]), _Up(w[3], s[2], w[2])
         self.up4, self.up2 = _Up(w[2], s[1], w[1]), _Up(w[1], s[0] + HINTS, w[0])
         self.parts, self.points = nn.Conv2d(w[0], PARTS, 1), nn.Conv2d(w[1], POINTS, 1)
+        # the vessels' own decoder: what the other one leads to one container would be lost in it
+        self.own16, self.own8 = _Up(s[4], s[3], w[3]), _Up(w[3], s[2], w[2])
+        self.own4 = _Up(w[2], s[1], w[1])
+        self.vessels = nn.Sequential(_convolved(w[1], w[1], 3), nn.Conv2d(w[1], VESSELS, 1))
+        self.vessels[1].bias.data[:2] = PRIOR
 
     def train(self, mode: bool = True) -> PartsNetwork:
         """As nn.Module.train; what is frozen keeps its statistics."""
@@ -115,14 +130,34 @@ class PartsNetwork(nn.Module):
 
     def forward(
         self, picture: torch.Tensor, hints: torch.Tensor
-    ) -> tuple[torch.Tensor, torch.Tensor]:
+    ) -> tuple[torch.Tensor, torch.Tensor, torch.Tensor]:
         """Log odds of parts (n, 6, h / 2, w / 2) and of the keypoints' places (n, 6, h / 4, w /
-        4).
+        4), and what the vessels' head tells (n, 5, h / 4, w / 4).
         """
         told = torch.cat([hints[:, :1] / 127.5 - 128 / 127.5, hints[:, 1:] / 255], 1)
         at2, at4, at8, at16, at32 = self._features(picture, told)
         x = self.up4(self.up8(self.up16(at32, at16), at8), at4)
-        return self.parts(self.up2(x, torch.cat([at2, told], 1))), self.points(x)
+        parts = self.parts(self.up2(x, torch.cat([at2, told], 1)))
+        return parts, self.points(x), self.all_vessels([at4, at8, at16, at32])
+
+    def seen(self, picture: torch.Tensor, hints: torch.Tensor) -> list[torch.Tensor]:
+        """The encoder's maps at strides 4, 8, 16 and 32, which vessels are told by."""
+        told = torch.cat([hints[:, :1] / 127.5 - 128 / 127.5, hints[:, 1:] / 255], 1)
+        return self._features(picture, told)[1:]
+
+    def all_vessels(self, seen: list[torch.Tensor]) -> torch.Tensor:
+        """What the vessels' head tells (n, 5, h / 4, w / 4) of the encoder's maps."""
+        at4, at8, at16, at32 = seen
+        return self.vessels(self.own4(self.own8(self.own16(at32, at16), at8), at4))
+
+    def of_vessels(self) -> list[nn.Module]:
+        """What is taught of vessels alone."""
+        return [self.own16, self.own8, self.own4, self.vessels]
+
+    def begin_vessels(self) -> None:
+        """Let the vessels' decoder begin as the other one is."""
+        for own, other in ((self.own16, self.up16), (self.own8, self.up8), (self.own4, self.up4)):
+            own.load_state_dict(other.state_dict())
 
 
 def loss_of(
@@ -156,6 +191,50 @@ def loss_of(
     entropy = -(want * want.clamp(min=1e-9).log()).sum(-1)
     miss = (-(want * found).sum(-1) - entropy) * known
     return seen, miss.sum() / known.sum().clamp(min=1)
+
+
+def vessels_loss(found: torch.Tensor, places: list[np.ndarray]) -> torch.Tensor:
+    """Loss of the vessels' head (n, 5, h, w): of feet and rims the penalty-reduced focal loss of
+    Zhou et al. 2019 (after Lin et al. 2017), of the step from foot to rim and of the half width the
+    mean error at the feet. `places` has for each picture one row a vessel: foot x, y, rim x, y,
+    half width, in pixels, and whether it is known well enough to be taught (0 or 1).
+    """
+    n, _, h, w = found.shape
+    want = torch.zeros(n, 2, h, w)
+    ignored = torch.zeros(n, 1, h, w)
+    ys, xs = torch.arange(h)[:, None], torch.arange(w)[None]
+    steps, miss = 0, found.new_zeros(())
+    for k, rows in enumerate(places):
+        for foot_x, foot_y, rim_x, rim_y, half, taught in rows:
+            cells = (np.array([foot_x, foot_y, rim_x, rim_y]) + 0.5) / 4 - 0.5
+            high = float(np.hypot(cells[2] - cells[0], cells[3] - cells[1]))
+            spread = float(np.clip(0.05 * high, 0.7, 3.0))
+            for part, (x, y) in enumerate((cells[:2], cells[2:])):
+                bump = torch.exp(-((xs - x) ** 2 + (ys - y) ** 2) / (2 * spread**2))
+                if not taught:
+                    ignored[k, 0] = torch.maximum(ignored[k, 0], (bump > 0.05).float())
+                    continue
+                want[k, part] = torch.maximum(want[k, part], bump)
+                i, j = round(float(y)), round(float(x))
+                if 0 <= i < h and 0 <= j < w:
+                    want[k, part, i, j] = 1.0
+            i, j = round(float(cells[1])), round(float(cells[0]))
+            if taught and 0 <= i < h and 0 <= j < w:
+                # about the foot, so that the peak's neighbours agree with it
+                for a, b in ((i, j), (i - 1, j), (i, j - 1), (i, j + 1), (i + 1, j)):
+                    if 0 <= a < h and 0 <= b < w:
+                        told = torch.tensor(
+                            [(cells[2] - b) / FAR, (cells[3] - a) / FAR,
+                             math.log(max(half / 4, 0.5))]
+                        )  # fmt: skip
+                        miss = miss + (found[k, 2:, a, b] - told).abs().sum() / max(1.0, high / FAR)
+                        steps += 1
+    odds = found[:, :2]
+    p = torch.sigmoid(odds).clamp(1e-4, 1 - 1e-4)
+    here = (want > 0.999).float()
+    loss = -(here * (1 - p) ** 2 * p.log() + (1 - here) * (1 - want) ** 4 * p**2 * (1 - p).log())
+    loss = (loss * (1 - ignored)).sum() / here.sum().clamp(min=1)
+    return loss + miss / max(1, steps)
 
 
 def slopes_of(network: PartsNetwork, encoder: float, decoder: float) -> list[dict]:

@@ -104,7 +104,7 @@ def teach(
                 picture.permute(0, 3, 1, 2).float().contiguous(memory_format=torch.channels_last)
             )
             with torch.autocast("cpu", torch.bfloat16):
-                parts, places = network(picture, hints.float())
+                parts, places, _ = network(picture, hints.float())
             seen, pointed = loss_of(parts.float(), places.float(), sets, points, size)
             optimiser.zero_grad()
             (seen + POINTS_WEIGHT * pointed).backward()

@@ -23,6 +23,13 @@ class View(models.TextChoices):
     BACK = "back", "back"
     TOP = "top", "top"
     SEATED = "seated", "seated eye"
+    # stages of the making, from the front
+    FOLIAGE = "foliage", "foliage alone"
+    LINES = "lines", "the lines"
+    BEFORE = "before", "before the focal flower"
+
+
+STAGE_VIEWS = (View.FOLIAGE, View.LINES, View.BEFORE)
 
 
 class Piece(models.Model):

@@ -6,15 +6,31 @@ from django.db import models
 from pydantic import TypeAdapter
 
 from juniper.rules import FAMILIES
-from juniper.scene import BloomChange, ColourChange, Datum, PetalStroke, StemChange, Stroke
+from juniper.scene import (
+    BloomChange,
+    ColourChange,
+    Datum,
+    PetalStroke,
+    StemChange,
+    Stroke,
+    VesselChange,
+)
 
 CORE: dict[str, TypeAdapter] = {
     "brush": TypeAdapter(Stroke | PetalStroke),
     "bloom": TypeAdapter(BloomChange),
     "stem": TypeAdapter(StemChange),
     "colour": TypeAdapter(ColourChange),
+    "vessel": TypeAdapter(VesselChange),
 }
 STEM_WORDS = {"draw": "Stem drawn", "bend": "Stem moved", "drop": "Stem taken out"}
+VESSEL_WORDS = {
+    "add": "Vessel added",
+    "remove": "Vessel taken out",
+    "move": "Handle of a vessel moved",
+    "confirm": "Handles confirmed",
+}
+LINE_WORDS = STEM_WORDS | VESSEL_WORDS
 TINT_WORDS = {
     "neutral": "White or grey shown",
     "merge": "Two colours made one",
@@ -38,9 +54,9 @@ class Correction(models.Model):
     a stroke of the brush, a bloom, a stem or the colours changed.
 
     One drag is one correction (`gesture`), however often it reported its place. Undone ones stay.
-    `what` holds a stroke or a change of bloom, stem or colours as the core reads it, or the drag
-    over a container with the places its four handles settled on, or the word that they are right
-    where they stood; `handle`, `x` and `y` are a handle's.
+    `what` holds a stroke or a change of bloom, stem, colours or vessels as the core reads it, or
+    the drag over a container with the places its four handles settled on, or the word that they are
+    right where they stood; `handle`, `x` and `y` are a handle's.
     """
 
     class Kind(models.TextChoices):
@@ -50,6 +66,7 @@ class Correction(models.Model):
         STEM = "stem", "stem"
         COLOUR = "colour", "colour"
         CONTAINER = "container", "container"
+        VESSEL = "vessel", "vessel"
 
     class Handle(models.TextChoices):
         RIM = "rim", "rim"
@@ -79,8 +96,10 @@ class Correction(models.Model):
             )
         ]
 
-    def as_core(self) -> Stroke | PetalStroke | BloomChange | StemChange | ColourChange:
-        """A stroke, or a change of bloom, stem or colours, as the core takes it."""
+    def as_core(
+        self,
+    ) -> Stroke | PetalStroke | BloomChange | StemChange | ColourChange | VesselChange:
+        """A stroke, or a change of bloom, stem, colours or vessels, as the core takes it."""
         return CORE[self.kind].validate_python(self.what)
 
     @property
@@ -93,6 +112,8 @@ class Correction(models.Model):
     @property
     def confirms(self) -> bool:
         """Whether it says that the handles are right where they stood."""
+        if self.kind == self.Kind.VESSEL:
+            return self.what["kind"] == "confirm"
         return self.kind == self.Kind.CONTAINER and bool(self.what.get("confirmed"))
 
     @property
@@ -105,8 +126,8 @@ class Correction(models.Model):
         if self.kind == self.Kind.BRUSH:
             yes, no = ("petals", "leaves") if "petal" in self.what else ("plant", "not plant")
             return f"Brushed as {yes if self.what.get('petal', self.what.get('plant')) else no}"
-        if self.kind == self.Kind.STEM:
-            return STEM_WORDS[self.what["line"]]
+        if self.kind in (self.Kind.VESSEL, self.Kind.STEM):
+            return LINE_WORDS[self.what.get("line") or self.what["kind"]]
         if self.kind == self.Kind.COLOUR:
             return TINT_WORDS.get(self.what["tint"]) or f"Colour called {self.what['name']}"
         return _bloom_words(self.what)

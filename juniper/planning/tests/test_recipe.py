@@ -10,6 +10,7 @@ from shapely import Polygon
 
 from juniper.colour.circle import hue_name
 from juniper.colour.palette import among_others, own_colour
+from juniper.patterns.document import USUAL as FORMS
 from juniper.planning import ContainerSize, held_by, plan_stems
 from juniper.planning.buying import FaultyPrices, bill, read_prices
 from juniper.planning.materials import COLOURS, catalogue
@@ -26,7 +27,6 @@ from juniper.planning.recipe import (
     swatches,
     values_of,
 )
-from juniper.planning.stems import FORMS
 from juniper.rules import Brief, school, school_slugs
 
 BY = {m.slug: m for m in catalogue()}

@@ -19,6 +19,7 @@ from juniper.scene.segment.engine import Network, loaded
 
 WEIGHTS = Path(__file__).with_name("parts.onnx")
 POINTS = ("base", "rim", "rim_left", "rim_right", "foot_front", "rim_front")
+FAR = 16.0  # cells of the vessels' grid that an output of one stands for, from foot to rim
 MIRRORED = (0, 1, 3, 2, 4, 5)  # the order of POINTS in a mirrored picture
 PIECE = (Part.CONTAINER, Part.LEAF, Part.PETAL)
 
@@ -54,6 +55,24 @@ class Keypoint:
     mass: float
 
 
+@dataclass(frozen=True)
+class VesselPlace:
+    """Where a vessel stands: its foot and rim (x, y) and half its rim's width in pixels of the
+    picture; `likely` 0..1, and `pitch` the pixels of the picture to one that was looked at.
+    """
+
+    foot: tuple[float, float]
+    rim: tuple[float, float]
+    half: float
+    likely: float
+    pitch: float
+
+    @property
+    def high(self) -> float:
+        """From foot to rim, pixels."""
+        return float(np.hypot(self.rim[0] - self.foot[0], self.rim[1] - self.foot[1]))
+
+
 @dataclass(frozen=True, eq=False)
 class PartProbabilities:
     """What was seen: `likely` float32 (6, h, w), the probability of each Part at each pixel of the
@@ -74,7 +93,9 @@ class PartProbabilities:
 @dataclass(frozen=True, eq=False)
 class _Pass:
     """One run of the network: log odds of parts on a grid, keypoint maps, and where they lie: left,
-    top and pixels of the picture to one of the framing.
+    top and pixels of the picture to one of the framing; and `vessels` (5, h, w), on the keypoints'
+    grid: log odds of any vessel's foot and rim, the step from a foot to its rim, and the logarithm
+    of half the rim's width.
     """
 
     odds: np.ndarray
@@ -82,6 +103,7 @@ class _Pass:
     left: float
     top: float
     pitch: float
+    vessels: np.ndarray
 
 
 def part_probabilities(
@@ -117,6 +139,117 @@ def part_probabilities(
     return PartProbabilities(
         _likely(all_odds), _joined_points([whole, near, mirrored], settings), agreement
     )
+
+
+def vessel_probabilities(
+    pixels: np.ndarray,
+    frame: tuple[int, int, int, int],
+    click: tuple[float, float],
+    within: tuple[float, float, float, float] | None = None,
+    settings: Framings = FRAMINGS,
+) -> PartProbabilities:
+    """Look at one vessel among others: at a `frame` (left, top, right, bottom) of an sRGB picture,
+    as it is and mirrored, with `click` on the vessel that is meant (pixels of the picture), whose
+    keypoints lie `within` a box of it. The probabilities are those of the frame's pixels, the
+    keypoints lie in the picture. Raises NoEngine when the network cannot be run.
+    """
+    network = loaded(WEIGHTS)
+    left, top, right, bottom = frame
+    passes = [
+        _run(network, pixels, frame, None, click, mirrored, settings) for mirrored in (False, True)
+    ]
+    if within is not None:
+        passes = [replace(p, maps=_only_within(p, within)) for p in passes]
+    one, turned = passes
+    odds = _laid(
+        replace(one, odds=(one.odds + turned.odds) / 2, left=0.0, top=0.0),
+        (bottom - top, right - left),
+    )
+    looks = [_likely(p.odds)[[Part.CONTAINER, Part.OTHER_VESSEL]].sum(0) > 0.5 for p in passes]
+    joint = np.logical_or(*looks).sum()
+    return PartProbabilities(
+        _likely(odds),
+        _joined_points(passes, settings),
+        float(np.logical_and(*looks).sum() / joint) if joint else 0.0,
+    )
+
+
+def vessel_places(
+    pixels: np.ndarray,
+    frame: tuple[int, int, int, int],
+    least: float,
+    settings: Framings = FRAMINGS,
+) -> tuple[list[VesselPlace], np.ndarray]:
+    """The places of all vessels in a frame (left, top, right, bottom) of an sRGB picture that are
+    at least so likely, and how likely each of its pixels is of any vessel (h, w): looked at as it
+    is and mirrored. Raises NoEngine when the network cannot be run.
+    """
+    network = loaded(WEIGHTS)
+    one, turned = (
+        _run(network, pixels, frame, None, None, mirrored, settings) for mirrored in (False, True)
+    )
+    told = (one.vessels + turned.vessels) / 2
+    foot, rim = (1 / (1 + np.exp(-told[k])) for k in (0, 1))
+    cell = 4 * one.pitch
+    peaks = (foot >= least) & (foot >= cv2.dilate(foot, np.ones((5, 5), np.uint8)))
+    found = []
+    for i, j in np.argwhere(peaks):
+        x, y = j + told[2, i, j] * FAR, i + told[3, i, j] * FAR
+        half, likely = float(np.exp(told[4, i, j])), float(foot[i, j])
+        x, y, sure = _peak_near(rim, x, y, max(1.5, 0.12 * float(np.hypot(x - j, y - i))))
+        at_foot = (*_middle_of(foot, i, j), 0.0)
+        found.append(
+            VesselPlace(
+                ((at_foot[0] + 0.5) * cell + one.left, (at_foot[1] + 0.5) * cell + one.top),
+                ((x + 0.5) * cell + one.left, (y + 0.5) * cell + one.top),
+                half * cell,
+                float(np.sqrt(likely * max(sure, 0.05))),
+                one.pitch,
+            )
+        )
+    left, top, right, bottom = frame
+    odds = _laid(
+        replace(one, odds=(one.odds + turned.odds) / 2, left=0.0, top=0.0),
+        (bottom - top, right - left),
+    )
+    return found, _likely(odds)[[Part.CONTAINER, Part.OTHER_VESSEL]].sum(0)
+
+
+def _peak_near(map_: np.ndarray, x: float, y: float, reach: float) -> tuple[float, float, float]:
+    """The peak (x, y) of a map (h, w) within some reach of a place, and its height; the place
+    itself where nothing is near.
+    """
+    high, wide = map_.shape
+    x0, x1 = int(max(0, np.floor(x - reach))), int(min(wide, np.ceil(x + reach) + 1))
+    y0, y1 = int(max(0, np.floor(y - reach))), int(min(high, np.ceil(y + reach) + 1))
+    if x0 >= x1 or y0 >= y1:
+        return x, y, 0.0
+    part = map_[y0:y1, x0:x1]
+    i, j = np.unravel_index(int(part.argmax()), part.shape)
+    if part[i, j] < 0.1:
+        return x, y, float(part[i, j])
+    at_x, at_y = _middle_of(map_, y0 + int(i), x0 + int(j))
+    return at_x, at_y, float(part[i, j])
+
+
+def _middle_of(map_: np.ndarray, i: int, j: int) -> tuple[float, float]:
+    """The middle (x, y) of a map (h, w) about one of its peaks."""
+    near = map_[max(0, i - 1) : i + 2, max(0, j - 1) : j + 2].astype(float)
+    ys, xs = np.mgrid[max(0, i - 1) : max(0, i - 1) + near.shape[0],
+                      max(0, j - 1) : max(0, j - 1) + near.shape[1]]  # fmt: skip
+    return float((near * xs).sum() / near.sum()), float((near * ys).sum() / near.sum())
+
+
+def _only_within(one: _Pass, box: tuple[float, float, float, float]) -> np.ndarray:
+    """The keypoint maps of a pass, with nothing outside a box (left, top, right, bottom)."""
+    cell = 4 * one.pitch
+    left, top, right, bottom = (
+        (v - o) / cell - 0.5
+        for v, o in zip(box, (one.left, one.top, one.left, one.top), strict=True)
+    )
+    ys, xs = np.mgrid[0 : one.maps.shape[1], 0 : one.maps.shape[2]]
+    inside = (xs >= left - 1) & (xs <= right + 1) & (ys >= top - 1) & (ys <= bottom + 1)
+    return np.where(inside, one.maps, one.maps.min() - 20) if inside.any() else one.maps
 
 
 def _about(piece: np.ndarray, settings: Framings) -> tuple[int, int, int, int]:
@@ -172,17 +305,20 @@ def _run(
     if mirrored:
         small, hints = small[:, ::-1], hints[:, :, ::-1]
     picture = np.ascontiguousarray(small.transpose(2, 0, 1)[None], np.float32)
-    odds, maps = (
+    odds, maps, feet = (
         out[0] for out in network.run(picture, np.ascontiguousarray(hints[None], np.float32))
     )
     if mirrored:
-        odds, maps = odds[:, :, ::-1], maps[list(MIRRORED), :, ::-1]
-    odds, maps = (
-        odds[:, : -(-size[1] // 2), : -(-size[0] // 2)],
-        maps[:, : -(-size[1] // 4), : -(-size[0] // 4)],
-    )
+        odds, maps, feet = odds[:, :, ::-1], maps[list(MIRRORED), :, ::-1], feet[:, :, ::-1].copy()
+        feet[2] = -feet[2]
+    fine, coarse = (np.s_[:, : -(-size[1] // by), : -(-size[0] // by)] for by in (2, 4))
     return _Pass(
-        np.ascontiguousarray(odds), np.ascontiguousarray(maps), float(left), float(top), 1 / scale
+        np.ascontiguousarray(odds[fine]),
+        np.ascontiguousarray(maps[coarse]),
+        float(left),
+        float(top),
+        1 / scale,
+        np.ascontiguousarray(feet[coarse]),
     )
 
 

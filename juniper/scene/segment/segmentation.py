@@ -51,9 +51,11 @@ def segment(
     lab: np.ndarray,
     foreground: np.ndarray | None = None,
     click: tuple[float, float] | None = None,
+    several: bool = False,
 ) -> Segmentation:
     """Segment a picture given as sRGB (uint8 h x w x 3) and CIELAB (float32); `foreground` (h, w)
-    is a general network's map, `click` a place on the container.
+    is a general network's map, `click` a place on the container. Of a composition of `several`
+    vessels all that stands belongs to the piece.
     """
     try:
         look = part_probabilities(pixels, foreground, click)
@@ -67,12 +69,34 @@ def segment(
         look.likely[Part.SUPPORT] > look.likely[Part.NOT_PIECE], Label.TABLE, Label.BACKDROP
     ).astype(np.uint8)
     which = kinds.argmax(0)
-    kept = of_the_piece(which != GROUND, which == VESSEL)
+    standing = which != GROUND
+    kept = without_specks(standing) if several else of_the_piece(standing, which == VESSEL)
     labels[kept & (which == VESSEL)] = Label.CONTAINER
     labels[kept & (which == PLANT)] = Label.PLANT
     return Segmentation(
         labels, look, None, NETWORK if foreground is None else JOINED, look.agreement
     )
+
+
+def without_specks(standing: np.ndarray, settings: Cleanup = CLEANUP) -> np.ndarray:
+    """All that stands (bool h x w) but for patches that are noise."""
+    _, patches, stats, _ = cv2.connectedComponentsWithStats(
+        standing.astype(np.uint8), connectivity=8
+    )
+    large = stats[:, cv2.CC_STAT_AREA] >= settings.speck * standing.size
+    return large[patches] & standing
+
+
+def chief_patch(mask: np.ndarray) -> np.ndarray:
+    """The largest part of a mask (bool h x w), with what nearly touches it."""
+    reach = max(3, round(0.01 * max(mask.shape))) | 1
+    near = cv2.dilate(mask.astype(np.uint8), np.ones((reach, reach), np.uint8))
+    count, parts, _, _ = cv2.connectedComponentsWithStats(near, connectivity=8)
+    if count < 2:
+        return mask
+    held = np.bincount(parts[mask], minlength=count)
+    held[0] = 0
+    return mask & (parts == int(held.argmax()))
 
 
 def of_the_piece(

@@ -48,7 +48,7 @@ class ByColour:
         for k, name in enumerate(POINTS):
             if name in MARKS:
                 points[k] = -0.12 * np.abs(quarter - np.array(MARKS[name])[:, None, None]).sum(0)
-        return odds[None], points[None]
+        return odds[None], points[None], np.full((1, 5, *quarter.shape[1:]), -8.0, np.float32)
 
 
 def drawn(size=(480, 640), at=(300, 420)) -> np.ndarray:

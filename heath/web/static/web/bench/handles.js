@@ -92,14 +92,17 @@ export const handles = {
   place() {
     const places = document.getElementById("places");
     if (!places || this.busy || this.held) return;
-    places.dataset.places
-      .split(";")
-      .filter(Boolean)
-      .forEach((row) => {
-        const [name, x, y, moved] = row.split(",");
-        const handle = this.$refs.handles.querySelector('[data-handle="' + name + '"]');
-        this.put(handle, { x: Number(x), y: Number(y) });
-        handle.classList.toggle("moved", moved === "1");
-      });
+    const rows = places.dataset.places.split(";").filter(Boolean);
+    // A vessel was added or taken out: its handles are drawn with the page.
+    if (rows.length !== this.$refs.handles.querySelectorAll("[data-handle]").length) {
+      location.reload();
+      return;
+    }
+    rows.forEach((row) => {
+      const [name, x, y, moved] = row.split(",");
+      const handle = this.$refs.handles.querySelector('[data-handle="' + name + '"]');
+      this.put(handle, { x: Number(x), y: Number(y) });
+      handle.classList.toggle("moved", moved === "1");
+    });
   },
 };

@@ -44,6 +44,10 @@ export const keys = {
       this.byKey("confirm");
       return true;
     }
+    if (handle?.dataset.vessel && (event.key === "Delete" || event.key === "Backspace")) {
+      this.make({ without: Number(handle.dataset.vessel) });
+      return true;
+    }
     if (!handle || !arrow(event.key)) return false;
     this.nudge(handle, event);
     return true;
