@@ -1,6 +1,7 @@
 """Teaches the networks. Of petals: `draw` traces invented pieces, `teach` learns from them,
 `export` writes what the core runs; `parts draw`, `parts teach` and `parts export` do the same for
-the network that tells parts and keypoints.
+the network that tells parts and keypoints, `vessels draw` and `vessels teach` for its head that
+tells every vessel of a composition.
 """
 
 from __future__ import annotations
@@ -27,6 +28,7 @@ from juniper.training.petal_lessons import Book
 
 ROOT = Path(__file__).resolve().parent.parent
 FOLDER, SCENES = ROOT / "data" / "lessons", ROOT / "data" / "scenes"
+GROUPS = ROOT / "data" / "groups"
 WIDTHS = (16, 32, 48, 80, 112)  # channels by level
 BATCH, FASTEST = 8, 3e-3
 
@@ -255,6 +257,24 @@ def parts(said: argparse.Namespace) -> None:
                 print(f"{number} {time.time() - began:.0f} s", flush=True)
 
 
+def vessels(said: argparse.Namespace) -> None:
+    """Trace compositions, or teach the head that tells every vessel of one."""
+    from juniper.training.groups import teach_vessels, trace_group
+
+    GROUPS.mkdir(parents=True, exist_ok=True)
+    if said.act == "draw":
+        for number in range(said.first, said.first + said.count):
+            if not (GROUPS / f"{number:05d}.json").exists():
+                trace_group(number, GROUPS / f"{number:05d}")
+                print(number, flush=True)
+        return
+    torch.set_num_threads(2)
+    learnt = SCENES / "learnt.pt"
+    folders = [GROUPS, GROUPS, ROOT / "roll"]
+    teach_vessels(said.start, folders, said.rooms, learnt, said.steps, said.seed)
+    print(f"{learnt} written: bin/teach parts export {learnt}")
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(prog="bin/teach", description=__doc__)
     commands = parser.add_subparsers(required=True, dest="what")
@@ -293,9 +313,20 @@ def main() -> None:
     mixing.add_argument("earlier", type=Path)
     mixing.add_argument("later", type=Path)
     mixing.add_argument("--share", type=float, default=0.75, help="of the later in the average")
+    acts = commands.add_parser("vessels").add_subparsers(required=True, dest="act")
+    drawing = acts.add_parser("draw", help="trace compositions of several vessels")
+    drawing.add_argument("--first", type=int, default=2000)
+    drawing.add_argument("--count", type=int, default=150)
+    learn = acts.add_parser("teach", help="the vessels' head, on the weights of the other parts")
+    learn.add_argument("--start", type=Path, required=True, help="weights to begin from")
+    learn.add_argument("--rooms", type=Path, required=True)
+    learn.add_argument("--steps", type=int, default=1300)
+    learn.add_argument("--seed", type=int, default=3)
     said = parser.parse_args()
     if said.what == "parts":
         parts(said)
+    elif said.what == "vessels":
+        vessels(said)
     elif said.what == "draw":
         draw(said.first, said.count)
     elif said.what == "teach":

@@ -46,6 +46,23 @@ def drawn_group(number: int):
     return group(number, count, (), SINGLES if number % 3 == 0 else _any_vessels(rng)), count
 
 
+def trace_group(number: int, path: Path) -> None:
+    """Trace the arrangement of lesson `number` and write PATH.jpg, PATH.json and PATH.mask.png;
+    needs what bin/roll installs.
+    """
+    from juniper.camera import tracing
+
+    done, count = drawn_group(number)
+    stage = tracing.staged_as(
+        done, "front", np.random.default_rng(77_000 + number), 0.75, count > 3 or number % 2 == 0
+    )
+    picture = tracing.photograph(stage, 4)
+    labels, truth = tracing.truth(stage, picture)
+    cv2.imwrite(f"{path}.jpg", picture[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 92])
+    cv2.imwrite(f"{path}.mask.png", labels)
+    path.with_suffix(".json").write_text(json.dumps(truth))
+
+
 def _any_vessels(rng: np.random.Generator, count: int = 14) -> tuple[Container, ...]:
     out = []
     for _ in range(count):
