@@ -18,7 +18,7 @@ from juniper.measures.stages import (
     changes_between,
     doubt_of_order,
     laid_over,
-    plant_over,
+    overlaid,
 )
 from juniper.rules.document import STAGE_WORDS, STAGES
 from juniper.rules.written import per_cent, value_words
@@ -116,7 +116,7 @@ def stage_before(piece, reading: Reading) -> LaidOver:
         return LaidOver("No photograph of an earlier stage was added.")
     (name, before), (_, after) = order[place - 1], order[place]
     lay = laid_over((before.raster, before.datum), (after.raster, after.datum))
-    doubt = doubt_of_order(*plant_over(before.raster, after.raster, lay))
+    doubt = doubt_of_order(overlaid(before.raster, after.raster, lay))
     if doubt == "twice":
         return LaidOver(
             f"This picture and that of the stage “{STAGE_WORDS[name]}” show the same plant: was one"

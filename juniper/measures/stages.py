@@ -35,7 +35,9 @@ class StageSettings:
     # of the container's height: how far the fit is looked for about the datum's own, in steps
     search: tuple[float, ...] = (0.03, 0.015, 0.0075)
     cells: int = 220  # of the container's height, in which walls are compared
-    same: float = 0.97  # common over joint plant area, from which two stages are one picture twice
+    # common over joint area of plant and of petals, from which two stages are one picture twice
+    same: float = 0.92
+    same_petals: float = 0.8
     less: float = 0.88  # of the plant before: a later stage that shows less comes too early
     # of the two's joint uncertainty: what two pictures of one piece differ by, since vessel, light
     # and camera are the same (from memory); and how many of that make a change a sure one
@@ -142,27 +144,56 @@ def laid_over(
     return best
 
 
-def plant_over(first: Raster, second: Raster, lay: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """The plant of two stages (bool h x w) on the second's raster, `lay` from the first photograph
-    to the second.
-    """
+@dataclass(frozen=True, eq=False)
+class Overlaid:
+    """What two stages show, on one grid (bool h x w each): plant and petals before and after."""
+
+    plant_before: np.ndarray
+    plant_after: np.ndarray
+    petals_before: np.ndarray
+    petals_after: np.ndarray
+
+
+def overlaid(first: Raster, second: Raster, lay: np.ndarray) -> Overlaid:
+    """Two stages on the second's raster, `lay` (2, 3) from the first photograph to the second."""
     whole = lay.copy()
     whole[:, :2] *= second.scale / first.scale
     whole[:, 2] *= second.scale
-    shape = second.labels.shape
-    before = cv2.warpAffine(
-        (first.labels == Label.PLANT).astype(np.uint8), whole, shape[::-1], flags=cv2.INTER_NEAREST
+    size = second.labels.shape[::-1]
+
+    def laid(mask: np.ndarray) -> np.ndarray:
+        return cv2.warpAffine(mask.astype(np.uint8), whole, size, flags=cv2.INTER_NEAREST) > 0
+
+    return Overlaid(
+        laid(first.labels == Label.PLANT),
+        second.labels == Label.PLANT,
+        laid(first.flowers > 0),
+        second.flowers > 0,
     )
-    return before > 0, second.labels == Label.PLANT
 
 
-def doubt_of_order(before: np.ndarray, after: np.ndarray, settings: StageSettings = STAGING) -> str:
-    """'twice' where two stages show the same plant, 'order' where the later shows plainly less than
-    the one before, '' where neither is so. Both bool (h, w) on one grid.
+def doubt_of_order(both: Overlaid, settings: StageSettings = STAGING) -> str:
+    """Whether two stages were photographed as they should be.
+
+    Parameters:
+        both: plant and petals of two stages in the later picture's pixels.
+        settings: shares at which two stages count as the same, or the later as less.
+
+    Returns 'twice' where both show the same plant and petals, 'order' where the later shows plainly
+    less plant than the one before, '' where neither is so.
     """
-    joint = float((before | after).sum())
-    if joint == 0:
+    before, after = both.plant_before, both.plant_after
+    if not (before | after).any():
         return ""
-    if (before & after).sum() / joint >= settings.same:
+    if (
+        _alike(before, after) >= settings.same
+        and _alike(both.petals_before, both.petals_after) >= settings.same_petals
+    ):
         return "twice"
     return "order" if after.sum() < settings.less * before.sum() else ""
+
+
+def _alike(a: np.ndarray, b: np.ndarray) -> float:
+    """Common over joint area of two masks; 1 where both are empty."""
+    joint = float((a | b).sum())
+    return float((a & b).sum()) / joint if joint else 1.0

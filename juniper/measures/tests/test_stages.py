@@ -11,11 +11,12 @@ import numpy as np
 from juniper.measures.finding import finding_of
 from juniper.measures.stages import (
     STAGING,
+    Overlaid,
     by_datum,
     changes_between,
     doubt_of_order,
     laid_over,
-    plant_over,
+    overlaid,
 )
 from juniper.rules.tests.test_rules import findings
 from juniper.scene.container.datum import given_datum
@@ -56,11 +57,13 @@ class Laid(unittest.TestCase):
     def test_one_picture_twice_and_a_wrong_order(self):
         small, large = picture(plant=60), picture(plant=100)
         lay = by_datum(small[1], large[1])
-        self.assertEqual(doubt_of_order(*plant_over(small[0], large[0], lay)), "")
-        self.assertEqual(doubt_of_order(*plant_over(large[0], small[0], lay)), "order")
-        self.assertEqual(doubt_of_order(*plant_over(large[0], large[0], lay)), "twice")
+        self.assertEqual(doubt_of_order(overlaid(small[0], large[0], lay)), "")
+        self.assertEqual(doubt_of_order(overlaid(large[0], small[0], lay)), "order")
+        self.assertEqual(doubt_of_order(overlaid(large[0], large[0], lay)), "twice")
+        flowered = replace(large[0], flowers=(large[0].labels == Label.PLANT).astype(np.uint8))
+        self.assertEqual(doubt_of_order(overlaid(large[0], flowered, lay)), "")
         nothing = np.zeros((4, 4), bool)
-        self.assertEqual(doubt_of_order(nothing, nothing), "")
+        self.assertEqual(doubt_of_order(Overlaid(nothing, nothing, nothing, nothing)), "")
 
 
 class Changes(unittest.TestCase):
