@@ -29,6 +29,7 @@ from juniper.measures import (
 )
 from juniper.measures.colours import seen_from_behind
 from juniper.measures.grouped import measure_group
+from juniper.measures.matching import FROM, doubt_of_view, from_aside
 from juniper.measures.rings import from_above
 from juniper.measures.surface import View
 from juniper.measures.turning import blooms_behind, seen_from_a_seat, seen_from_above
@@ -256,7 +257,9 @@ def assess(
     own = {front.name: measured_view(front, brief, unsure, rules.weighing)}
     findings = own[front.name]
     if side := others.get(SIDE):
-        findings = findings.joined(_from_the_side(side.surface, side.datum))
+        findings = findings.joined(
+            _from_the_side(side.surface, side.datum), *from_aside(_laid(side), _laid(front))
+        )
     if top := others.get(TOP):
         findings = findings.joined(
             *from_above(top.scene.blooms, brief.rings), *_from_above(top.surface)
@@ -323,6 +326,29 @@ def _of_the_group(
     return measure_group(raster, scene, vessels, clear)
 
 
+def doubts_of_views(views: tuple[PieceView, ...]) -> tuple[tuple[str, str], ...]:
+    """Which of a piece's views, the front first, may show another piece: name of the view and a
+    sentence for the instructor each. Groups, bunches and the view from above are not compared.
+    """
+    front, *others = views
+    if front.vessels or front.scene.tied:
+        return ()
+    return tuple(
+        (other.name, said)
+        for other in others
+        if other.name in FROM
+        and (
+            said := doubt_of_view(
+                other.name, (_laid(front), front.scene.palette), (_laid(other), other.scene.palette)
+            )
+        )
+    )
+
+
+def _laid(view: PieceView) -> View:
+    return View(view.surface, view.datum, view.focal, pose=view.scene.pose)
+
+
 def vessels_advice(found: int, asked: int | None, view: str) -> tuple[Advice, ...]:
     """What to say where a picture shows other vessels than the brief lists."""
     if asked is None or asked < 2 or found == asked or view in (TOP, BACK):
@@ -378,7 +404,7 @@ def _from_above(surface: Surface) -> tuple[Finding, ...]:
 
 
 def _from_a_seat(view: PieceView, brief: Brief) -> tuple[Finding, ...]:
-    laid = View(view.surface, view.datum, view.focal, pose=view.scene.pose)
+    laid = _laid(view)
     high = brief.container_height_cm
     return seen_from_a_seat(laid, view.scene, high / laid.container_height if high else None)
 

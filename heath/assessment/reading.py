@@ -36,6 +36,7 @@ from juniper.assessment import (
     Word,
     assess,
     brief_by_card,
+    doubts_of_views,
     measured_view,
     view_of,
 )
@@ -43,6 +44,7 @@ from juniper.measures import Findings, View, surface_of
 from juniper.measures.finding import Measured
 from juniper.measures.focal import focal_doubt
 from juniper.measures.lines import stem_lean, stem_length
+from juniper.measures.matching import FROM
 from juniper.rules import Brief as CoreBrief
 from juniper.rules import Ceiling, Verdict
 from juniper.rules import Override as CoreOverride
@@ -186,6 +188,16 @@ class Reading:
         pixels, about the piece, its container and its reference card, with room for the lines.
         """
         return framed(self.photograph, self.outer, self.datum)
+
+    @property
+    def matched(self) -> bool:
+        """Whether the front can be laid over the view that is shown."""
+        return self.view in FROM
+
+    @cached_property
+    def views_doubt(self) -> tuple[tuple[str, str], ...]:
+        """Which views may show another piece than the front: name of the view and a sentence."""
+        return doubts_of_views(self.assessment.views)
 
     @property
     def to_check(self) -> bool:

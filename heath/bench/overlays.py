@@ -11,8 +11,10 @@ import numpy as np
 from heath.assessment.corrected import DATUM_HANDLES, outline
 from heath.assessment.reading import Reading, read
 from heath.planner.planned import stem_plan
-from juniper.assessment import FRONT, PieceView
+from juniper.assessment import BACK, FRONT, SEATED, SIDE, PieceView
 from juniper.lengths import length
+from juniper.measures import View
+from juniper.measures.matching import front_over
 from juniper.measures.stages import (
     StageChange,
     changes_between,
@@ -101,6 +103,33 @@ def exemplar_over(piece, reading: Reading) -> LaidOver:
         else f"The exemplar, {exemplar.shown_name}, scaled to this container."
     )
     return LaidOver(own, (_path(_at(reading.datum, side * scale, along * scale)),))
+
+
+def front_laid(piece, reading: Reading) -> LaidOver:
+    """The front matched to a view from the side, behind or a seat by the container's height: its
+    outline, or from the side its tip.
+    """
+    front = reading.assessment.views[0]
+    name = reading.view
+    seen = View(front.surface, front.datum, front.focal)
+    if name in (BACK, SEATED):
+        turned = ", turned left to right" if name == BACK else ""
+        return LaidOver(
+            f"The outline from in front{turned}, scaled to this container.",
+            (_path(front_over(name, seen, reading.datum)),),
+        )
+    if name != SIDE:
+        return LaidOver("The front is laid over views from the side, behind and a seat.")
+    datum = reading.datum
+    tip = seen.plant_height / front.datum.height
+    half = np.array([-LINE, LINE]) * max(datum.rim_width, datum.height)
+    ends = _at(datum, half, np.full(2, tip * datum.height))
+    x, y = point(ends[1])
+    return LaidOver(
+        "The height of the tip from in front, scaled to this container. From the side it is the"
+        " same tip.",
+        lines=((_path(ends, closed=False), x, y, "tip in front"),),
+    )
 
 
 def stage_before(piece, reading: Reading) -> LaidOver:

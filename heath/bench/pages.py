@@ -11,7 +11,7 @@ from heath.assessment.models import Piece
 from heath.assessment.reading import read
 from heath.bench.changing import others_at_the_bench
 from heath.bench.context import READY, bench_context, column, phrases, piece_on_bench, queue_of
-from heath.bench.overlays import as_found, exemplar_over, stage_before, wanted_form
+from heath.bench.overlays import as_found, exemplar_over, front_laid, stage_before, wanted_form
 from heath.bench.toolbox import KEYS, ROLE_KEYS, TOOLS
 from heath.drawing.evidence import drawable
 from heath.people.policy import find, visible
@@ -26,6 +26,7 @@ OVERLAYS = {
     "form": wanted_form,
     "exemplar": exemplar_over,
     "stage": stage_before,
+    "front": front_laid,
 }
 
 

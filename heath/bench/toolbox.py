@@ -37,7 +37,7 @@ KEYS = (
     ("without a mouse", "arrows carry brush, ring or tip; the space bar sets it down"),
     ("W, Z", "where the eye goes, loupe"),
     (".", "whole photograph, or framed on the piece; + and − zoom"),
-    ("V, F, X, I", "lay over: as found, the form, the exemplar, the stage before"),
+    ("V, F, X, I", "lay over: as found, the form, the exemplar, the stage before or the front"),
     ("Alt 1 to 9", "while you write a reason: your own phrases"),
     ("N, P", "next piece, piece before"),
     ("K", "show these keys; held, for as long"),

@@ -25,7 +25,7 @@ urlpatterns = [
     path("pieces/<int:pk>/here/", pages.here, name="here"),
     path("pieces/<int:pk>/exemplar/", marks.exemplar, name="exemplar"),
     re_path(
-        r"^pieces/(?P<pk>\d+)/over/(?P<what>found|form|exemplar|stage)/$",
+        r"^pieces/(?P<pk>\d+)/over/(?P<what>found|form|exemplar|stage|front)/$",
         pages.overlay,
         name="overlay",
     ),

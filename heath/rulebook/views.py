@@ -79,6 +79,7 @@ def _said(text: str, rule) -> str:
             "cm": f"… {unit()}",
             "side": "one side",
             "other": "other",
+            "swap": "the two",
         },
     )
 

@@ -302,6 +302,26 @@ _ALL = [
             ),
             "side",
         ),
+        (
+            "depth_ratio",
+            "ratio",
+            "Depth : width",
+            (
+                "The plant's depth in the side view over its width in front, each in container"
+                " heights, so that the two pictures agree in scale."
+            ),
+            "side",
+        ),
+        (
+            "leans_out",
+            "°",
+            "Lean to the front",
+            (
+                "In the side view, its front to the right: angle from upright of the line from the"
+                " rim to the middle of the plant's upper third, to the front above 0."
+            ),
+            "side",
+        ),
     ),
     *_of(
         "focal",

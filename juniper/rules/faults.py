@@ -35,6 +35,8 @@ MEASURED: dict[str, tuple[str, str]] = {
     "weight_height": ("weight too low", "weight too high"),
     "carried_through": ("not carried through", ""),
     "behind_share": ("flat behind", "deep behind"),
+    "depth_ratio": ("too flat", "too deep"),
+    "leans_out": ("leans back", "leans out"),
     "groups_answer": ("groups unanswered", ""),
     "focal_height": ("focal too low", "focal too high"),
     "focal_offset": ("", "focal off centre"),

@@ -39,6 +39,8 @@ SEEN: dict[str, str | tuple[str, str, str]] = {
     "weight_height": "the weight is carried at {v} of the plant's height",
     "carried_through": "{v} of the blooms' area is of kinds that show on both sides",
     "behind_share": "{v} of the piece is behind the axis",
+    "depth_ratio": "the piece is {p} as deep as it is wide",
+    "leans_out": "the upper third leans {v} to the front",
     "groups_answer": "the weaker group pulls {p} as hard as the stronger one",
     "focal_height": "the focal point is at {v} of the plant's height",
     "focal_offset": "the focal point is {v} of half the width off the axis",

@@ -8,6 +8,8 @@ from heath.assessment.reading import read
 from heath.testing import SchoolTestCase, photographed
 from juniper.camera import Shot, frame, take
 
+OTHER = 6  # a piece of other flowers and another height
+
 
 class Views(SchoolTestCase):
     @classmethod
@@ -55,10 +57,32 @@ class Views(SchoolTestCase):
             after.findings["height_ratio"].value, before.findings["height_ratio"].value
         )
 
+    def test_the_front_is_laid_over_the_other_views_by_the_container(self):
+        for view, words in (("back", "turned left to right"), ("side", "The height of the tip")):
+            over = self.client.get(
+                reverse("overlay", args=[self.piece.pk, "front"]) + f"?view={view}"
+            )
+            self.assertContains(over, words)
+            page = self.client.get(reverse("bench", args=[self.piece.pk]) + f"?view={view}")
+            self.assertContains(page, 'data-over="front"')
+
+    def test_views_of_one_piece_raise_no_doubt_and_another_pieces_side_does(self):
+        self.assertEqual(self.now().views_doubt, ())
+        self.piece.photographs.get(view="side").delete()
+        other = take(frame(OTHER, "side"), Shot())
+        photograph, _ = add_photograph(self.piece, other.data, "other.jpg", self.user, "side")
+        see_photograph(photograph)
+        (found,) = self.now().views_doubt
+        self.assertEqual(found[0], "side")
+        page = self.client.get(reverse("bench", args=[self.piece.pk]))
+        self.assertContains(page, "The picture from the side may show another piece")
+
     def test_only_a_piece_seen_all_round_is_judged_from_behind(self):
-        self.assertFalse([f for f in self.now().findings.by_name.values() if f.view == "back"])
+        before = self.now().findings.by_name.values()
+        self.assertFalse([f for f in before if f.view == "back" and f.measured])
         self.brief.viewpoint = "all round"
         self.brief.save()
-        found = [f for f in self.now().findings.by_name.values() if f.view == "back"]
+        after = self.now().findings.by_name.values()
+        found = [f for f in after if f.view == "back" and f.measured and f.name != "blooms_behind"]
         self.assertTrue(found)
         self.assertIn("from behind", found[0].arithmetic)

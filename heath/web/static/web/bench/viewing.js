@@ -200,7 +200,7 @@ export const viewing = {
       v: () => this.turnLaid("found"),
       f: () => this.turnLaid("form"),
       x: () => this.turnLaid("exemplar"),
-      i: () => this.$root.querySelector('[data-over="stage"]') && this.turnLaid("stage"),
+      i: () => this.$refs.matched && this.turnLaid(this.$refs.matched.dataset.over),
       "+": () => this.zoomTo(this.zoom * 1.5),
       "=": () => this.zoomTo(this.zoom * 1.5),
       "-": () => this.zoomTo(this.zoom / 1.5),
