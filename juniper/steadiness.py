@@ -20,7 +20,7 @@ from juniper.measures import DEFINITIONS, Finding, Measured, stems_under, surfac
 from juniper.measures.allround import TURNED
 from juniper.measures.seeing import SEEING
 from juniper.photograph import Photograph
-from juniper.rules import Brief
+from juniper.rules import KINDS, Brief
 from juniper.scene import ContainerShape, CutOut, Datum, NothingFound, Raster, Scene, see
 from juniper.scene.container.pose import Pose
 from juniper.values import Point
@@ -147,13 +147,28 @@ def seen_again(
     container_height_cm: float | None = None,
     view: str = FRONT,
     changes: tuple[Change, ...] = CHANGES,
+    vessels: int | None = 1,
+    kind: str = KINDS[0],
+    fall: float | None = None,
 ) -> tuple[Again, ...]:
-    """The piece as seen in each changed picture; one in which nothing is made out is left out."""
+    """The piece as seen in each changed picture, with what was known of it when it was looked at
+    first (see juniper.assessment.analyse); one in which nothing is made out is left out.
+    """
     out = []
     for change in changes:
         shrunk, matrix = changed(photograph, change)
         try:
-            scene, raster = see(shrunk, None, known, cutout, container_height_cm, view=view)
+            scene, raster = see(
+                shrunk,
+                None,
+                known,
+                cutout,
+                container_height_cm,
+                view=view,
+                vessels=vessels,
+                kind=kind,
+                fall=fall,
+            )
         except NothingFound:
             continue
         out.append(Again(scene, raster, matrix))

@@ -190,6 +190,20 @@ class Reading:
         return framed(self.photograph, self.outer, self.datum)
 
     @property
+    def vessels_doubt(self) -> str:
+        """What to say where the view shows another number of vessels than the brief lists."""
+        asked = len(self.brief.vessels)
+        found = len(self.vessels) or 1
+        if self.view not in (FRONT, SIDE) or asked < 2 or found == asked:
+            return ""
+        seen = (
+            f"{found} vessel{'s have' if found > 1 else ' has'} handles; the brief lists {asked}."
+        )
+        if found < asked:
+            return f"{seen} Drag with Container over what is missing, or correct the brief."
+        return f"{seen} Press Delete on a handle of what is none of it, or correct the brief."
+
+    @property
     def matched(self) -> bool:
         """Whether the front can be laid over the view that is shown."""
         return self.view in FROM

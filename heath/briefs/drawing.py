@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from heath.drawing.evidence import container_path
 from juniper.lengths import length
-from juniper.planning import ContainerSize, plan_stems
+from juniper.planning import MAIN, ContainerSize, plan_stems
 from juniper.rules import FORMS, Brief, RuleSet, school, school_slugs
 from juniper.scene import ContainerShape
 
@@ -86,6 +86,7 @@ def target(values, shape: ContainerShape | None = None, rules: RuleSet | None = 
         [
             (middle + t.side * scale, rim - t.height * scale, f"{t.name} {length(t.length, 0)}")
             for t in plan.stems
+            if t.name in MAIN
         ]
         if three
         else []

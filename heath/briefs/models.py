@@ -10,7 +10,7 @@ from heath.assessment.models import Piece
 from heath.people.keeping import Kept
 from heath.rulebook.patterns import pattern_in_force
 from heath.rulebook.sets import in_force
-from heath.shelf.models import LENGTH
+from heath.shelf.models import LENGTH, WALLS
 from juniper.colour.schemes import NAMES as SCHEMES
 from juniper.patterns import Pattern, pattern_slugs, shipped_pattern, usual_pattern
 from juniper.planning import NEAR
@@ -85,15 +85,7 @@ class Brief(Kept):
         blank=True,
     )
     made_of = models.CharField(
-        max_length=10,
-        blank=True,
-        default="",
-        choices=[
-            ("", "as its picture on the shelf shows"),
-            ("opaque", "pottery, wood or metal"),
-            ("clear", "clear glass"),
-            ("basket", "basketry"),
-        ],
+        max_length=10, blank=True, default="", choices=[("", "as the shelf says"), *WALLS]
     )
     rings = models.CharField(
         max_length=20,
@@ -231,13 +223,12 @@ class Brief(Kept):
 
     @property
     def vessel_kind(self) -> str:
-        """What its container is made of, as far as rules depend on it: as said, else as its picture
-        on the shelf shows; of several vessels clear where one of them is.
+        """What its container is made of, as far as rules depend on it: as said, else as the shelf
+        says; of several vessels clear where one of them is.
         """
         if self.several:
             return "clear" if any(v.clear for v in self.core_vessels) else "opaque"
-        shown = self.shelf_container.container_shape if self.shelf_container_id else None
-        return self.made_of or ("clear" if shown and shown.clear else "opaque")
+        return self.made_of or (self.shelf_container.wall if self.shelf_container_id else "opaque")
 
     def as_core(self, dominant: str = "", shown_only: frozenset[str] = frozenset()) -> CoreBrief:
         """The brief as the rules read it, for a piece that declares a `dominant` principle, by a

@@ -35,7 +35,7 @@ class SetOut(forms.Widget):
                     "name": c.name,
                     "height": float(c.height_cm),
                     "width": float(c.width_cm),
-                    "clear": bool(c.container_shape and c.container_shape.clear),
+                    "clear": c.wall == "clear",
                 }
                 for c in self.shelf
                 if c.measured

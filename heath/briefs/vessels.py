@@ -29,13 +29,23 @@ def read_vessels(text: str, user) -> list[dict]:
         rows = json.loads(text or "[]")
     except (ValueError, RecursionError):
         raise forms.ValidationError(NOT_READ) from None
-    if not isinstance(rows, list) or not all(isinstance(r, dict) for r in rows):
+    if not isinstance(rows, list):
+        raise forms.ValidationError(NOT_READ)
+    named = any(isinstance(r, dict) and r.get("shelf") for r in rows)
+    shelf = {c.pk: c for c in visible(user, Container)} if named else {}
+    return checked_vessels(rows, shelf)
+
+
+def checked_vessels(rows: list[dict], shelf: dict[int, Container]) -> list[dict]:
+    """Rows of vessels as they are kept, their containers among those of `shelf` (by number). Raises
+    forms.ValidationError with a sentence.
+    """
+    if not all(isinstance(r, dict) for r in rows):
         raise forms.ValidationError(NOT_READ)
     if len(rows) > MOST_VESSELS:
         raise forms.ValidationError(
             f"{len(rows)} vessels are listed; {MOST_VESSELS} are the most in one composition."
         )
-    shelf = {c.pk: c for c in visible(user, Container)} if any(r.get("shelf") for r in rows) else {}
     return [_row(n, row, shelf) for n, row in enumerate(rows, 1)]
 
 

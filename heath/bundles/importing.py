@@ -29,8 +29,9 @@ from heath.assessment.models import (
 )
 from heath.assessment.snapshot import keep_later
 from heath.briefs.models import Brief
+from heath.briefs.vessels import checked_vessels
 from heath.bundles import schema
-from heath.bundles.opening import BundleRefused, picture, raster, read_piece, rule_set
+from heath.bundles.opening import BundleRefused, pattern, picture, raster, read_piece, rule_set
 from heath.classes.models import Course, Level, Student
 from heath.exemplars.models import Exemplar
 from heath.moderation.models import Round, SecondMark, Settlement
@@ -39,8 +40,9 @@ from heath.planner.models import Plan
 from heath.records.models import Attendance, Gradebook, Lesson, MarkCorrection, Note, Weight
 from heath.returns.models import ReturnSheet
 from heath.returns.sheet import Sheet
-from heath.rulebook.models import RuleSetVersion
+from heath.rulebook.models import PatternVersion, RuleSetVersion
 from heath.shelf.models import Container
+from juniper.patterns import pattern_slugs
 from juniper.photograph.code import new_code
 from juniper.rules import school_slugs
 
@@ -86,7 +88,8 @@ def take_in(
         raise
     except ValidationError as error:
         taker.drop_files()
-        why = "; ".join(f"{name}: {' '.join(words)}" for name, words in error.message_dict.items())
+        named = error.message_dict.items() if hasattr(error, "error_dict") else ()
+        why = "; ".join(f"{n}: {' '.join(words)}" for n, words in named) or " ".join(error.messages)
         raise BundleRefused(f"Something in the bundle cannot be: {why[:300]}") from error
     except (IntegrityError, KeyError, TypeError, ValueError, NotValid) as error:
         taker.drop_files()
@@ -180,6 +183,9 @@ class _Taker:
         for rules in term.rule_sets:
             if rules.own:
                 self.rules(rules)
+        for found in term.patterns:
+            if found.own:
+                self.pattern(found)
         return [self.course(c) for c in term.courses]
 
     def marker(self, one: schema.Person) -> User:
@@ -217,23 +223,41 @@ class _Taker:
         text, found = rule_set(self.data, one.file)
         if found.slug != one.slug:
             raise BundleRefused(f"{one.file} holds the rules of {found.slug}.")
-        here = RuleSetVersion.objects.filter(
-            school=self.school, slug=one.slug, number=one.number
-        ).first()
-        if here is None:
-            RuleSetVersion.objects.create(
-                school=self.school,
-                slug=one.slug,
-                number=one.number,
-                text=text,
-                why=one.why[:400],
-                released_at=models.functions.Now(),
-            )
-        elif here.text != text or here.released_at is None:
+        if not self.version(RuleSetVersion, one, text):
             raise BundleRefused(
                 f"The school has other rules under the name {one.slug}, version {one.number}, so"
                 " that marks would rest on the wrong ones."
             )
+
+    def pattern(self, one: schema.PatternOf) -> None:
+        """A version of the school's own pattern: the same text may be here already, another not."""
+        if one.slug in pattern_slugs():
+            raise BundleRefused(f"{one.slug} is a pattern that ships, and is told as an own one.")
+        text, found = pattern(self.data, one.file)
+        if found.slug != one.slug:
+            raise BundleRefused(f"{one.file} holds the pattern {found.slug}.")
+        if not self.version(PatternVersion, one, text):
+            raise BundleRefused(
+                f"The school has another pattern under the name {one.slug}, version {one.number},"
+                " so that plans would follow the wrong one."
+            )
+
+    def version(self, model, one: schema.RuleSetOf, text: str) -> bool:
+        """A released version of an own document, made where it is not here; whether it has that
+        text.
+        """
+        here = model.objects.filter(school=self.school, slug=one.slug, number=one.number).first()
+        if here is not None:
+            return here.text == text and here.released_at is not None
+        model.objects.create(
+            school=self.school,
+            slug=one.slug,
+            number=one.number,
+            text=text,
+            why=one.why[:400],
+            released_at=models.functions.Now(),
+        )
+        return True
 
     def course(self, one: schema.CourseOf) -> Course:
         if Course.objects.filter(school=self.school, name=one.name, term=one.term).exists():
@@ -289,10 +313,12 @@ class _Taker:
             Brief,
             one,
             *skipped,
+            "vessels",
             course=course,
+            vessels=checked_vessels(one.vessels, self.numbers.containers),
             shelf_container=None if container is None else self.numbers.containers[container],
         )
-        _ = brief.rules  # KeyError where the bundle does not bring them
+        _ = brief.rules, brief.pattern_in_force  # KeyError where the bundle does not bring them
         if one.weight is not None:
             Weight.objects.create(brief=brief, weight=one.weight)
         if one.plan is not None:

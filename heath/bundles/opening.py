@@ -13,6 +13,7 @@ import bagit
 from pydantic import ValidationError
 
 from heath.bundles import schema
+from juniper.patterns import FaultyPattern, read_pattern
 from juniper.photograph import UnusablePhotograph, read_photograph
 from juniper.rules import FaultyRuleSet, read_rule_set
 
@@ -218,6 +219,15 @@ def rule_set(data: Path, name: str):
         return text, read_rule_set(text)
     except FaultyRuleSet as error:
         raise BundleRefused(f"{name} is not a rule set: {error}") from error
+
+
+def pattern(data: Path, name: str):
+    """A pattern of an unpacked bundle: (its text, the pattern). Raises BundleRefused."""
+    text = _inside(data, name, TEXT).read_text(encoding="utf-8", errors="replace")
+    try:
+        return text, read_pattern(text)
+    except FaultyPattern as error:
+        raise BundleRefused(f"{name} is not a pattern: {error}") from error
 
 
 def _inside(data: Path, name: str, most: int) -> Path:

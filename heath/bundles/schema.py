@@ -12,8 +12,11 @@ from typing import Annotated, Any, Final, Literal
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
+from heath.briefs.models import SUPPORTS
+from juniper.rules import KINDS
+
 FORMAT: Final = "juniper-heath-term"
-VERSION: Final = 1
+VERSION: Final = 2
 Id = Annotated[int, Field(ge=0, lt=2**63)]
 Name = Annotated[str, Field(max_length=200)]
 Words = Annotated[str, Field(max_length=2000)]
@@ -58,6 +61,7 @@ class ContainerOf(Document):
     picture_width: int
     picture_height: int
     by_card: bool
+    made_of: Words = ""
     picture: PathOf | None = None
 
 
@@ -69,6 +73,10 @@ class RuleSetOf(Document):
     own: bool
     why: Words
     file: PathOf
+
+
+class PatternOf(RuleSetOf):
+    """A version of a pattern that briefs are built after."""
 
 
 class CorrectionOf(Document):
@@ -320,11 +328,16 @@ class BriefOf(Document):
     id: Id
     name: Name
     shelf_container_id: Id | None
+    kind: Name = KINDS[0]
+    vessels: Rows = []
+    support: Name = SUPPORTS[0]
     container: Name
     container_height_cm: Decimal
     container_width_cm: Decimal
     viewpoint: Name
     form: Name
+    pattern: Name = ""
+    pattern_version: int | None = None
     rule_set: Name
     rule_set_version: int | None
     scheme: Name
@@ -419,7 +432,7 @@ class TermOf(Document):
     """term.json: everything but the pieces, which have a file each."""
 
     format: Literal["juniper-heath-term"]
-    version: Literal[1]
+    version: Literal[1, 2]
     core: Name
     made_at: datetime
     named: bool
@@ -428,4 +441,5 @@ class TermOf(Document):
     levels: list[LevelOf]
     containers: list[ContainerOf]
     rule_sets: list[RuleSetOf]
+    patterns: list[PatternOf] = []
     courses: list[CourseOf]

@@ -28,14 +28,17 @@ from heath.classes.models import Course, Student
 from heath.moderation.models import Round, SecondMark
 from heath.people.models import School, User
 from heath.rulebook.models import RuleSetVersion
+from heath.rulebook.patterns import released_pattern
 from heath.rulebook.sets import released
 from juniper import VERSION
 from juniper.colour import flowers_of
 from juniper.colour.formats import Colour, to_gpl
+from juniper.patterns import pattern_slugs, shipped_pattern, write_pattern
 from juniper.photograph.correction import without_card
 from juniper.rules import school as shipped
 from juniper.rules import school_slugs, write_rule_set
 
+FOLDERS = ("pieces", "photographs", "rule-sets", "patterns", "annotations", "palettes", "shelf")
 COPIES = ("full", "screen", "wall", "thumb")
 QUALITY = 92  # of a picture that is saved again without its card
 CHUNK = 1 << 20  # bytes copied at a time
@@ -121,7 +124,7 @@ def write_term(
         told: is called with how many pieces of how many are through.
     """
     root = folder / f"juniper-heath-{timezone.localdate().isoformat()}"
-    for name in ("pieces", "photographs", "rule-sets", "annotations", "palettes", "shelf"):
+    for name in FOLDERS:
         (root / name).mkdir(parents=True)
     codes = Codes(named)
     for membership in school.memberships.select_related("user").order_by("pk"):
@@ -170,6 +173,7 @@ class _Writer:
         self.tables = Tables(root, codes.named)
         self.people: dict[int, User] = {}
         self.rule_sets: dict[tuple[str, int], schema.RuleSetOf] = {}
+        self.patterns: dict[tuple[str, int], schema.PatternOf] = {}
         self.containers: dict[int, schema.ContainerOf] = {}
         self.count = 0
 
@@ -189,6 +193,7 @@ class _Writer:
             levels=[self.make(schema.LevelOf, x) for x in school.levels.all()],
             containers=list(self.containers.values()),
             rule_sets=list(self.rule_sets.values()),
+            patterns=list(self.patterns.values()),
             courses=rows,
         )
 
@@ -247,8 +252,10 @@ class _Writer:
 
     def brief(self, brief) -> schema.BriefOf:
         self.rules(brief.course.school_id, brief.rule_set, brief.rule_set_version)
-        if brief.shelf_container_id and brief.shelf_container_id not in self.containers:
-            self.containers[brief.shelf_container_id] = self.container(brief.shelf_container)
+        self.pattern(brief)
+        own = {brief.shelf_container_id, *(row.get("shelf") for row in brief.vessels)}
+        for one in brief.course.school.containers.filter(pk__in=own - {None, *self.containers}):
+            self.containers[one.pk] = self.container(one)
         weight, plan = (getattr(brief, name, None) for name in ("weight", "plan"))
         return self.make(
             schema.BriefOf,
@@ -303,6 +310,26 @@ class _Writer:
             own=slug not in school_slugs(),
             why=self.codes.clean(why),
             file=path,
+        )
+
+    def pattern(self, brief) -> None:
+        """Note the pattern that a brief is built after, and write its text."""
+        slug, why = brief.pattern, ""
+        if not slug:
+            return  # the usual one of its form
+        if slug in pattern_slugs():
+            pattern = shipped_pattern(slug)
+            number, text = int(pattern.version), write_pattern(pattern)
+        else:
+            version = released_pattern(brief.course.school, slug, brief.pattern_version)
+            if version is None:
+                return
+            number, text, why = version.number, version.text, version.why
+        path = f"patterns/{slug}-{number}.toml"
+        (self.root / path).write_text(text, encoding="utf-8")
+        own = slug not in pattern_slugs()
+        self.patterns[(slug, number)] = schema.PatternOf(
+            slug=slug, number=number, own=own, why=self.codes.clean(why), file=path
         )
 
     def piece(self, pk: int) -> int:

@@ -14,8 +14,8 @@ class ContainerForm(forms.ModelForm):
 
     class Meta:
         model = Container
-        fields = ("name", "height_cm", "width_cm")
-        labels = {"name": "Name"}
+        fields = ("name", "height_cm", "width_cm", "made_of")
+        labels = {"name": "Name", "made_of": "Made of"}
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)

@@ -17,6 +17,9 @@ LENGTH = [
 # may differ, relative, for the shape to be believed
 ALIKE = 0.15
 
+# what a container is made of, as far as rules and plans depend on it
+WALLS = [("opaque", "pottery, wood or metal"), ("clear", "clear glass"), ("basket", "basketry")]
+
 
 def picture_path(instance, name):
     """Where the picture of the empty container is kept; the user's own file name is never used."""
@@ -34,6 +37,9 @@ class Container(models.Model):
     width_cm = models.DecimalField(max_digits=5, decimal_places=1, null=True, validators=LENGTH)
     shape = models.JSONField(null=True)
     sides = models.JSONField(default=list)
+    made_of = models.CharField(
+        max_length=10, blank=True, default="", choices=[("", "as its picture shows"), *WALLS]
+    )
     picture = models.FileField(upload_to=picture_path, blank=True)
     picture_width = models.PositiveIntegerField(default=0)
     picture_height = models.PositiveIntegerField(default=0)
@@ -53,6 +59,12 @@ class Container(models.Model):
         say something else.
         """
         return SHAPE.validate_python(self.shape) if self.shape and not self.differs else None
+
+    @property
+    def wall(self) -> str:
+        """What it is made of, one of WALLS: as said, else as its picture shows."""
+        shape = self.container_shape
+        return self.made_of or ("clear" if shape and shape.clear else "opaque")
 
     @property
     def measured(self):

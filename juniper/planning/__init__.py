@@ -6,9 +6,10 @@ from juniper.planning.held import Held, Shortage, held_by, shortage
 from juniper.planning.holding import Holding, choose_holding, kinds_of_stem
 from juniper.planning.moving import moved, within
 from juniper.planning.placing import Step, order_of_placing
-from juniper.planning.stems import ContainerSize, PlannedStem, StemPlan, plan_stems
+from juniper.planning.stems import MAIN, ContainerSize, PlannedStem, StemPlan, plan_stems
 
 __all__ = [
+    "MAIN",
     "NEAR",
     "ContainerSize",
     "GroupPlan",

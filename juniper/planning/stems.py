@@ -32,6 +32,7 @@ IN_AND_OUT = (18.0, -18.0)
 # degrees at which stems run on below the tie of a hand-tied bunch, at the most (from memory)
 SLANT = 25.0
 OPEN_END = 1.1  # times a lower edge: the height where a band has no upper one
+MAIN = ("main", "second", "third")  # the three stems that a three-stem piece is measured by
 LARGEST = 300.0  # cm of a container's side
 RESERVE = (
     "Keep one stem in ten in reserve, and make the first cut of each generous: what is cut short"
@@ -139,8 +140,8 @@ class StemPlan:
             "spread": 2 * self.half / self.height,
         }
         own = self.by_name
-        if "main" in own:
-            main, second, third = (own[n] for n in ("main", "second", "third"))
+        if MAIN[0] in own:
+            main, second, third = (own[n] for n in MAIN)
             found |= {
                 "main_stem_width": main.length / container.width,
                 "second_main": second.length / main.length,

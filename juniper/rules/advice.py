@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from juniper.lengths import length, number
 from juniper.measures.finding import Measured
 from juniper.measures.measuring import Findings
-from juniper.rules.document import Brief, Rule, fill_advice
+from juniper.rules.document import BLANK, Brief, Rule, fill_advice
 from juniper.rules.written import bare_value, edge_words, per_cent, unit_once, value_words
 
 
@@ -117,6 +117,14 @@ def action_of(template: str) -> str:
         return template
     rest = template[template.index("{value}") + after.end() :]
     return rest[0].upper() + rest[1:]
+
+
+def said_no(rule: Rule) -> str:
+    """What to do where a person answered no: a rule's advice without the figure that the answer has
+    not; '' where nothing is left of it without figures.
+    """
+    text = action_of(rule.below)
+    return "" if BLANK.search(text) else text
 
 
 def advice_for(

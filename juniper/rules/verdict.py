@@ -10,7 +10,7 @@ from juniper.measures.catalogue import DEFINITIONS, FAMILIES
 from juniper.measures.counterweight import Addition
 from juniper.measures.finding import Finding, Measured, Missing, missing_of
 from juniper.measures.measuring import Findings
-from juniper.rules.advice import NextCut, advice_for, goals, next_cut
+from juniper.rules.advice import NextCut, advice_for, goals, next_cut, said_no
 from juniper.rules.band import Band
 from juniper.rules.document import ANSWERED, STAGE_WORDS, Brief, Rule, RuleSet
 from juniper.rules.written import band_words
@@ -441,7 +441,7 @@ def _asked_line(rule: Rule, found: Finding | None, answer: float | None) -> Line
             OUT_OF * said.value,
             band.state(said.value),
             False,
-            "" if said.value == 1 else rule.below,
+            "" if said.value == 1 else said_no(rule),
             f"{said.arithmetic}. {OUT_OF * said.value:.0f} of 10.",
         )
     if not isinstance(found, Measured):

@@ -55,7 +55,7 @@ def find_group(
     """
     if parts.look is None:
         return None
-    found, walls = find_vessels(pixels, parts.look, focal)
+    found, walls = find_vessels(pixels, parts.look, focal, asked)
     if len(found) < 2:
         return None
     labels = with_walls(parts.labels, walls)

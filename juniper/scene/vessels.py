@@ -46,6 +46,10 @@ class VesselSettings:
     likely: float = 0.45  # the same, from which it is one's wall
     least: float = 0.15  # likelihood of a foot, from which it is looked at
     kept: float = 0.24  # likelihood of a vessel, all looks together, from which it is one
+    # the same, from which it is one where the brief lists more than are made out otherwise, and
+    # where it is one beside all that the brief lists
+    hardly: float = 0.15
+    plainly: float = 0.45
     # times the height of the band that vessels stand in: side of the tiles that are looked at, and
     # how far they lie apart, in parts of that
     tiles: tuple[float, ...] = (1.8, 0.9)
@@ -114,17 +118,23 @@ class _Found:
 
 
 def find_vessels(
-    pixels: np.ndarray, look: PartProbabilities, focal: float, settings: VesselSettings = VESSELS
+    pixels: np.ndarray,
+    look: PartProbabilities,
+    focal: float,
+    asked: int | None = None,
+    settings: VesselSettings = VESSELS,
 ) -> tuple[tuple[Vessel, ...], np.ndarray]:
     """All vessels of a composition from the left, and their walls (bool h x w).
 
-    Parameters: the picture, sRGB uint8 (h, w, 3); what the network saw in all of it; and the focal
-    length in pixels. Raises NoEngine when the network cannot be run.
+    Parameters: the picture, sRGB uint8 (h, w, 3); what the network saw in all of it; the focal
+    length in pixels; and how many the brief lists (None: nobody says). Raises NoEngine when the
+    network cannot be run.
     """
     places, likely = _looked_over(pixels, look, settings)
+    places = as_many(places, asked, settings)
     walls = _walls(places, likely, settings)
     found = [
-        _read(pixels, place, wall, focal, settings)
+        _with_doubt(_read(pixels, place, wall, focal, settings), place, settings)
         for place, wall in zip(places, walls, strict=True)
     ]
     tallest = max((f.datum.height for f in found), default=0.0)
@@ -134,6 +144,18 @@ def find_vessels(
         whole |= one.wall
     ordered = sorted(kept, key=lambda f: f.datum.base[0])
     return tuple(Vessel(n, f.datum, f.wide, key=n) for n, f in enumerate(ordered, 1)), whole
+
+
+def as_many(
+    places: list[VesselPlace], asked: int | None, settings: VesselSettings = VESSELS
+) -> list[VesselPlace]:
+    """Which of the places, the likeliest first, are vessels, where a brief lists `asked` of them:
+    that many as far as they can hardly be made out, and beside them only what is one plainly.
+    Without a brief those that are likely enough by themselves.
+    """
+    if asked is None:
+        return [p for p in places if p.likely >= settings.kept]
+    return places[:asked] + [p for p in places[asked:] if p.likely >= settings.plainly]
 
 
 def _looked_over(
@@ -226,7 +248,7 @@ def _joined(seen: list[VesselPlace], settings: VesselSettings) -> list[VesselPla
         )
         best = sorted((p.likely for p in own), reverse=True)[:2]
         likely = float(np.mean(best)) if len(best) > 1 else 0.8 * best[0]
-        if likely >= settings.kept:
+        if likely >= settings.hardly:
             out.append(VesselPlace(point(foot), point(rim), float(half), likely, chief.pitch))
     return _apart(sorted(out, key=lambda p: -p.likely), settings)
 
@@ -328,6 +350,18 @@ def _read(
     if off > settings.off * place.high:
         return _Found(_datum_at(place, settings), wall, max(wide, 2 * place.half))
     return _Found(datum, wall, wide)
+
+
+def _with_doubt(found: _Found, place: VesselPlace, settings: VesselSettings) -> _Found:
+    """A vessel that was hardly made out is doubtful, however well its wall was followed then."""
+    if place.likely >= settings.kept:
+        return found
+    datum = replace(
+        found.datum,
+        confidence=min(found.datum.confidence, settings.sure * place.likely),
+        doubts=(*found.datum.doubts, "it was hardly made out"),
+    )
+    return replace(found, datum=datum)
 
 
 def _datum_at(place: VesselPlace, settings: VesselSettings) -> Datum:

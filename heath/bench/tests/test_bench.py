@@ -124,7 +124,7 @@ class Bench(SchoolTestCase):
     def test_accept_keeps_the_mark_with_its_rule_set_version(self):
         self.client.post(reverse("accept", args=[self.piece.pk]))
         mark = Mark.objects.get()
-        self.assertEqual((mark.rule_set, mark.rule_set_version), ("classical-line-mass", "6"))
+        self.assertEqual((mark.rule_set, mark.rule_set_version), ("classical-line-mass", "7"))
         self.assertEqual(Piece.objects.get(pk=self.piece.pk).state, Piece.State.MARKED)
         self.assertEqual(mark.in_force["corrections"], [])
 

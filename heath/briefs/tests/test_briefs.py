@@ -181,7 +181,7 @@ class Briefs(SchoolTestCase):
         form = page.context["form"]
         grouped = [f.name for _, _, fields in form.groups for f in fields]
         self.assertEqual(sorted(grouped), sorted(form.fields))
-        for title in ("The brief and its place", "Container", "Form and colours", "School and"):
+        for title in ("The brief and its place", "Vessels", "Form, pattern", "School and"):
             self.assertContains(page, f"<legend>{title}")
 
     def test_words_beside_the_drawing_never_touch_it_or_one_another(self):

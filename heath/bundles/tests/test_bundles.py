@@ -10,6 +10,7 @@ from zipfile import ZIP_DEFLATED, ZipFile
 import bagit
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
+from django.utils import timezone
 
 from heath.assessment.models import Correction, Mark, MarkLine, Photograph, Piece
 from heath.assessment.reading import read
@@ -28,7 +29,11 @@ from heath.people.models import School, User
 from heath.records.gradebook import book_of
 from heath.records.models import Gradebook, MarkCorrection, Note, Weight
 from heath.returns.issuing import issue_sheet
+from heath.rulebook.models import PatternVersion
+from heath.rulebook.patterns import draft_of_pattern
+from heath.shelf.models import Container
 from heath.testing import SchoolTestCase, done, photographed
+from juniper.patterns import shipped_pattern
 
 
 class Bundles(SchoolTestCase):
@@ -53,6 +58,31 @@ class Bundles(SchoolTestCase):
         student.level, student.number = levels_of(cls.user.school)[0], "S7"
         student.email = "ada@reef.test"
         student.save()
+        jug = Container.objects.create(
+            school=cls.user.school, name="Glass jug", height_cm=21, width_cm=12, made_of="clear"
+        )
+        own = draft_of_pattern(cls.user.school, shipped_pattern("grouped-vessels"), cls.user)
+        PatternVersion.objects.filter(pk=own.pk).update(released_at=timezone.now())
+        beside = {"height_cm": 12.0, "width_cm": 8.0, "colour": "", "y_cm": 0.0}
+        Brief.objects.create(
+            course=cls.course,
+            name="Three on the counter",
+            kind="several vessels",
+            support="sill",
+            vessels=[
+                beside
+                | {"name": "Jug", "shelf": jug.pk, "clear": True, "x_cm": 0.0}
+                | {"height_cm": 21.0},
+                beside | {"name": "Cup", "shelf": None, "clear": False, "x_cm": 18.0},
+            ],
+            container="Jug",
+            container_height_cm=21,
+            container_width_cm=12,
+            form="free",
+            rule_set="grouped-vessels",
+            pattern=own.slug,
+            pattern_version=own.number,
+        )
         Note.objects.create(student=student, words="Hurries.", made_by=cls.user)
         Gradebook.objects.create(course=cls.course, best=3, late_off=5)
         Weight.objects.create(brief=cls.brief, weight=2)
@@ -154,7 +184,36 @@ class Bundles(SchoolTestCase):
         pairs = [agreement_of(c).pairs for c in (self.course, course)]
         self.assertEqual([p.marks for p in pairs[0]], [p.marks for p in pairs[1]])
         self.assertEqual(pairs[1][0].settled.reason, "Talked over")
-        self.assertEqual(Brief.objects.filter(course=course).count(), 1)
+        self.assertEqual(Brief.objects.filter(course=course).count(), 2)
+
+    def test_a_composition_and_its_pattern_come_along(self):
+        self.assertEqual(self.take(self.made()).fault, "")
+        course = Course.objects.get(school=self.new)
+        group = Brief.objects.get(course=course, name="Three on the counter")
+        self.assertEqual((group.kind, group.support), ("several vessels", "sill"))
+        jug = Container.objects.get(school=self.new)
+        self.assertEqual((jug.name, jug.made_of), ("Glass jug", "clear"))
+        self.assertEqual([v["shelf"] for v in group.vessels], [jug.pk, None])
+        self.assertEqual(group.vessels[1]["x_cm"], 18.0)
+        own = PatternVersion.objects.get(school=self.new)
+        self.assertEqual((own.slug, group.pattern_version), (group.pattern, own.number))
+        self.assertEqual(group.pattern_in_force.slug, own.slug)
+
+    def test_vessels_and_patterns_that_are_none_are_refused(self):
+        for old, new, words in (
+            (b'"height_cm": 21.0', b'"height_cm": "tall"', "write its height in centimetres"),
+            (b'"kind": "several vessels"', b'"kind": "several herons"', "kind"),
+        ):
+
+            def changed(name, body, old=old, new=new):
+                return body.replace(old, new) if name == "term.json" else body
+
+            self.refused(self.changed(self.made(), changed), words)
+
+        def no_pattern(name, body):
+            return b"x = " if name.startswith("patterns/") else body
+
+        self.refused(self.changed(self.made(), no_pattern), "is not a pattern")
 
     def test_a_second_time_is_refused(self):
         data = self.made()
@@ -249,9 +308,9 @@ class Bundles(SchoolTestCase):
         self.refused(_zipped({"a/b.txt": b"x", "a/c.txt": b"y"}), "not a bundle of Juniper Heath")
 
         def newer(name, body):
-            return body.replace(b'"version": 1,', b'"version": 2,') if name == "term.json" else body
+            return body.replace(b'"version": 2,', b'"version": 3,') if name == "term.json" else body
 
-        self.refused(self.changed(data, newer), "is of version 2")
+        self.refused(self.changed(data, newer), "is of version 3")
 
         def foreign(name, body):
             return body.replace(b"juniper-heath-term", b"other") if name == "term.json" else body

@@ -16,6 +16,7 @@ from juniper.rules import (
     school_slugs,
     write_rule_set,
 )
+from juniper.rules.advice import said_no
 from juniper.rules.tests.test_rules import GOOD, findings
 
 CHECK = """
@@ -166,6 +167,16 @@ class Checks(unittest.TestCase):
         verdict = judge(findings(), self.rules, Brief())
         self.assertEqual([x.state for x in verdict.lines], ["met", "not measured", "not measured"])
         self.assertAlmostEqual(verdict.score, 100)
+
+    def test_a_no_is_advised_without_figures_that_the_answer_has_not(self):
+        for name in school_slugs():
+            asked = school(name)
+            for rule in asked.rules:
+                if rule.check:
+                    self.assertNotIn("{", said_no(rule), f"{name}: {rule.code}")
+                    self.assertEqual(bool(said_no(rule)), bool(rule.below), f"{name}: {rule.code}")
+        odd = next(r for r in school("layered-round").rules if r.code == "odd-counts")
+        self.assertEqual(said_no(odd), "Take one out or add one.")
 
     def test_a_cap_holds_its_family_down(self):
         verdict = judge(

@@ -10,7 +10,15 @@ from juniper.scene.parts import Label
 from juniper.scene.segment.probabilities import VesselPlace
 from juniper.scene.several import group_datum
 from juniper.scene.vessel_plants import tops_of, vessel_of_plant
-from juniper.scene.vessels import VESSELS, Vessel, VesselChange, _joined, _walls, change_vessels
+from juniper.scene.vessels import (
+    VESSELS,
+    Vessel,
+    VesselChange,
+    _joined,
+    _walls,
+    as_many,
+    change_vessels,
+)
 
 
 def datum(x: float, foot: float = 200.0, high: float = 80.0, half: float = 15.0):
@@ -37,7 +45,15 @@ class Looks(unittest.TestCase):
         self.assertAlmostEqual(one.foot[0], (60 / 4 + 64) / 1.25)
 
     def test_what_one_look_hardly_saw_is_none(self):
-        self.assertEqual(_joined([self.place(60, likely=VESSELS.kept)], VESSELS), [])
+        found = _joined([self.place(60, likely=VESSELS.kept)], VESSELS)
+        self.assertEqual(as_many(found, None), [])
+        self.assertEqual(_joined([self.place(60, likely=VESSELS.hardly)], VESSELS), [])
+
+    def test_the_brief_says_how_many_are_looked_for(self):
+        self.assertEqual((VESSELS.hardly, VESSELS.kept, VESSELS.plainly), (0.15, 0.24, 0.45))
+        places = [self.place(60 * n, likely=v) for n, v in enumerate((0.8, 0.5, 0.3, 0.2))]
+        for asked, found in ((None, 3), (1, 2), (2, 2), (3, 3), (4, 4), (9, 4)):
+            self.assertEqual(len(as_many(places, asked)), found, asked)
 
     def test_one_foot_has_one_rim(self):
         low = VesselPlace((60.0, 200.0), (60.0, 160.0), 15.0, 0.7, 1.0)
