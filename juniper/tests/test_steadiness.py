@@ -5,6 +5,7 @@ beforehand.
 import math
 import unittest
 from dataclasses import replace
+from unittest import mock
 
 import cv2
 import numpy as np
@@ -15,7 +16,7 @@ from juniper.measures.seeing import SEEING, Seeing
 from juniper.measures.tests.test_measures import DATUM, TRIANGLE, raster
 from juniper.photograph import Photograph
 from juniper.rules import Brief
-from juniper.scene import Label, Scene
+from juniper.scene import Label, NothingFound, Scene
 from juniper.scene.container.pose import Pose
 from juniper.steadiness import (
     CHANGES,
@@ -25,6 +26,7 @@ from juniper.steadiness import (
     datum_under,
     findings_again,
     placed,
+    seen_again,
     steadied,
 )
 
@@ -168,6 +170,17 @@ class Floors(unittest.TestCase):
         self.assertAlmostEqual(Seeing(2, 0.3, 0.1).uncertainty(5.0, 0.2), 0.5)  # 3-4-5
         self.assertAlmostEqual(Seeing(2, 0.06, 0.1, relative=True).uncertainty(-5.0, 0.2), 0.5)
         self.assertAlmostEqual(Seeing(2, 0.0, 0.1).uncertainty(5.0, None), 0.2)
+
+
+class SeenAgain(unittest.TestCase):
+    def test_what_was_known_of_the_piece_is_known_again(self):
+        known = {"vessels": 5, "kind": "several vessels", "fall": 1.5}
+        with mock.patch("juniper.steadiness.see", side_effect=NothingFound("none")) as looked:
+            self.assertEqual(seen_again(photograph(), view="side", **known), ())
+        self.assertEqual(looked.call_count, len(CHANGES))
+        for call in looked.call_args_list:
+            self.assertEqual({n: call.kwargs[n] for n in known}, known)
+            self.assertEqual(call.kwargs["view"], "side")
 
 
 if __name__ == "__main__":
