@@ -195,7 +195,7 @@ class SetOut {
       group,
     );
     const path = made("path", { d: vesselPath(row, per) }, one);
-    if (row.colour) path.setAttribute("fill", row.colour);
+    if (row.colour) path.style.fill = row.colour;
     made("text", { y: 14, "text-anchor": "middle" }, one).textContent = n + 1;
   }
 
