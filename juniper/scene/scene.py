@@ -40,7 +40,7 @@ from juniper.scene.usable import (
     pieces_apart,
 )
 from juniper.scene.vessels import Vessel
-from juniper.values import Point
+from juniper.values import Point, point
 
 LIGHTS = {
     "": 6.0,
@@ -311,6 +311,23 @@ def _told(photograph: Photograph, height_cm: float | None) -> ExpectedHeight | N
     return ExpectedHeight(height_cm * card.px_per_cm * photograph.scale, card.scale_uncertainty)
 
 
+def _under_plant(labels: np.ndarray) -> Datum:
+    """A datum for a piece from above that hides its vessel: about the plant's middle. Nothing that
+    is measured from above rests on it.
+    """
+    ys, xs = np.nonzero(labels == Label.PLANT)
+    (x0, x1), (y0, y1) = (np.percentile(v, (2, 98)) for v in (xs, ys))
+    x, y, half = (x0 + x1) / 2, (y0 + y1) / 2, (x1 - x0) / 4
+    return Datum(
+        point((x, y)),
+        point((x, y + half)),
+        point((x - half, y)),
+        point((x + half, y)),
+        confidence=0.0,
+        doubts=("from above the vessel cannot be made out",),
+    )
+
+
 def _automatic(
     parts: Segmentation,
     focal: float,
@@ -346,6 +363,8 @@ def _automatic(
     except NoContainer as error:
         if given is not None:
             return given, None
+        if view == "top" and (parts.labels == Label.PLANT).any():
+            return _under_plant(parts.labels), None
         raise NothingFound(NO_CONTAINER) from error
     if given is None and view != "top":
         if cut_off(parts.labels):

@@ -11,7 +11,18 @@ from juniper.camera import Shot, frame, take
 from juniper.colour import from_hex, lab_from_srgb
 from juniper.photograph import read_photograph
 from juniper.scene import Datum, Label, NothingFound, Raster, given_datum, see
-from juniper.scene.scene import _is_sage
+from juniper.scene.scene import _is_sage, _under_plant
+
+
+class FromAbove(unittest.TestCase):
+    def test_a_piece_that_hides_its_vessel_is_read_about_its_middle(self):
+        labels = np.full((300, 400), int(Label.BACKDROP), np.uint8)
+        labels[100:200, 120:320] = Label.PLANT
+        found = _under_plant(labels)
+        np.testing.assert_allclose(found.rim, (219.5, 149.5))
+        self.assertAlmostEqual(found.rim_width, 0.5 * 0.96 * 199)
+        self.assertTrue(found.needs_check)
+        self.assertEqual(found.doubts, ("from above the vessel cannot be made out",))
 
 
 class Given(unittest.TestCase):
