@@ -29,7 +29,7 @@ from juniper.measures import (
 )
 from juniper.measures.colours import seen_from_behind
 from juniper.measures.grouped import measure_group
-from juniper.measures.matching import FROM, doubt_of_view, from_aside
+from juniper.measures.matching import FROM, depth_of, doubt_of_view, lean_of
 from juniper.measures.rings import from_above
 from juniper.measures.surface import View
 from juniper.measures.turning import blooms_behind, seen_from_a_seat, seen_from_above
@@ -258,14 +258,16 @@ def assess(
     findings = own[front.name]
     if side := others.get(SIDE):
         findings = findings.joined(
-            _from_the_side(side.surface, side.datum), *from_aside(_laid(side), _laid(front))
+            _from_the_side(side.surface, side.datum),
+            _leaning(side),
+            depth_of(_laid(side), _laid(front)),
         )
     if top := others.get(TOP):
         findings = findings.joined(
             *from_above(top.scene.blooms, brief.rings), *_from_above(top.surface)
         )
     if seat := others.get(SEATED):
-        findings = findings.joined(*_from_a_seat(seat, brief))
+        findings = findings.joined(*_from_a_seat(seat, brief.container_height_cm, unit()))
     if brief.viewpoint == ALL_ROUND:
         turned = {}
         if back := others.get(BACK):
@@ -403,9 +405,14 @@ def _from_above(surface: Surface) -> tuple[Finding, ...]:
     return seen_from_above(surface)
 
 
-def _from_a_seat(view: PieceView, brief: Brief) -> tuple[Finding, ...]:
+@lru_cache(maxsize=KEPT)
+def _leaning(side: PieceView) -> Finding:
+    return lean_of(_laid(side))
+
+
+@lru_cache(maxsize=KEPT)
+def _from_a_seat(view: PieceView, high: float | None, written_in: str) -> tuple[Finding, ...]:
     laid = _laid(view)
-    high = brief.container_height_cm
     return seen_from_a_seat(laid, view.scene, high / laid.container_height if high else None)
 
 

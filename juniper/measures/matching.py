@@ -14,6 +14,7 @@ from juniper.measures.stages import by_datum
 from juniper.measures.surface import View
 from juniper.scene.container.datum import Datum
 
+NOTHING_ASIDE = "no plant stands above the rim in the side view"
 FROM = {"side": "from the side", "back": "from behind", "seated": "from a seat"}
 
 
@@ -96,48 +97,52 @@ def front_over(name: str, front: View, other: Datum) -> np.ndarray:
     return np.asarray(edge @ by_datum(front.datum, other).T)
 
 
-def from_aside(side: View, front: View, settings: MatchSettings = MATCHING) -> tuple[Finding, ...]:
-    """What the view from the side tells of depth, its front to the right: the plant's depth there
-    over its width in front, each in container heights; and how its upper third leans, in degrees
-    from upright, to the front above 0.
+def depth_of(side: View, front: View) -> Finding:
+    """The plant's depth in the view from the side over its width in front, each in container
+    heights.
     """
-    names = ("depth_ratio", "leans_out")
-    if side.plant_height <= 0.02 * side.container_height or front.plant_width <= 0:
-        return tuple(
-            missing_of(n, "no plant stands above the rim in the side view", view="side")
-            for n in names
-        )
+    if not _stands(side) or front.plant_width <= 0:
+        return missing_of("depth_ratio", NOTHING_ASIDE, view="side")
     deep = side.plant_width / side.container_height
     wide = front.plant_width / front.container_height
+    return finding_of(
+        "depth_ratio",
+        deep / wide,
+        0.08 * deep / wide,
+        f"{deep:.2f} container heights deep from the side ÷ {wide:.2f} wide from in front",
+        (EvidenceMark("line", side.extremes, f"{deep:.2f}", "The plant's depth from the side."),),
+        view="side",
+    )
+
+
+def lean_of(side: View, settings: MatchSettings = MATCHING) -> Finding:
+    """How the plant's upper third leans in the view from the side, the front to the right: degrees
+    from upright, to the front above 0.
+    """
+    if not _stands(side):
+        return missing_of("leans_out", NOTHING_ASIDE, view="side")
     upper = side.along > settings.upper * side.plant_height
     up, out = float(side.along[upper].mean()), float(side.side[upper].mean())
     lean = float(np.degrees(np.arctan2(out, up)))
     # a rim point that lies off to one side turns the lean by as much
     unsure = float(np.degrees(np.arctan2(side.datum.spread.across, up)))
-    ends = side.extremes
-    return (
-        finding_of(
-            "depth_ratio",
-            deep / wide,
-            0.08 * deep / wide,
-            f"{deep:.2f} container heights deep from the side ÷ {wide:.2f} wide from in front",
-            (EvidenceMark("line", ends, f"{deep:.2f}", "The plant's depth from the side."),),
-            view="side",
-        ),
-        finding_of(
-            "leans_out",
-            lean,
-            unsure,
-            f"its upper third lies {out / side.container_height:+.2f} container heights off the"
-            f" axis, {up / side.container_height:.2f} over the rim",
-            (
-                EvidenceMark(
-                    "dashed",
-                    (side.at(0, 0), side.at(up, out)),
-                    f"{lean:+.0f}°",
-                    "From the rim to the middle of the plant's upper third.",
-                ),
+    return finding_of(
+        "leans_out",
+        lean,
+        unsure,
+        f"its upper third lies {out / side.container_height:+.2f} container heights off the"
+        f" axis, {up / side.container_height:.2f} over the rim",
+        (
+            EvidenceMark(
+                "dashed",
+                (side.at(0, 0), side.at(up, out)),
+                f"{lean:+.0f}°",
+                "From the rim to the middle of the plant's upper third.",
             ),
-            view="side",
         ),
+        view="side",
     )
+
+
+def _stands(side: View) -> bool:
+    return side.plant_height > 0.02 * side.container_height

@@ -9,9 +9,10 @@ from juniper.colour import Swatch
 from juniper.measures import surface_of
 from juniper.measures.matching import (
     MATCHING,
+    depth_of,
     doubt_of_view,
-    from_aside,
     front_over,
+    lean_of,
     mirrored,
     unlike_share,
 )
@@ -47,7 +48,7 @@ def swatches(*colours):
 
 class Aside(unittest.TestCase):
     def of(self, side, front):
-        return {f.name: f for f in from_aside(side, front)}
+        return {f.name: f for f in (depth_of(side, front), lean_of(side))}
 
     def test_depth_over_width_whatever_the_distance_of_the_two_pictures(self):
         found = self.of(seen(90, (-30, 30, 120), 15), seen(180, (-120, 120, 240)))
@@ -65,7 +66,7 @@ class Aside(unittest.TestCase):
 
     def test_nothing_over_the_rim_is_not_measured(self):
         low = seen(box=(-60, 60, 1))
-        self.assertFalse(any(f.measured for f in from_aside(low, seen())))
+        self.assertFalse(depth_of(low, seen()).measured or lean_of(low).measured)
 
 
 class OnePiece(unittest.TestCase):
