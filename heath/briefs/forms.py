@@ -11,8 +11,8 @@ from heath.briefs.setting_out import SetOut
 from heath.briefs.vessels import LEAST, read_vessels, summed_up
 from heath.classes.models import Course
 from heath.people.policy import visible
-from heath.rulebook.patterns import pattern_choices, released_pattern
-from heath.rulebook.sets import choices, released
+from heath.rulebook.patterns import PATTERNS
+from heath.rulebook.sets import RULE_SETS
 from heath.shelf.models import LENGTH, Container
 from heath.web.length_field import LengthField
 from juniper.lengths import number
@@ -170,10 +170,10 @@ class BriefForm(forms.ModelForm):
         self.fields["course"].queryset = visible(user, Course)
         self.fields["course"].empty_label = None
         self.user = user
-        self.fields["rule_set"].choices = choices(user.school)
+        self.fields["rule_set"].choices = RULE_SETS.choices(user.school)
         self.fields["pattern"].choices = [
             ("", "the usual one of form and school"),
-            *pattern_choices(user.school),
+            *PATTERNS.choices(user.school, by_name=True),
         ]
         self.fields["vessels"].wide = True
         self.initial.setdefault("vessels", self.instance.vessels)
@@ -246,7 +246,7 @@ class BriefForm(forms.ModelForm):
         """A brief keeps to the version of a pattern that is the newest when it takes it up."""
         course, slug = cleaned.get("course"), cleaned.get("pattern")
         if course and (slug != self.initial.get("pattern") or not slug):
-            own = released_pattern(course.school, slug) if slug else None
+            own = PATTERNS.released(course.school, slug) if slug else None
             self.instance.pattern_version = own.number if own else None
 
     def save(self, commit=True):
@@ -270,6 +270,6 @@ class BriefForm(forms.ModelForm):
             and slug
             and (slug != self.initial.get("rule_set") or self.instance.rule_set_version is None)
         ):
-            own = released(course.school, slug)
+            own = RULE_SETS.released(course.school, slug)
             self.instance.rule_set_version = own.number if own else None
         return cleaned

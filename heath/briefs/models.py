@@ -8,11 +8,11 @@ from django.db import models
 
 from heath.assessment.models import Piece
 from heath.people.keeping import Kept
-from heath.rulebook.patterns import pattern_in_force
-from heath.rulebook.sets import in_force
+from heath.rulebook.patterns import PATTERNS
+from heath.rulebook.sets import RULE_SETS
 from heath.shelf.models import LENGTH, WALLS
 from juniper.colour.schemes import NAMES as SCHEMES
-from juniper.patterns import Pattern, pattern_slugs, shipped_pattern, usual_pattern
+from juniper.patterns import Pattern, usual_pattern
 from juniper.planning import NEAR
 from juniper.rules import FORMS, KINDS, VIEWPOINTS, BriefVessel, RuleSet, school, school_slugs
 from juniper.rules import Brief as CoreBrief
@@ -181,7 +181,7 @@ class Brief(Kept):
         """
         if self.rule_set in school_slugs():
             return school(self.rule_set)
-        return in_force(self.course.school_id, self.rule_set, self.rule_set_version)
+        return RULE_SETS.in_force(self.course.school_id, self.rule_set, self.rule_set_version)
 
     @property
     def pattern_in_force(self) -> Pattern:
@@ -190,9 +190,7 @@ class Brief(Kept):
         """
         if not self.pattern:
             return usual_pattern(self.form, self.rule_set, self.kind)
-        if self.pattern in pattern_slugs():
-            return shipped_pattern(self.pattern)
-        return pattern_in_force(self.course.school_id, self.pattern, self.pattern_version)
+        return PATTERNS.in_force(self.course.school_id, self.pattern, self.pattern_version)
 
     @property
     def core_vessels(self) -> tuple[BriefVessel, ...]:

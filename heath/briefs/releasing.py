@@ -20,7 +20,7 @@ from heath.jobs.work import NotDone, handles, start
 from heath.people.once import once
 from heath.people.policy import find, visible
 from heath.rulebook.models import RuleSetVersion
-from heath.rulebook.sets import LONGEST, SHORTEST, differences, release
+from heath.rulebook.sets import LONGEST, RULE_SETS, SHORTEST, differences
 
 PREVIEW = "release-preview"
 GONE = "This draft is not there any more. Go back to the rulebook."
@@ -118,7 +118,7 @@ def release_page(request, pk):
         if changes and len(why) < SHORTEST:
             fault = "Say in a sentence why this changes: whoever marks by it will read it."
         else:
-            release(draft, [b for b in briefs if str(b.pk) in chosen], why)
+            RULE_SETS.release(draft, [b for b in briefs if str(b.pk) in chosen], why)
             messages.success(request, f"{draft} is released. It does not change any more.")
             return redirect("rulebook")
     job = visible(request.user, Job).filter(secret=request.GET.get("made", ""), kind=PREVIEW)

@@ -24,7 +24,7 @@ from heath.drawing.groups import drawn_group
 from heath.jobs.work import start
 from heath.people.once import once
 from heath.people.policy import find, visible
-from heath.rulebook.sets import in_force
+from heath.rulebook.sets import RULE_SETS
 from heath.shelf.models import Container
 from heath.web.plain import whole
 from heath.web.tables import SHEET, as_csv, as_xlsx
@@ -78,7 +78,7 @@ def _drawn(user, values):
     filled in yet is drawn with an example's values.
     """
     try:
-        rules = in_force(user.school, str(values.get("rule_set") or DEFAULT_SCHOOL))
+        rules = RULE_SETS.in_force(user.school, str(values.get("rule_set") or DEFAULT_SCHOOL))
     except KeyError:
         rules = school(DEFAULT_SCHOOL)
     vessels = _vessels(values, user) if values.get("kind") == "several vessels" else ()

@@ -31,7 +31,7 @@ from heath.assessment.snapshot import keep_later
 from heath.briefs.models import Brief
 from heath.briefs.vessels import checked_vessels
 from heath.bundles import schema
-from heath.bundles.opening import BundleRefused, pattern, picture, raster, read_piece, rule_set
+from heath.bundles.opening import BundleRefused, own_document, picture, raster, read_piece
 from heath.classes.models import Course, Level, Student
 from heath.exemplars.models import Exemplar
 from heath.moderation.models import Round, SecondMark, Settlement
@@ -40,11 +40,11 @@ from heath.planner.models import Plan
 from heath.records.models import Attendance, Gradebook, Lesson, MarkCorrection, Note, Weight
 from heath.returns.models import ReturnSheet
 from heath.returns.sheet import Sheet
-from heath.rulebook.models import PatternVersion, RuleSetVersion
+from heath.rulebook.patterns import PATTERNS
+from heath.rulebook.sets import RULE_SETS
+from heath.rulebook.versions import DocumentKind
 from heath.shelf.models import Container
-from juniper.patterns import pattern_slugs
 from juniper.photograph.code import new_code
-from juniper.rules import school_slugs
 
 READY = (Piece.State.MARKING, Piece.State.MARKED, Piece.State.RETURNED)
 FIGURES = {n: TypeAdapter(t) for n, t in get_type_hints(Sheet).items()}  # what a sheet says
@@ -180,12 +180,10 @@ class _Taker:
             self.numbers.levels[level.id] = found or self.of(Level, level, school=self.school)
         for container in term.containers:
             self.numbers.containers[container.id] = self.container(container)
-        for rules in term.rule_sets:
-            if rules.own:
-                self.rules(rules)
-        for found in term.patterns:
-            if found.own:
-                self.pattern(found)
+        for kind, told in ((RULE_SETS, term.rule_sets), (PATTERNS, term.patterns)):
+            for version in told:
+                if version.own:
+                    self.document(version, kind)
         return [self.course(c) for c in term.courses]
 
     def marker(self, one: schema.Person) -> User:
@@ -216,48 +214,33 @@ class _Taker:
         _ = made.container_shape  # a shape that the core cannot read is no shape
         return made
 
-    def rules(self, one: schema.RuleSetOf) -> None:
-        """A version of the school's own rules: the same text may be here already, another not."""
-        if one.slug in school_slugs():
-            raise BundleRefused(f"{one.slug} is a rule set that ships, and is told as an own one.")
-        text, found = rule_set(self.data, one.file)
-        if found.slug != one.slug:
-            raise BundleRefused(f"{one.file} holds the rules of {found.slug}.")
-        if not self.version(RuleSetVersion, one, text):
-            raise BundleRefused(
-                f"The school has other rules under the name {one.slug}, version {one.number}, so"
-                " that marks would rest on the wrong ones."
-            )
-
-    def pattern(self, one: schema.PatternOf) -> None:
-        """A version of the school's own pattern: the same text may be here already, another not."""
-        if one.slug in pattern_slugs():
-            raise BundleRefused(f"{one.slug} is a pattern that ships, and is told as an own one.")
-        text, found = pattern(self.data, one.file)
-        if found.slug != one.slug:
-            raise BundleRefused(f"{one.file} holds the pattern {found.slug}.")
-        if not self.version(PatternVersion, one, text):
-            raise BundleRefused(
-                f"The school has another pattern under the name {one.slug}, version {one.number},"
-                " so that plans would follow the wrong one."
-            )
-
-    def version(self, model, one: schema.RuleSetOf, text: str) -> bool:
-        """A released version of an own document, made where it is not here; whether it has that
-        text.
+    def document(self, one: schema.VersionOf, kind: DocumentKind) -> None:
+        """A version of the school's own rules or pattern, made where it is not here: the same text
+        may be here already, another not.
         """
-        here = model.objects.filter(school=self.school, slug=one.slug, number=one.number).first()
-        if here is not None:
-            return here.text == text and here.released_at is not None
-        model.objects.create(
-            school=self.school,
-            slug=one.slug,
-            number=one.number,
-            text=text,
-            why=one.why[:400],
-            released_at=models.functions.Now(),
-        )
-        return True
+        if one.slug in kind.slugs():
+            raise BundleRefused(
+                f"{one.slug} is a {kind.noun} that ships, and is told as an own one."
+            )
+        text, found = own_document(self.data, one.file, kind)
+        if found.slug != one.slug:
+            raise BundleRefused(f"{one.file} holds the {kind.noun} {found.slug}.")
+        versions = kind.versions.objects.filter(school=self.school, slug=one.slug)
+        here = versions.filter(number=one.number).first()
+        if here is None:
+            kind.versions.objects.create(
+                school=self.school,
+                slug=one.slug,
+                number=one.number,
+                text=text,
+                why=one.why[:400],
+                released_at=models.functions.Now(),
+            )
+        elif here.text != text or here.released_at is None:
+            raise BundleRefused(
+                f"The school has another {kind.noun} under the name {one.slug}, version"
+                f" {one.number}, so that briefs would follow the wrong one."
+            )
 
     def course(self, one: schema.CourseOf) -> Course:
         if Course.objects.filter(school=self.school, name=one.name, term=one.term).exists():

@@ -13,9 +13,8 @@ import bagit
 from pydantic import ValidationError
 
 from heath.bundles import schema
-from juniper.patterns import FaultyPattern, read_pattern
+from heath.rulebook.versions import DocumentKind
 from juniper.photograph import UnusablePhotograph, read_photograph
-from juniper.rules import FaultyRuleSet, read_rule_set
 
 LARGEST = 8_000_000_000  # bytes of a bundle unpacked
 MOST_FILES = 100_000
@@ -212,22 +211,15 @@ def raster(data: Path, name: str) -> Path:
     return path
 
 
-def rule_set(data: Path, name: str):
-    """A rule set of an unpacked bundle: (its text, the rules). Raises BundleRefused."""
+def own_document(data: Path, name: str, kind: DocumentKind):
+    """A rule set or pattern of an unpacked bundle: (its text, the document). Raises
+    BundleRefused.
+    """
     text = _inside(data, name, TEXT).read_text(encoding="utf-8", errors="replace")
     try:
-        return text, read_rule_set(text)
-    except FaultyRuleSet as error:
-        raise BundleRefused(f"{name} is not a rule set: {error}") from error
-
-
-def pattern(data: Path, name: str):
-    """A pattern of an unpacked bundle: (its text, the pattern). Raises BundleRefused."""
-    text = _inside(data, name, TEXT).read_text(encoding="utf-8", errors="replace")
-    try:
-        return text, read_pattern(text)
-    except FaultyPattern as error:
-        raise BundleRefused(f"{name} is not a pattern: {error}") from error
+        return text, kind.read(text)
+    except kind.faulty as error:
+        raise BundleRefused(f"{name} is not a {kind.noun}: {error}") from error
 
 
 def _inside(data: Path, name: str, most: int) -> Path:

@@ -65,18 +65,16 @@ class ContainerOf(Document):
     picture: PathOf | None = None
 
 
-class RuleSetOf(Document):
-    """A version of a rule set that briefs or marks rest on: the school's `own`, or shipped."""
+class VersionOf(Document):
+    """A version of a rule set or pattern that briefs or marks rest on: the school's `own`, or
+    shipped.
+    """
 
     slug: Name
     number: int
     own: bool
     why: Words
     file: PathOf
-
-
-class PatternOf(RuleSetOf):
-    """A version of a pattern that briefs are built after."""
 
 
 class CorrectionOf(Document):
@@ -440,6 +438,6 @@ class TermOf(Document):
     people: list[Person]
     levels: list[LevelOf]
     containers: list[ContainerOf]
-    rule_sets: list[RuleSetOf]
-    patterns: list[PatternOf] = []
+    rule_sets: list[VersionOf]
+    patterns: list[VersionOf] = []
     courses: list[CourseOf]

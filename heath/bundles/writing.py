@@ -27,16 +27,14 @@ from heath.bundles.tables import Tables
 from heath.classes.models import Course, Student
 from heath.moderation.models import Round, SecondMark
 from heath.people.models import School, User
-from heath.rulebook.models import RuleSetVersion
-from heath.rulebook.patterns import released_pattern
-from heath.rulebook.sets import released
+from heath.rulebook.patterns import PATTERNS
+from heath.rulebook.sets import RULE_SETS
+from heath.rulebook.versions import DocumentKind
 from juniper import VERSION
 from juniper.colour import flowers_of
 from juniper.colour.formats import Colour, to_gpl
-from juniper.patterns import pattern_slugs, shipped_pattern, write_pattern
 from juniper.photograph.correction import without_card
-from juniper.rules import school as shipped
-from juniper.rules import school_slugs, write_rule_set
+from juniper.rules import school_slugs
 
 FOLDERS = ("pieces", "photographs", "rule-sets", "patterns", "annotations", "palettes", "shelf")
 COPIES = ("full", "screen", "wall", "thumb")
@@ -172,8 +170,10 @@ class _Writer:
         self.root, self.codes, self.done = root, codes, done
         self.tables = Tables(root, codes.named)
         self.people: dict[int, User] = {}
-        self.rule_sets: dict[tuple[str, int], schema.RuleSetOf] = {}
-        self.patterns: dict[tuple[str, int], schema.PatternOf] = {}
+        # by what the kind of document is called, then by slug and number
+        self.documents: dict[str, dict[tuple[str, int], schema.VersionOf]] = {
+            kind.noun: {} for kind in (RULE_SETS, PATTERNS)
+        }
         self.containers: dict[int, schema.ContainerOf] = {}
         self.count = 0
 
@@ -192,8 +192,8 @@ class _Writer:
             ],
             levels=[self.make(schema.LevelOf, x) for x in school.levels.all()],
             containers=list(self.containers.values()),
-            rule_sets=list(self.rule_sets.values()),
-            patterns=list(self.patterns.values()),
+            rule_sets=list(self.documents[RULE_SETS.noun].values()),
+            patterns=list(self.documents[PATTERNS.noun].values()),
             courses=rows,
         )
 
@@ -251,8 +251,10 @@ class _Writer:
         )
 
     def brief(self, brief) -> schema.BriefOf:
-        self.rules(brief.course.school_id, brief.rule_set, brief.rule_set_version)
-        self.pattern(brief)
+        at = brief.course.school_id
+        self.document(RULE_SETS, at, brief.rule_set, brief.rule_set_version)
+        if brief.pattern:  # else the usual one of its form
+            self.document(PATTERNS, at, brief.pattern, brief.pattern_version)
         own = {brief.shelf_container_id, *(row.get("shelf") for row in brief.vessels)}
         for one in brief.course.school.containers.filter(pk__in=own - {None, *self.containers}):
             self.containers[one.pk] = self.container(one)
@@ -290,46 +292,24 @@ class _Writer:
             self.copy(one.picture, path)
         return self.make(schema.ContainerOf, one, picture=path)
 
-    def rules(self, school_id: int, slug: str, number: int | None) -> None:
-        """Note a rule set that something rests on, and write its text."""
-        if slug in school_slugs():
-            rule_set = shipped(slug)
-            key, text, why = (slug, int(rule_set.version)), write_rule_set(rule_set), ""
-        else:
-            version: RuleSetVersion | None = released(school_id, slug, number)
+    def document(self, kind: DocumentKind, at: int, slug: str, number: int | None) -> None:
+        """Note a rule set or pattern that something rests on, and write its text."""
+        own = slug not in kind.slugs()
+        if own:
+            version = kind.released(at, slug, number)
             if version is None:
                 return
             key, text, why = (slug, version.number), version.text, version.why
-        if key in self.rule_sets:
-            return
-        path = f"rule-sets/{slug}-{key[1]}.toml"
-        (self.root / path).write_text(text, encoding="utf-8")
-        self.rule_sets[key] = schema.RuleSetOf(
-            slug=slug,
-            number=key[1],
-            own=slug not in school_slugs(),
-            why=self.codes.clean(why),
-            file=path,
-        )
-
-    def pattern(self, brief) -> None:
-        """Note the pattern that a brief is built after, and write its text."""
-        slug, why = brief.pattern, ""
-        if not slug:
-            return  # the usual one of its form
-        if slug in pattern_slugs():
-            pattern = shipped_pattern(slug)
-            number, text = int(pattern.version), write_pattern(pattern)
         else:
-            version = released_pattern(brief.course.school, slug, brief.pattern_version)
-            if version is None:
-                return
-            number, text, why = version.number, version.text, version.why
-        path = f"patterns/{slug}-{number}.toml"
+            shipped = kind.shipped(slug)
+            key, text, why = (slug, int(shipped.version)), kind.write(shipped), ""
+        told = self.documents[kind.noun]
+        if key in told:
+            return
+        path = f"{kind.noun.replace(' ', '-')}s/{slug}-{key[1]}.toml"
         (self.root / path).write_text(text, encoding="utf-8")
-        own = slug not in pattern_slugs()
-        self.patterns[(slug, number)] = schema.PatternOf(
-            slug=slug, number=number, own=own, why=self.codes.clean(why), file=path
+        told[key] = schema.VersionOf(
+            slug=slug, number=key[1], own=own, why=self.codes.clean(why), file=path
         )
 
     def piece(self, pk: int) -> int:
@@ -369,7 +349,8 @@ class _Writer:
             shown_as=self.make(schema.ExemplarOf, shown) if shown else None,
         )
         if mark and mark.rule_set not in school_slugs():
-            self.rules(piece.brief.course.school_id, mark.rule_set, int(mark.rule_set_version))
+            at, number = piece.brief.course.school_id, int(mark.rule_set_version)
+            self.document(RULE_SETS, at, mark.rule_set, number)
         _dump(self.root / "pieces" / f"{pk}.json", document)
         self.beside(piece, document)
         self.count += 1

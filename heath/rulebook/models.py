@@ -50,9 +50,11 @@ class RuleSetVersion(DocumentVersion):
         return f"{self.rule_set.name}, version {self.number}"
 
     @property
-    def rule_set(self) -> RuleSet:
+    def document(self) -> RuleSet:
         """The rules as the core reads them."""
         return _read(self.text)
+
+    rule_set = document
 
 
 class PatternVersion(DocumentVersion):
@@ -72,6 +74,8 @@ class PatternVersion(DocumentVersion):
         return f"{self.pattern.name}, version {self.number}"
 
     @property
-    def pattern(self) -> Pattern:
+    def document(self) -> Pattern:
         """The pattern as the core reads it."""
         return _read_pattern(self.text)
+
+    pattern = document

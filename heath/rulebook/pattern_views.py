@@ -5,7 +5,7 @@ are edited as the document that they are.
 from __future__ import annotations
 
 from django.contrib import messages
-from django.http import Http404, HttpResponse
+from django.http import Http404
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
@@ -14,14 +14,8 @@ from heath.people.once import once
 from heath.people.policy import find, visible
 from heath.rulebook.models import PatternVersion
 from heath.rulebook.pattern_drawing import drawn_pattern
-from heath.rulebook.patterns import (
-    draft_of_pattern,
-    listed_patterns,
-    release_pattern,
-    rewritten,
-    taken_in_pattern,
-)
-from heath.rulebook.sets import LARGEST
+from heath.rulebook.patterns import PATTERNS, listed_patterns
+from heath.rulebook.sending import as_file, sent_text
 from heath.web.plain import whole
 from juniper.measures import DEFINITIONS
 from juniper.patterns import FaultyPattern, Pattern, PatternStem, pattern_slugs, shipped_pattern
@@ -90,14 +84,9 @@ def patterns(request):
     """All patterns, and the school's own; a document sent here becomes a draft."""
     fault, text = "", ""
     if request.method == "POST":
-        file = request.FILES.get("document")
-        text = (
-            file.read(LARGEST + 1).decode("utf-8", "replace")
-            if file
-            else request.POST.get("text", "")
-        )
+        text = sent_text(request)
         try:
-            draft = taken_in_pattern(request.user.school, text, request.user)
+            draft = PATTERNS.taken_in(request.user.school, text, request.user)
         except FaultyPattern as error:
             fault = str(error)
         else:
@@ -127,16 +116,14 @@ def pattern_document(request, slug):
         text = (SHIPPED / f"{slug}.toml").read_text("utf-8")
     else:
         text = _version(request, slug).text
-    answer = HttpResponse(text, content_type="application/toml; charset=utf-8")
-    answer["Content-Disposition"] = f'attachment; filename="{slug}.toml"'
-    return answer
+    return as_file(slug, text)
 
 
 @require_POST
 @once
 def pattern_copy(request, slug):
     """Make a draft to edit: of a shipped pattern, or the next version of one's own."""
-    draft = draft_of_pattern(request.user.school, _pattern(request, slug), request.user)
+    draft = PATTERNS.draft_of(request.user.school, _pattern(request, slug), request.user)
     return redirect("pattern-draft", pk=draft.pk)
 
 
@@ -149,7 +136,7 @@ def pattern_draft(request, pk):
     if request.method == "POST":
         text = request.POST.get("text", "").replace("\r\n", "\n")
         try:
-            one = rewritten(one, text)
+            one = PATTERNS.rewritten(one, text)
         except ValueError as error:
             fault = str(error)
         else:
@@ -162,7 +149,7 @@ def pattern_draft(request, pk):
 
 
 def _released(request, one: PatternVersion):
-    release_pattern(one, (), request.POST.get("why", "")[:400])
+    PATTERNS.release(one, (), request.POST.get("why", "")[:400])
     messages.success(
         request, f"Version {one.number} is released. Choose it in a brief to build after it."
     )

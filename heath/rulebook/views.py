@@ -6,7 +6,7 @@ import math
 from dataclasses import replace
 
 from django.contrib import messages
-from django.http import Http404, HttpResponse
+from django.http import Http404
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
@@ -17,7 +17,8 @@ from heath.people.policy import find, visible
 from heath.rulebook.drawing import band_on_scale, span_of, weights_bar
 from heath.rulebook.examples import shown_measures
 from heath.rulebook.models import RuleSetVersion
-from heath.rulebook.sets import LARGEST, SENTENCES, changed, draft_of, taken_in
+from heath.rulebook.sending import as_file, sent_text
+from heath.rulebook.sets import RULE_SETS, SENTENCES, changed
 from heath.web.plain import whole
 from juniper.lengths import unit
 from juniper.measures import DEFINITIONS
@@ -140,14 +141,9 @@ def rulebook(request):
     """All schools, and the versions of the school's own; a document sent here becomes a draft."""
     faults, text = "", ""
     if request.method == "POST":
-        file = request.FILES.get("document")
-        text = (
-            file.read(LARGEST + 1).decode("utf-8", "replace")
-            if file
-            else request.POST.get("text", "")
-        )
+        text = sent_text(request)
         try:
-            draft = taken_in(request.user.school, text, request.user)
+            draft = RULE_SETS.taken_in(request.user.school, text, request.user)
         except FaultyRuleSet as error:
             faults = str(error)
         else:
@@ -254,16 +250,16 @@ def document(request, slug):
             found,
             number=whole(number) if whole(number) is not None else _set(request, slug).version,
         ).text
-    answer = HttpResponse(text, content_type="application/toml; charset=utf-8")
-    answer["Content-Disposition"] = f'attachment; filename="{slug}.toml"'
-    return answer
+    return as_file(slug, text)
 
 
 @require_POST
 @once
 def copy(request, slug):
     """Make a draft to edit: of a shipped rule set, or the next version of one's own."""
-    return redirect("draft", pk=draft_of(request.user.school, _set(request, slug), request.user).pk)
+    return redirect(
+        "draft", pk=RULE_SETS.draft_of(request.user.school, _set(request, slug), request.user).pk
+    )
 
 
 def _draft_context(request, draft, fault="", code="") -> dict:
@@ -356,7 +352,9 @@ def go_back(request, pk):
             f"A draft of version {waiting.number} waits: release it or throw it away first.",
         )
         return redirect("rulebook")
-    return redirect("draft", pk=draft_of(request.user.school, one.rule_set, request.user).pk)
+    return redirect(
+        "draft", pk=RULE_SETS.draft_of(request.user.school, one.rule_set, request.user).pk
+    )
 
 
 @require_safe

@@ -30,7 +30,7 @@ from heath.records.gradebook import book_of
 from heath.records.models import Gradebook, MarkCorrection, Note, Weight
 from heath.returns.issuing import issue_sheet
 from heath.rulebook.models import PatternVersion
-from heath.rulebook.patterns import draft_of_pattern
+from heath.rulebook.patterns import PATTERNS
 from heath.shelf.models import Container
 from heath.testing import SchoolTestCase, done, photographed
 from juniper.patterns import shipped_pattern
@@ -61,7 +61,7 @@ class Bundles(SchoolTestCase):
         jug = Container.objects.create(
             school=cls.user.school, name="Glass jug", height_cm=21, width_cm=12, made_of="clear"
         )
-        own = draft_of_pattern(cls.user.school, shipped_pattern("grouped-vessels"), cls.user)
+        own = PATTERNS.draft_of(cls.user.school, shipped_pattern("grouped-vessels"), cls.user)
         PatternVersion.objects.filter(pk=own.pk).update(released_at=timezone.now())
         beside = {"height_cm": 12.0, "width_cm": 8.0, "colour": "", "y_cm": 0.0}
         Brief.objects.create(

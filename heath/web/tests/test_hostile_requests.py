@@ -15,7 +15,7 @@ from django.urls import reverse
 from heath.assessment.models import Remark
 from heath.intake.links import make_link, token
 from heath.people.tests.test_roles import addresses
-from heath.rulebook.sets import draft_of
+from heath.rulebook.sets import RULE_SETS
 from heath.testing import SchoolTestCase, photographed
 from juniper.rules import school
 
@@ -94,7 +94,7 @@ class Hostile(SchoolTestCase):
         super().setUpTestData()
         cls.piece = photographed(cls.brief, cls.user)
         cls.link = make_link(cls.brief, cls.user)
-        cls.draft = draft_of(cls.user.school, school("classical-line-mass"), cls.user)
+        cls.draft = RULE_SETS.draft_of(cls.user.school, school("classical-line-mass"), cls.user)
 
     def lively(self, name: str, address: str) -> str:
         """The address with numbers of records that exist."""
