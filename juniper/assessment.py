@@ -28,7 +28,7 @@ from juniper.measures import (
     surface_of,
 )
 from juniper.measures.colours import seen_from_behind
-from juniper.measures.grouped import measure_group
+from juniper.measures.grouped import measure_group, with_tops
 from juniper.measures.matching import FROM, depth_of, doubt_of_view, lean_of
 from juniper.measures.rings import from_above
 from juniper.measures.surface import View
@@ -175,6 +175,8 @@ def view_of(
     focal = put.pop("focal", scene.focal)
     group = change_vessels(scene.vessels, vessels)
     of_group = len(group) > 1 and scene.of_group
+    if of_group:
+        group = with_tops(raster, group)
     found = group_datum(group) if of_group and vessels else scene.datum
     datum = found.moved(**put) if put and not of_group else found
     if stems is None:

@@ -162,7 +162,7 @@ class Reading:
             for c in self.corrections
             if not c.undone
             and (
-                c.kind == Correction.Kind.VESSEL
+                c.kind == Correction.Kind.VESSEL and not c.puts_top
                 if self.vessels
                 else c.places.keys() & set(DATUM_HANDLES)
             )
@@ -407,18 +407,24 @@ def handles(reading: Reading) -> list[dict]:
 
 
 def _handles_of(vessel: Vessel) -> list[dict]:
-    """The four handles of one vessel of a composition; named with its key, so that one is told from
-    another's.
+    """The handles of one vessel of a composition, and that of the highest point in it; named with
+    its key, so that one is told from another's.
     """
-    words = dict(Correction.Handle.choices)
+    words, datum = dict(Correction.Handle.choices), vessel.datum
+    places = [
+        (name, words[name], getattr(datum, name), name in datum.put) for name in DATUM_HANDLES
+    ]
+    # where nothing was found to stand in it, the handle waits over the rim, to be dragged
+    top = vessel.top or tuple(np.array(datum.rim) + 0.2 * datum.height * datum.up)
+    places.append(("top", "highest point", top, vessel.top_put))
     return [
         {
             "name": f"{name}@{vessel.key}",
-            "label": f"{words[name]} of vessel {vessel.number}",
-            "x": getattr(vessel.datum, name)[0],
-            "y": getattr(vessel.datum, name)[1],
-            "moved": name in vessel.datum.put,
+            "label": f"{label} of vessel {vessel.number}",
+            "x": at[0],
+            "y": at[1],
+            "moved": put,
             "vessel": vessel,
         }
-        for name in DATUM_HANDLES
+        for name, label, at, put in places
     ]

@@ -50,7 +50,7 @@ MOST_POINTS = 400  # of one stroke of the brush
 WIDEST = 0.2  # of the picture's height: radius of a brush or a bloom
 NOT_UNDERSTOOD = "This move could not be understood. Load the page again."
 
-HANDLE = r"^(?:focal|(?:rim|base|rim_left|rim_right)(?:@\d{1,4})?)$"
+HANDLE = r"^(?:focal|(?:rim|base|rim_left|rim_right)(?:@\d{1,4})?|top@\d{1,4})$"
 Gesture = Annotated[str, Field(pattern=r"^[A-Za-z0-9-]{6,40}$")]
 GESTURE = TypeAdapter(Gesture)
 Pixel = Annotated[float, Field(allow_inf_nan=False)]
@@ -71,7 +71,7 @@ class HandleMove(BaseModel):
 
     @property
     def name(self) -> str:
-        """Which of the five handles it is."""
+        """Which handle it is: one of the five, or the top of a vessel's plant."""
         return self.handle.partition("@")[0]
 
     @property

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from functools import lru_cache
+
 import numpy as np
 
 from juniper.measures.finding import Finding
@@ -21,6 +24,23 @@ from juniper.values import triple
 
 EDGE = 0.004  # of the whole height: how surely a top's own pixels are told (one of the raster's)
 NEAR = 0.03  # of the whole height: what a vessel that stands nearer looks taller (from memory)
+KEPT = 6  # compositions whose plant by vessel is kept: those that people move handles on
+
+
+@lru_cache(maxsize=KEPT)
+def _owner(raster: Raster, vessels: tuple[Vessel, ...]) -> np.ndarray:
+    return vessel_of_plant(raster.labels, tuple(v.datum.scaled(raster.scale) for v in vessels))
+
+
+def with_tops(raster: Raster, vessels: tuple[Vessel, ...]) -> tuple[Vessel, ...]:
+    """The vessels (photograph pixels), each with the highest point of the plant that stands in it,
+    save where a person put that.
+    """
+    plain = tuple(replace(v, top=None, top_put=False) for v in vessels)
+    tops = tops_of(_owner(raster, plain), plain, raster.scale)
+    return tuple(
+        v if v.top_put else replace(v, top=top) for v, top in zip(vessels, tops, strict=True)
+    )
 
 
 def measure_group(
@@ -30,9 +50,9 @@ def measure_group(
     to exchange so that no neighbours clash ('' where that betters nothing); `clear` is which of
     them the brief has of clear glass, where it lists as many.
     """
-    owner = vessel_of_plant(raster.labels, tuple(v.datum.scaled(raster.scale) for v in vessels))
+    owner = _owner(raster, tuple(replace(v, top=None, top_put=False) for v in vessels))
     whole = group_datum(vessels)
-    tops = tops_of(owner, vessels, raster.scale)
+    tops = tuple(v.top for v in with_tops(raster, vessels))
     shapes, colours = [], []
     for n, vessel in enumerate(vessels):
         datum = vessel.datum

@@ -6,13 +6,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-import cv2
 import numpy as np
 
 from juniper.scene.container.datum import HANDLES, Datum, HandleUncertainty
 from juniper.scene.parts import Label
 from juniper.scene.segment.segmentation import Segmentation
-from juniper.scene.vessel_plants import tops_of, vessel_of_plant
+from juniper.scene.vessel_plants import of_the_vessels, tops_of, vessel_of_plant
 from juniper.scene.vessels import Vessel, find_vessels
 from juniper.values import point
 
@@ -23,8 +22,6 @@ class SeveralSettings:
 
     # of all plant: what stands in a vessel of less is no piece of a composition
     planted: float = 0.04
-    # of a composition's height: plant further aside of its vessels is none of it
-    beside: float = 0.6
     fewest: int = 3  # vessels with plant in them, which by themselves tell a composition
 
 
@@ -59,7 +56,10 @@ def find_group(
     if len(found) < 2:
         return None
     labels = with_walls(parts.labels, walls)
-    owner = vessel_of_plant(labels, tuple(v.datum for v in found))
+    datums = tuple(v.datum for v in found)
+    owner = vessel_of_plant(labels, datums)
+    strange = (labels == Label.PLANT) & ~of_the_vessels(labels, datums, owner)
+    labels[strange], owner[strange] = Label.BACKDROP, 0
     shares = np.bincount(owner[owner > 0], minlength=len(found) + 1)[1:].astype(float)
     shares /= max(1.0, shares.sum())
     planted = [n for n, share in enumerate(shares) if share >= settings.planted]
@@ -73,8 +73,7 @@ def find_group(
     )
     if asked is None:
         return GroupReading(vessels, _of_one(labels, owner, vessels[main]), vessels[main].datum)
-    whole = _of_all(labels, vessels, settings)
-    return GroupReading(vessels, whole, group_datum(vessels))
+    return GroupReading(vessels, labels, group_datum(vessels))
 
 
 def with_walls(labels: np.ndarray, walls: np.ndarray) -> np.ndarray:
@@ -97,25 +96,6 @@ def _of_one(labels: np.ndarray, owner: np.ndarray, vessel: Vessel) -> np.ndarray
     away = np.abs(step @ datum.right) > 0.6 * max(vessel.wide, datum.rim_width)
     far = (step @ datum.up > 1.15 * high) | (step @ datum.up < -0.3 * high)
     out[ys[away | far], xs[away | far]] = Label.BACKDROP
-    return out
-
-
-def _of_all(
-    labels: np.ndarray, vessels: tuple[Vessel, ...], settings: SeveralSettings
-) -> np.ndarray:
-    """The labels without plant that stands away from all vessels, as a potted one behind them."""
-    plant = (labels == Label.PLANT).astype(np.uint8)
-    count, patches, stats, _ = cv2.connectedComponentsWithStats(plant, connectivity=8)
-    feet = np.array([v.datum.base for v in vessels])
-    tallest = max(v.datum.height for v in vessels)
-    reach = settings.beside * tallest + max(v.wide for v in vessels)
-    left, right = feet[:, 0].min() - reach, feet[:, 0].max() + reach
-    low = feet[:, 1].max() + settings.beside * tallest
-    out = labels.copy()
-    for k in range(1, count):
-        x, y, wide = (int(v) for v in stats[k, :3])
-        if x + wide < left or x > right or y > low:
-            out[patches == k] = Label.BACKDROP
     return out
 
 

@@ -45,11 +45,14 @@ class VesselSettings:
     surely: float = 0.6  # probability of any vessel, from which a pixel tells where they stand
     likely: float = 0.45  # the same, from which it is one's wall
     least: float = 0.15  # likelihood of a foot, from which it is looked at
-    kept: float = 0.24  # likelihood of a vessel, all looks together, from which it is one
+    kept: float = 0.3  # likelihood of a vessel, all looks and its wall together, to be one
+    walled: float = 0.5  # what the wall weighs in that, beside the place
     # the same, from which it is one where the brief lists more than are made out otherwise, and
     # where it is one beside all that the brief lists
-    hardly: float = 0.15
-    plainly: float = 0.45
+    hardly: float = 0.2
+    plainly: float = 0.5
+    # of the smaller one's upright box: two places that share more are of one vessel
+    shared: float = 0.5
     # times the height of the band that vessels stand in: side of the tiles that are looked at, and
     # how far they lie apart, in parts of that
     tiles: tuple[float, ...] = (1.8, 0.9)
@@ -83,7 +86,8 @@ VESSELS = VesselSettings()
 class Vessel:
     """One vessel of a composition: its `number` from the viewer's left, the first 1, its datum, its
     greatest width in pixels, whether it is the main one of the picture, the `key` that it keeps
-    when others are added or taken out, and the highest point of what was seen to stand in it.
+    when others are added or taken out, and the highest point of what was seen to stand in it, or
+    where a person put that (`top_put`).
     """
 
     number: int
@@ -92,6 +96,7 @@ class Vessel:
     main: bool = False
     key: int = 0
     top: Point | None = None
+    top_put: bool = False
 
     @property
     def height_ratio(self) -> float | None:
@@ -192,7 +197,35 @@ def _looked_over(
         seen += [p for p in places if _inside(p, frame, (height, width), settings)]
         part = np.s_[frame[1] : frame[3], frame[0] : frame[2]]
         likely[part] = np.maximum(likely[part], near)
-    return _joined(seen, settings), likely
+    return _apart(_with_walls(_joined(seen, settings), likely, settings), settings), likely
+
+
+def _with_walls(
+    places: list[VesselPlace], likely: np.ndarray, settings: VesselSettings
+) -> list[VesselPlace]:
+    """The places, the likeliest first, with what the pixels (h, w) say joined in: between foot and
+    rim of a vessel there is wall, and under its foot there is none.
+    """
+    out = []
+    for place in places:
+        shown = _share(place, likely, 0.15, 0.85) * (1 - _share(place, likely, -0.25, -0.1))
+        both = place.likely ** (1 - settings.walled) * shown**settings.walled
+        if both >= settings.hardly:
+            out.append(replace(place, likely=float(both)))
+    return sorted(out, key=lambda p: -p.likely)
+
+
+def _share(place: VesselPlace, likely: np.ndarray, low: float, high: float) -> float:
+    """How likely vessel (h, w) is in the mean in the middle half of a place's width, between two
+    levels in parts of its height over the foot.
+    """
+    foot, up = np.array(place.foot), np.subtract(place.rim, place.foot)
+    across = place.half / max(place.high, 1e-6) * np.array([-up[1], up[0]])
+    level, aside = np.meshgrid(np.linspace(low, high, 12), np.linspace(-0.5, 0.5, 7))
+    at = foot + level[..., None] * up + aside[..., None] * across
+    x = np.clip(np.round(at[..., 0] - 0.5).astype(int), 0, likely.shape[1] - 1)
+    y = np.clip(np.round(at[..., 1] - 0.5).astype(int), 0, likely.shape[0] - 1)
+    return float(likely[y, x].mean())
 
 
 def _tiles(
@@ -248,9 +281,8 @@ def _joined(seen: list[VesselPlace], settings: VesselSettings) -> list[VesselPla
         )
         best = sorted((p.likely for p in own), reverse=True)[:2]
         likely = float(np.mean(best)) if len(best) > 1 else 0.8 * best[0]
-        if likely >= settings.hardly:
-            out.append(VesselPlace(point(foot), point(rim), float(half), likely, chief.pitch))
-    return _apart(sorted(out, key=lambda p: -p.likely), settings)
+        out.append(VesselPlace(point(foot), point(rim), float(half), likely, chief.pitch))
+    return out
 
 
 def _alike(a: VesselPlace, b: VesselPlace, settings: VesselSettings) -> bool:
@@ -263,15 +295,29 @@ def _alike(a: VesselPlace, b: VesselPlace, settings: VesselSettings) -> bool:
 
 
 def _apart(places: list[VesselPlace], settings: VesselSettings) -> list[VesselPlace]:
-    """Places without those that share their foot with a likelier one: one vessel has one rim."""
+    """Places without those that share their foot, or most of their wall, with a likelier one."""
     kept: list[VesselPlace] = []
     for one in places:
         reach = [0.5 * settings.same * max(one.high, k.high) for k in kept]
         if all(
-            np.hypot(*np.subtract(one.foot, k.foot)) >= r for k, r in zip(kept, reach, strict=True)
+            np.hypot(*np.subtract(one.foot, k.foot)) >= r and _common(one, k) <= settings.shared
+            for k, r in zip(kept, reach, strict=True)
         ):
             kept.append(one)
     return kept
+
+
+def _common(a: VesselPlace, b: VesselPlace) -> float:
+    """What two vessels' upright boxes have in common, in parts of the smaller one."""
+    sides, areas = [], []
+    for p in (a, b):
+        middle = (p.foot[0] + p.rim[0]) / 2
+        sides.append((middle - p.half, p.rim[1], middle + p.half, p.foot[1]))
+        areas.append(2 * p.half * max(p.foot[1] - p.rim[1], 0.0))
+    left, top, right, low = (
+        f(side) for f, side in zip((max, max, min, min), zip(*sides, strict=True), strict=True)
+    )
+    return max(0.0, right - left) * max(0.0, low - top) / max(min(areas), 1e-6)
 
 
 def _walls(
@@ -398,8 +444,8 @@ def _with_place(seen: Keypoint, at: np.ndarray, covariance: np.ndarray, likely: 
 class VesselChange:
     """What a person did to the vessels of a composition: `kind` 'move' (handles of the one of a
     `key` put elsewhere), 'add' (a new one of that key, with all four handles), 'remove', or
-    'confirm' (all are right where they stand). Places by handle (rim, base, rim_left, rim_right),
-    photograph pixels.
+    'confirm' (all are right where they stand). Places by handle (rim, base, rim_left, rim_right;
+    of a move also top, the highest point of what stands in it), photograph pixels.
     """
 
     kind: str
@@ -429,7 +475,9 @@ def change_vessels(
             del now[change.key]
         else:
             old = now[change.key]
-            datum = old.datum.moved(**places)
+            if "top" in places:
+                old = replace(old, top=places.pop("top"), top_put=True)
+            datum = old.datum.moved(**places) if places else old.datum
             now[change.key] = replace(old, datum=datum, wide=max(old.wide, datum.rim_width))
     ordered = sorted(now.values(), key=lambda v: v.datum.base[0])
     return tuple(replace(v, number=n) for n, v in enumerate(ordered, 1))

@@ -25,6 +25,7 @@ CORE: dict[str, TypeAdapter] = {
 }
 STEM_WORDS = {"draw": "Stem drawn", "bend": "Stem moved", "drop": "Stem taken out"}
 VESSEL_WORDS = {
+    "top": "Highest point of a vessel moved",
     "add": "Vessel added",
     "remove": "Vessel taken out",
     "move": "Handle of a vessel moved",
@@ -117,6 +118,11 @@ class Correction(models.Model):
         return self.kind == self.Kind.CONTAINER and bool(self.what.get("confirmed"))
 
     @property
+    def puts_top(self) -> bool:
+        """Whether it says how high the plant in a vessel of a composition reaches."""
+        return self.kind == self.Kind.VESSEL and "top" in dict(self.what.get("places") or ())
+
+    @property
     def words(self) -> str:
         """What was done, in a few words."""
         if self.kind == self.Kind.CONTAINER:
@@ -127,7 +133,8 @@ class Correction(models.Model):
             yes, no = ("petals", "leaves") if "petal" in self.what else ("plant", "not plant")
             return f"Brushed as {yes if self.what.get('petal', self.what.get('plant')) else no}"
         if self.kind in (self.Kind.VESSEL, self.Kind.STEM):
-            return LINE_WORDS[self.what.get("line") or self.what["kind"]]
+            act = "top" if self.puts_top else self.what.get("line") or self.what["kind"]
+            return LINE_WORDS[act]
         if self.kind == self.Kind.COLOUR:
             return TINT_WORDS.get(self.what["tint"]) or f"Colour called {self.what['name']}"
         return _bloom_words(self.what)

@@ -53,7 +53,7 @@ class Groups(SchoolTestCase):
         names = [h["name"] for h in handles(reading)]
         self.assertIn("rim@1", names)
         self.assertNotIn("rim", names)
-        self.assertEqual(len(names), 1 + 4 * len(self.truth))
+        self.assertEqual(len(names), 1 + 5 * len(self.truth))
         page = self.client.get(reverse("bench", args=[self.piece.pk]))
         self.assertContains(page, 'data-handle="rim_left@3"')
         self.assertTrue(reading.findings["tops_differ"].measured)
@@ -70,6 +70,25 @@ class Groups(SchoolTestCase):
         self.assertEqual(self.reading().vessels[0].datum, before.vessels[0].datum)
         self.client.post(reverse("undo", args=[self.piece.pk]))
         self.assertEqual(self.reading().vessels[1].datum, second.datum)
+
+    def test_the_highest_point_in_a_vessel_is_put_by_hand(self):
+        before = self.reading()
+        first = before.vessels[0]
+        # as high over its own foot as its neighbour: the two tops do not differ
+        second = before.vessels[1]
+        to = (first.top[0], first.datum.base[1] + second.top[1] - second.datum.base[1])
+        sent = {"handle": f"top@{first.key}", "x": to[0], "y": to[1], "gesture": "vessel-top-1"}
+        self.client.post(reverse("move", args=[self.piece.pk]), sent | {"rests": "1"})
+        now = self.reading()
+        self.assertEqual((now.vessels[0].top, now.vessels[0].datum), (to, first.datum))
+        self.assertGreater(before.findings["tops_differ"].value, 0.1)
+        self.assertLess(now.findings["tops_differ"].value, 0.03)
+        self.assertContains(
+            self.client.get(reverse("bench", args=[self.piece.pk])),
+            "Highest point of a vessel moved",
+        )
+        self.client.post(reverse("undo", args=[self.piece.pk]))
+        self.assertEqual(self.reading().vessels[0].top, first.top)
 
     def test_one_that_is_none_of_it_is_taken_out_and_one_that_was_missed_drawn(self):
         before = self.reading().vessels
