@@ -16,7 +16,7 @@ from heath.intake.arriving import receive
 from heath.people.policy import visible
 from heath.web.plain import whole
 from juniper.camera import FAULTS, PHONE, Shot, frame, frames, take, with_fault
-from juniper.camera.roll import TRIALS
+from juniper.camera.roll import TRIALS, composition, compositions
 
 KINDS = (
     ("jpg", "JPEG"),
@@ -50,14 +50,8 @@ class CameraForm(forms.Form):
     def __init__(self, *args, user, **kwargs):
         super().__init__(*args, **kwargs)
         self.fields["scene"].choices = [
-            (
-                f"{f.piece}-{f.view}",
-                (
-                    f"{f.piece + 1}, {f.view}{' (badly taken)' if f.view in TRIALS else ''}:"
-                    f" {f.truth['container']['kind']}, {f.truth['form']}"
-                ),
-            )
-            for f in frames()
+            *((f"{f.piece}-{f.view}", _words(f)) for f in frames()),
+            *((name, f"composition: {name.replace('-', ' ')}") for name in compositions()),
         ]
         pieces = (
             visible(user, Piece)
@@ -72,21 +66,36 @@ class CameraForm(forms.Form):
     def picture(self):
         """The picture and a file name for it."""
         said = self.cleaned_data
-        number, view = said["scene"].split("-")
-        one = frame(int(number), view)
+        one, name = _stands_before(said["scene"])
         piece = Piece.objects.get(pk=said["piece"]) if said["piece"] else None
+        high, wide = one.labels.shape[:2]
         shot = Shot(
-            size=PHONE if said["twelve"] else (one.labels.shape[1], one.labels.shape[0]),
+            size=(PHONE if high >= wide else PHONE[::-1]) if said["twelve"] else (wide, high),
             code=piece.code if piece else None,
             kind="HEIC" if said["kind"] == "heic" else "JPEG",
             orientation=6 if said["kind"] == "sideways" else 1,
             profile="Display P3" if said["kind"] == "p3" else "sRGB",
             place=True,
         )
-        for name in said["faults"]:
-            shot = with_fault(shot, name, said["strength"], one)
+        for fault in said["faults"]:
+            shot = with_fault(shot, fault, said["strength"], one)
         done = take(one, shot)
-        return done, f"picture-{int(number) + 1:02d}-{view}.{done.ending}"
+        return done, f"picture-{name}.{done.ending}"
+
+
+def _stands_before(scene: str):
+    """The frame of the roll, or the composition, that a choice names; and a name for its file."""
+    if scene in compositions():
+        return composition(scene), scene
+    number, view = scene.split("-")
+    return frame(int(number), view), f"{int(number) + 1:02d}-{view}"
+
+
+def _words(one) -> str:
+    """A frame of the roll in the words of the list."""
+    badly = " (badly taken)" if one.view in TRIALS else ""
+    kind, form = one.truth["container"]["kind"], one.truth["form"]
+    return f"{one.piece + 1}, {one.view}{badly}: {kind}, {form}"
 
 
 def camera(request):

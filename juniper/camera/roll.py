@@ -71,6 +71,11 @@ def composition(name: str) -> Frame:
     return one
 
 
+def compositions() -> list[str]:
+    """The names of all compositions of the roll, in order."""
+    return sorted(p.stem for p in (FOLDER / "compositions").glob("*.jpg"))
+
+
 def frames(view: str | None = None) -> list[Frame]:
     """All photographs of pieces on the roll in order, or those of one view."""
     found = sorted(p.stem.split("-") for p in FOLDER.glob("*.jpg"))

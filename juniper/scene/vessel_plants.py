@@ -31,8 +31,11 @@ class BelongingSettings:
     # of the rim's width: how far over and under it plant springs from the vessel
     mouth: float = 0.25
     # of the vessel's size: gaps on the way, all together, beyond which a patch is none of it. Of
-    # 263 patches of plant on 42 pictures of compositions 261 lie within .4
+    # 300 patches of plant on 48 pictures of compositions 298 lie within .4
     apart: float = 0.4
+    # of the square of that gap: a patch of less is a speck of the wall behind. Of 300 patches of
+    # plant on 48 pictures 291 are as large, of 41 others within reach 27
+    large: float = 0.5
     through: float = 0.3  # what a step over a vessel's wall counts of a gap: stems run on behind it
     least: float = 0.12  # plant's share of a cell, from which it is plant
 
@@ -72,9 +75,15 @@ def of_the_vessels(
     _, gap = _nearest(costs + 1e-4, _mouths(datums, scale, plant.shape, settings), 1.0)
     size = np.array([0.0] + [max(d.height, d.rim_width / 2) * scale for d in datums])
     whose = cv2.resize(owner, plant.shape[::-1], interpolation=cv2.INTER_NEAREST)
-    near = plant & (gap <= settings.apart * size[whose])
-    _, patches = cv2.connectedComponents(plant.astype(np.uint8), connectivity=8)
-    kept = np.isin(patches, np.unique(patches[near])) & (patches > 0)
+    count, patches, stats, _ = cv2.connectedComponentsWithStats(plant.astype(np.uint8))
+    kept = np.zeros(plant.shape, bool)
+    for k in range(1, count):
+        patch = patches == k
+        gaps = np.where(patch, gap, np.inf)
+        nearest = np.unravel_index(gaps.argmin(), gaps.shape)
+        reach = settings.apart * size[whose[nearest]]
+        large = stats[k, cv2.CC_STAT_AREA] >= settings.large * gap[nearest] ** 2
+        kept |= patch & bool(gap[nearest] <= reach and large)
     full = cv2.resize(kept.astype(np.uint8), labels.shape[::-1], interpolation=cv2.INTER_NEAREST)
     return cv2.dilate(full, np.ones((3, 3), np.uint8)).astype(bool) & (labels == Label.PLANT)
 

@@ -32,6 +32,15 @@ class Camera(SchoolTestCase):
         self.assertIn(".heic", answer["Content-Disposition"])
         self.assertEqual(answer.content[4:12], b"ftypheic")
 
+    def test_it_sees_compositions_too(self):
+        page = self.client.get(reverse("camera"))
+        for words in ("composition: garland 0", "tied lying", "group 5"):
+            self.assertContains(page, words)
+        answer = self.client.post(reverse("camera"), self.chosen(scene="group-5", piece=""))
+        self.assertIn("picture-group-5.jpg", answer["Content-Disposition"])
+        wide, high = Image.open(io.BytesIO(answer.content)).size
+        self.assertGreater(wide, high)
+
     def test_a_picture_to_a_brief(self):
         self.client.post(reverse("camera"), self.chosen(kind="sideways", brief=self.brief.pk))
         sort_arrival(Arrival.objects.get().pk)
