@@ -315,7 +315,7 @@ def measured_view(
         unsure,
         view.focal_put,
         weighing,
-    )
+    ).in_words_of(brief.kind)
     if len(view.vessels) < 2:
         return found
     clear = tuple(v.clear for v in brief.vessels)

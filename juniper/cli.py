@@ -314,7 +314,7 @@ def _plan(options) -> int:
     if options.json:
         print(json.dumps(document))
         return 0
-    print(f"{rules.name}: {plan.low:.0f} to {plan.high:.0f} cm over the rim")
+    print(f"{rules.name}: {plan.low:.0f} to {plan.high:.0f} cm {plan.over}")
     for s in plan.stems:
         print(
             f"  {s.name:16} shows {s.length:5.1f} cm   leans {s.lean:+4.0f}°   cut to"
@@ -336,6 +336,7 @@ def _planned_stem(stem: PlannedStem) -> dict:
         "toward_deg": stem.toward,
         "hidden_cm": round(stem.hidden, 1),
         "height_cm": round(stem.height, 1),
+        "side_cm": round(stem.side, 1),
     }
 
 

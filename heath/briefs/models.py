@@ -250,6 +250,7 @@ class Brief(Kept):
             kind=self.kind,
             vessels=self.core_vessels if self.several else (),
             stages=tuple(v for v in self.views if v in STAGES),
+            near=tuple(self.near),
         )
 
     def give_pieces(self):

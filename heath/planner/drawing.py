@@ -42,8 +42,8 @@ class DrawnStem:
 class Drawing:
     """Figures of an SVG of `width` by `height`: container, table, rim, the two band lines, the
     form's outline, the focal zone (x, y, width, height), the guests' line of sight (y, cm), stems,
-    and those of a ring that lean the other way (`mirrored`); and a second view, `aside` being
-    'side' or 'above', with its own scale.
+    and those of a ring that lean the other way (`mirrored`); the `rope` of a garland; and a second
+    view, `aside` being 'side', 'above' or '' for none, with its own scale.
     """
 
     width: float
@@ -58,6 +58,7 @@ class Drawing:
     focal: tuple[float, float, float, float] | None
     sight: tuple[float, float] | None
     stems: tuple[DrawnStem, ...]
+    rope: str
     per_cm: float
     aside: str
     aside_middle: float
@@ -130,7 +131,7 @@ def drawn(
     rim = ROOM + top * scale
     table = rim + container.height * scale
     rings = rings or {}
-    ringed = bool(rings)
+    ringed, on_edge = bool(rings), plan.pattern.kind == "on an edge"
     beside = FRONT + ASIDE / 2
     deep = container.depth or container.width
     far = max(
@@ -143,7 +144,7 @@ def drawn(
     small = min(scale, (ASIDE - 36) / (2 * far))
     small_table = rim + container.height * small
     return Drawing(
-        FRONT + ASIDE,
+        FRONT if on_edge else FRONT + ASIDE,
         min(HEIGHT, max(table, rim - low * scale) + ROOM),
         container_path(shape, middle, table, container.height * scale, container.width * scale),
         table,
@@ -155,8 +156,9 @@ def drawn(
         _focal(bands, plan, middle, rim, scale),
         (table - sight * scale, sight) if sight else None,
         tuple(_drawn(s, n, middle, rim, scale, s.side) for n, s in enumerate(plan.stems, 1)),
+        _rope(plan, middle, rim, scale),
         scale,
-        "above" if ringed else "side",
+        "" if on_edge else "above" if ringed else "side",
         beside,
         container_path(None, beside, small_table, container.height * small, deep * small),
         () if ringed else _from_the_side(plan, beside, rim, small),
@@ -167,6 +169,22 @@ def drawn(
             if s.name in rings
         ),
         small,
+    )
+
+
+def _rope(plan: StemPlan, middle: float, rim: float, scale: float) -> str:
+    """The rope of a garland: along its edge and down its falls; '' for other pieces."""
+    if plan.pattern.kind != "on an edge":
+        return ""
+    falls = sorted((s for s in plan.stems if s.height < 0), key=lambda s: s.side)
+    ends = [(middle + s.foot * scale, middle + s.side * scale, s.height) for s in falls]
+    half = plan.half * scale
+    left = [e for e in ends if e[0] < middle] or [(middle - half, middle - half, 0.0)]
+    right = [e for e in ends if e[0] >= middle] or [(middle + half, middle + half, 0.0)]
+    (foot, side, down), (last, aside, up) = left[0], right[-1]
+    return (
+        f"M{side:.1f} {rim - down * scale:.1f}L{foot:.1f} {rim:.1f}"
+        f"L{last:.1f} {rim:.1f}L{aside:.1f} {rim - up * scale:.1f}"
     )
 
 
@@ -238,16 +256,14 @@ def _drawn(
     stem: PlannedStem, number: int, middle: float, rim: float, scale: float, across: float
 ) -> DrawnStem:
     x, y = middle + across * scale, rim - stem.height * scale
+    foot = middle + stem.foot * scale if across == stem.side else middle
     turn = math.atan2(across, stem.height)
-    down = (
-        middle - stem.hidden * scale * math.sin(turn),
-        rim + stem.hidden * scale * math.cos(turn),
-    )
+    down = (foot - stem.hidden * scale * math.sin(turn), rim + stem.hidden * scale * math.cos(turn))
     return DrawnStem(
         stem,
         number,
-        f"M{middle:.1f} {rim:.1f}L{x:.1f} {y:.1f}",
-        f"M{middle:.1f} {rim:.1f}L{down[0]:.1f} {down[1]:.1f}",
+        f"M{foot:.1f} {rim:.1f}L{x:.1f} {y:.1f}",
+        f"M{foot:.1f} {rim:.1f}L{down[0]:.1f} {down[1]:.1f}",
         round(x, 1),
         round(y, 1),
     )

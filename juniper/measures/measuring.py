@@ -114,6 +114,35 @@ class Findings:
         """These findings with those of another view of the piece in the place of their names."""
         return replace(self, by_name=self.by_name | {f.name: f for f in more})
 
+    def in_words_of(self, kind: str) -> Findings:
+        """These findings with what is drawn called as in a piece of a `kind` (see juniper.rules): a
+        bunch has no container, and a garland none either.
+        """
+        words = OTHER_WORDS.get(kind)
+        if not words:
+            return self
+        return self.joined(
+            *(
+                replace(f, evidence=tuple(_said_as(mark, words) for mark in f.evidence))
+                for f in self.by_name.values()
+                if isinstance(f, Measured)
+            )
+        )
+
+
+# What stands for plant, container and rim in pieces without a container, by kind of piece.
+OTHER_WORDS = {
+    "hand-tied": {"plant": "dome", "container": "stems", "rim": "tie"},
+    "on an edge": {"container": "fall", "rim": "edge"},
+}
+
+
+def _said_as(mark: EvidenceMark, words: dict[str, str]) -> EvidenceMark:
+    says = mark.says
+    for old, new in words.items():
+        says = says.replace(f" {old}", f" {new}").replace(old.capitalize(), new.capitalize())
+    return replace(mark, label=words.get(mark.label, mark.label), says=says)
+
 
 # Measures of the view alone, whose uncertainty is carried from the datum.
 GEOMETRY: dict[str, Callable[[View], float]] = {

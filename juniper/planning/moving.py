@@ -22,16 +22,10 @@ def moved(plan: StemPlan, container: ContainerSize, name: str, side: float, up: 
         raise ValueError(f"This plan has no stem called {name}.")
     if not all(map(math.isfinite, (side, up))) or math.hypot(side, up) > 2 * LARGEST:
         raise ValueError(f"A tip stands no further than {length(2 * LARGEST, 0)} from the rim.")
-    if math.hypot(side, up) < STEP:
+    old, to = plan.by_name[name], stem_to(name, side, up, container, plan.pattern.kind)
+    if to.length < STEP:
         raise ValueError("A stem has to show: set its tip over the rim or beside it.")
-    old = plan.by_name[name]
-    new = replace(
-        stem_to(name, side, up, container, plan.pattern.kind),
-        toward=old.toward,
-        role=old.role,
-        count=old.count,
-        ring=old.ring,
-    )
+    new = replace(to, toward=old.toward, role=old.role, count=old.count, ring=old.ring)
     return _with(plan, tuple(new if s.name == name else s for s in plan.stems))
 
 

@@ -77,7 +77,8 @@ class ContainerSize:
 class PlannedStem:
     """One main stem, or `count` alike: visible `length` along it in cm, lean from upright in
     degrees (right positive) and toward the viewer, and the part `hidden` below the rim in cm; its
-    `role`, and whether they stand in a `ring`.
+    `role`, and whether they stand in a `ring`; `foot` is how far from the middle it springs, cm
+    (right positive): what lies along an edge springs where it lies.
     """
 
     name: str
@@ -88,6 +89,7 @@ class PlannedStem:
     role: str = "line"
     count: int = 1
     ring: bool = False
+    foot: float = 0.0
 
     @property
     def height(self) -> float:
@@ -97,7 +99,7 @@ class PlannedStem:
     @property
     def side(self) -> float:
         """How far its tip stands to the side, cm, right positive."""
-        return self.length * math.sin(math.radians(self.lean))
+        return self.foot + self.length * math.sin(math.radians(self.lean))
 
     @property
     def depth(self) -> float:
@@ -128,6 +130,13 @@ class StemPlan:
     def by_name(self) -> dict[str, PlannedStem]:
         """The stems by what they are called."""
         return {s.name: s for s in self.stems}
+
+    @property
+    def over(self) -> str:
+        """What heights are measured over, in words."""
+        return {"hand-tied": "over the tie", "on an edge": "over the edge"}.get(
+            self.pattern.kind, "over the rim"
+        )
 
     def values(self, container: ContainerSize) -> dict[str, float]:
         """What the finished piece would measure, by the names of the measures."""
@@ -390,10 +399,13 @@ def stem_to(
     name: str, side: float, up: float, container: ContainerSize, kind: str = "one vessel"
 ) -> PlannedStem:
     """A stem from the middle of the rim to a place beside and over it, cm; `kind` is that of the
-    piece.
+    piece: along an edge it springs from under its tip, and a fall beyond the edge from its end.
     """
-    lean = math.degrees(math.atan2(side, up))
-    return PlannedStem(name, math.hypot(side, up), lean, hidden=_hidden(container, lean, kind))
+    half = container.width / 2
+    foot = min(max(side, -half), half) if kind == "on an edge" else 0.0
+    lean = math.degrees(math.atan2(side - foot, up))
+    below = _hidden(container, lean, kind)
+    return PlannedStem(name, math.hypot(side - foot, up), lean, hidden=below, foot=foot)
 
 
 def _hidden(container: ContainerSize, lean: float, kind: str) -> float:

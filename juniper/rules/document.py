@@ -52,6 +52,8 @@ VIEWPOINTS = ("front only", "all round", "seated at a table")
 DOMINANTS = ("line", "focal", "mass", "colour", "texture")
 # what the container is made of, as far as rules depend on it
 VESSELS = ("opaque", "clear", "basket")
+# where a piece will stand, as far as it can hurt somebody there
+PLACES = ("food", "children", "animals", "flame", "electrics")
 # what a piece is made of; no flowers: foliage, berries, seed heads
 MATERIALS = ("flowers", "very large blooms", "no flowers")
 TRAITS = frozenset(
@@ -66,6 +68,7 @@ TRAITS = frozenset(
         "symmetrical",
         "asymmetrical",
         *MATERIALS[1:],
+        *(f"near {p}" for p in PLACES),
         *(f"dominant {d}" for d in DOMINANTS),
         *(f"{s} scheme" for s in SCHEMES),
     }
@@ -106,6 +109,7 @@ class Brief:
     of `shown_only`, by code, are shown to the student and carry no marks yet; what can hurt
     somebody still holds the whole down. `kind` is one of KINDS; a composition of several lists its
     `vessels` from the left. `stages` are those of the making, of STAGES, that are photographed.
+    `near` is what it will stand near, of PLACES.
     """
 
     form: str = "symmetrical triangle"
@@ -125,6 +129,7 @@ class Brief:
     kind: str = KINDS[0]
     vessels: tuple[BriefVessel, ...] = ()
     stages: tuple[str, ...] = ()
+    near: tuple[str, ...] = ()
 
     @property
     def symmetrical(self) -> bool:
@@ -143,7 +148,7 @@ class Brief:
     @property
     def traits(self) -> frozenset[str]:
         """What a rule may depend on, as words: form, viewpoint, container, symmetry, material,
-        scheme and the declared principle.
+        scheme, the declared principle and where it will stand.
         """
         words = {self.form, self.viewpoint}
         if self.kind != KINDS[0]:
@@ -154,6 +159,7 @@ class Brief:
             words.add(f"{self.container} container")
         words |= {"clear": {"clear container"}, "basket": {"basket"}}.get(self.vessel, set())
         words |= {self.material} & set(MATERIALS[1:])
+        words |= {f"near {place}" for place in self.near}
         words |= {f"dominant {self.dominant}"} if self.dominant else set()
         words |= {f"{self.scheme} scheme"} if self.scheme else set()
         return frozenset(words)

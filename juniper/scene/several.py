@@ -58,7 +58,7 @@ def find_group(
     labels = with_walls(parts.labels, walls)
     datums = tuple(v.datum for v in found)
     owner = vessel_of_plant(labels, datums)
-    strange = (labels == Label.PLANT) & ~of_the_vessels(labels, datums, owner)
+    strange = (labels == Label.PLANT) & ~of_the_vessels(labels, datums)
     labels[strange], owner[strange] = Label.BACKDROP, 0
     shares = np.bincount(owner[owner > 0], minlength=len(found) + 1)[1:].astype(float)
     shares /= max(1.0, shares.sum())

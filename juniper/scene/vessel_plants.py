@@ -60,21 +60,17 @@ def vessel_of_plant(
 
 
 def of_the_vessels(
-    labels: np.ndarray,
-    datums: tuple[Datum, ...],
-    owner: np.ndarray,
-    settings: BelongingSettings = BELONGING,
+    labels: np.ndarray, datums: tuple[Datum, ...], settings: BelongingSettings = BELONGING
 ) -> np.ndarray:
-    """The plant (bool h x w) that hangs together with its vessel but for small gaps: what grows or
+    """The plant (bool h x w) that hangs together with a vessel but for small gaps: what grows or
     hangs in the room behind, or is printed on its wall, is none of the composition. `labels` (h, w)
-    of Label; `owner` as vessel_of_plant() gives it for the `datums`, in the labels' pixels.
+    of Label; `datums` in its pixels.
     """
     plant, wall, scale = _coarse(labels, settings)
     costs = np.where(plant, 0.0, np.where(wall, settings.through, 1.0))
     # a way of no cost is none to the search
-    _, gap = _nearest(costs + 1e-4, _mouths(datums, scale, plant.shape, settings), 1.0)
+    whose, gap = _nearest(costs + 1e-4, _mouths(datums, scale, plant.shape, settings), 1.0)
     size = np.array([0.0] + [max(d.height, d.rim_width / 2) * scale for d in datums])
-    whose = cv2.resize(owner, plant.shape[::-1], interpolation=cv2.INTER_NEAREST)
     count, patches, stats, _ = cv2.connectedComponentsWithStats(plant.astype(np.uint8))
     kept = np.zeros(plant.shape, bool)
     for k in range(1, count):

@@ -29,6 +29,20 @@ def depth_words(cm):
 
 
 @register.filter
+def side_words(cm):
+    """How far from the middle of an edge something lies."""
+    if abs(cm) < 0.5:
+        return "in the middle"
+    return f"{length(abs(cm), 0)} {'right' if cm > 0 else 'left'}"
+
+
+@register.filter
+def reach_words(cm):
+    """How far something on an edge stands over it or hangs below it."""
+    return f"{length(abs(cm), 0)} {'over it' if cm > 0 else 'down'}"
+
+
+@register.filter
 def side_by_side(swatches, across=400):
     """Each swatch with where its part of a bar begins."""
     out, at = [], 0.0

@@ -45,6 +45,20 @@ class Proportion(unittest.TestCase):
         self.assertAlmostEqual(proportion.spread(view()), 261 / 240, delta=0.01)
         self.assertAlmostEqual(proportion.width_ratio(view()), 261 / 61, delta=0.1)
 
+    def test_a_bunch_is_drawn_as_dome_and_stems(self):
+        scene = Scene(DATUM, None, (), (), 520, 520, tied=True)
+        found = measure(surface_of(raster()), scene, DATUM, None)
+        for kind, labels in (
+            ("one vessel", {"plant", "container"}),
+            ("hand-tied", {"dome", "stems"}),
+            ("on an edge", {"plant", "fall"}),
+        ):
+            marks = found.in_words_of(kind)["height_ratio"].evidence
+            self.assertEqual({m.label for m in marks if m.kind == "bracket"}, labels)
+        said = " ".join(m.says for m in found.in_words_of("hand-tied")["height_ratio"].evidence)
+        self.assertIn("above the tie", said)
+        self.assertNotIn("ontainer", said)
+
     def test_governing_dimension_of_a_low_vessel_is_its_width(self):
         wide = given_datum((270.5, 300.5), (270.5, 340.5), (100.5, 300.5), (440.5, 300.5))
         low = View(surface_of(raster()), wide, None)

@@ -15,6 +15,7 @@ from juniper.planning.recipe import Item
 from juniper.planning.ways import QUESTIONS, in_force
 from juniper.planning.wiring import wiring
 from juniper.rules import Brief, school
+from juniper.rules.document import PLACES
 
 BY = {m.slug: m for m in catalogue()}
 MADE = date(2026, 11, 26)
@@ -135,6 +136,7 @@ class Clashes(unittest.TestCase):
             container, plan, choose_holding(container)[0], near=tuple(NEAR), materials=(BY["lily"],)
         )
         self.assertEqual(len(told), len(set(told)))
+        self.assertEqual(tuple(NEAR), PLACES)
         for place in NEAR:
             self.assertIn(NEAR[place][1], told)
         self.assertIn("qualified person", told[-1])

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from shapely import LineString, affinity
 
 from juniper.patterns.document import USUAL, shipped_pattern
-from juniper.planning import ContainerSize, plan_stems
+from juniper.planning import ContainerSize, moved, plan_stems
 from juniper.planning.stems import REACH, hidden
 from juniper.rules import Brief, school, school_slugs
 
@@ -34,6 +34,27 @@ class ByHand(unittest.TestCase):
         tallest = plan.stems[0]
         # It goes down .8 of 24 cm: 42 + 19.2 = 61.2, cut to 61.5.
         self.assertEqual((tallest.name, tallest.lean, tallest.cut), ("tallest", 0, 61.5))
+
+    def test_what_lies_along_an_edge_springs_where_it_lies(self):
+        edge = ContainerSize(31, 77)
+        brief = Brief(form="garland", kind="on an edge")
+        plan = plan_stems(school("hanging-work"), edge, brief)
+        left, right = plan.by_name["left fall"], plan.by_name["right fall"]
+        # The falls hang straight down from the edge's ends, 38.5 cm from its middle: 31 cm and .65
+        # of that.
+        for fall, foot, down in ((left, -38.5, 31.0), (right, 38.5, 0.65 * 31)):
+            self.assertAlmostEqual(fall.foot, foot)
+            self.assertAlmostEqual(fall.side, foot)
+            self.assertAlmostEqual(fall.length, down)
+            self.assertAlmostEqual(fall.height, -down)
+        self.assertAlmostEqual(plan.by_name["left third"].foot, -19.25)
+        self.assertEqual(plan.over, "over the edge")
+        # One drawn beyond the edge's end leans out from that end: 30 down and 10 aside.
+        out = moved(plan, edge, "right fall", 48.5, -30).by_name["right fall"]
+        self.assertAlmostEqual(out.foot, 38.5)
+        self.assertAlmostEqual(out.length, math.hypot(10, 30))
+        with self.assertRaisesRegex(ValueError, "has to show"):
+            moved(plan, edge, "middle", 0, 0.1)
 
     def test_low_bowl_hangs_on_its_width(self):
         plan = plan_stems(school("classical-line-mass"), ContainerSize(9, 28))

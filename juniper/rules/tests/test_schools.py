@@ -102,6 +102,16 @@ class Shipped(unittest.TestCase):
         self.assertGreater(len(set(filter(None, heights.values()))), 4)
 
 
+class Places(unittest.TestCase):
+    def test_a_bunch_is_asked_about_food_where_it_stands_near_some(self):
+        rule = next(r for r in school("hand-tied-bunch").rules if r.code == "food-safe")
+        for near, asked in (((), False), (("flame",), False), (("flame", "food"), True)):
+            brief = Brief(form="round", kind="hand-tied", near=near)
+            self.assertEqual(rule.applies(brief), asked, near)
+        herbs = next(r for r in school("edible-and-herb-bunch").rules if r.code == "food-safe")
+        self.assertTrue(herbs.applies(Brief(form="round", kind="hand-tied")))
+
+
 class Documents(unittest.TestCase):
     def test_a_document_is_given_back_as_it_was(self):
         for slug in school_slugs():

@@ -111,10 +111,18 @@ class Plants(unittest.TestCase):
             labels[labels == Label.PLANT] = Label.BACKDROP
             cv2.line(labels, (60, 120), (60, 90), int(Label.PLANT), 4)
             cv2.line(labels, (60, 88 - gap), (60, 30), int(Label.PLANT), 4)
-            owner = vessel_of_plant(labels, datums)
-            own = of_the_vessels(labels, datums, owner)
+            own = of_the_vessels(labels, datums)
             self.assertTrue(own[100, 60])
             self.assertEqual(bool(own[34, 60]), kept, gap)
+
+    def test_a_speck_of_the_wall_behind_is_no_plant_and_a_thin_stem_is(self):
+        labels = self.picture()
+        labels[labels == Label.PLANT] = Label.BACKDROP
+        cv2.line(labels, (60, 112), (60, 30), int(Label.PLANT), 1)
+        cv2.circle(labels, (160, 92), 2, int(Label.PLANT), -1)
+        own = of_the_vessels(labels, tuple(v.datum for v in ROW))
+        self.assertTrue(own[40, 60])
+        self.assertFalse(own[92, 160])
 
     def test_an_empty_vessel_has_no_top(self):
         labels = self.picture()

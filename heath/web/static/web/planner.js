@@ -11,7 +11,10 @@ document.addEventListener("alpine:init", () => {
     },
     scale() {
       const d = this.svg().dataset;
-      return { middle: Number(d.middle), rim: Number(d.rim), per: Number(d.perCm) };
+      const per = Number(d.perCm);
+      // What lies along an edge springs from under its tip, all else from the middle of the rim.
+      const reach = Number(d.edge || 0) * per;
+      return { middle: Number(d.middle), rim: Number(d.rim), per, reach };
     },
     at(tip) {
       const [x, y] = tip
@@ -26,7 +29,8 @@ document.addEventListener("alpine:init", () => {
       const line = [...this.svg().querySelectorAll(".stem")].find(
         (l) => l.dataset.stem === tip.dataset.stem,
       );
-      line.setAttribute("d", `M${s.middle} ${s.rim}L${x} ${y}`);
+      const foot = s.middle + Math.min(Math.max(x - s.middle, -s.reach), s.reach);
+      line.setAttribute("d", `M${foot} ${s.rim}L${x} ${y}`);
     },
     // While a tip moves only the figures are taken from the answer; the drawing stays under the
     // hand.
