@@ -155,7 +155,9 @@ def drawn(
         _path(parts, middle, rim, scale),
         _focal(bands, plan, middle, rim, scale),
         (table - sight * scale, sight) if sight else None,
-        tuple(_drawn(s, n, middle, rim, scale, s.side) for n, s in enumerate(plan.stems, 1)),
+        tuple(
+            _drawn(s, n, middle, rim, scale, s.side, s.foot) for n, s in enumerate(plan.stems, 1)
+        ),
         _rope(plan, middle, rim, scale),
         scale,
         "" if on_edge else "above" if ringed else "side",
@@ -253,10 +255,16 @@ def _rings(plan: StemPlan, rings: dict[str, int], x: float, y: float, scale: flo
 
 
 def _drawn(
-    stem: PlannedStem, number: int, middle: float, rim: float, scale: float, across: float
+    stem: PlannedStem,
+    number: int,
+    middle: float,
+    rim: float,
+    scale: float,
+    across: float,
+    springs: float = 0.0,
 ) -> DrawnStem:
     x, y = middle + across * scale, rim - stem.height * scale
-    foot = middle + stem.foot * scale if across == stem.side else middle
+    foot = middle + springs * scale
     turn = math.atan2(across, stem.height)
     down = (foot - stem.hidden * scale * math.sin(turn), rim + stem.hidden * scale * math.cos(turn))
     return DrawnStem(

@@ -15,6 +15,7 @@ from juniper.measures.group import (
     group_findings,
     mending_swap,
 )
+from juniper.scene.container.datum import Datum
 from juniper.scene.parts import Label
 from juniper.scene.scene import Raster, Scene
 from juniper.scene.several import group_datum
@@ -28,16 +29,15 @@ KEPT = 6  # compositions whose plant by vessel is kept: those that people move h
 
 
 @lru_cache(maxsize=KEPT)
-def _owner(raster: Raster, vessels: tuple[Vessel, ...]) -> np.ndarray:
-    return vessel_of_plant(raster.labels, tuple(v.datum.scaled(raster.scale) for v in vessels))
+def _owner(raster: Raster, datums: tuple[Datum, ...]) -> np.ndarray:
+    return vessel_of_plant(raster.labels, tuple(d.scaled(raster.scale) for d in datums))
 
 
 def with_tops(raster: Raster, vessels: tuple[Vessel, ...]) -> tuple[Vessel, ...]:
     """The vessels (photograph pixels), each with the highest point of the plant that stands in it,
     save where a person put that.
     """
-    plain = tuple(replace(v, top=None, top_put=False) for v in vessels)
-    tops = tops_of(_owner(raster, plain), plain, raster.scale)
+    tops = tops_of(_owner(raster, tuple(v.datum for v in vessels)), vessels, raster.scale)
     return tuple(
         v if v.top_put else replace(v, top=top) for v, top in zip(vessels, tops, strict=True)
     )
@@ -46,13 +46,13 @@ def with_tops(raster: Raster, vessels: tuple[Vessel, ...]) -> tuple[Vessel, ...]
 def measure_group(
     raster: Raster, scene: Scene, vessels: tuple[Vessel, ...], clear: tuple[bool, ...] = ()
 ) -> tuple[tuple[Finding, ...], str]:
-    """The measures of a composition's `vessels` (photograph pixels), from the left, and which two
-    to exchange so that no neighbours clash ('' where that betters nothing); `clear` is which of
-    them the brief has of clear glass, where it lists as many.
+    """The measures of a composition's `vessels` (photograph pixels), from the left and with their
+    tops, and which two to exchange so that no neighbours clash ('' where that betters nothing);
+    `clear` is which of them the brief has of clear glass, where it lists as many.
     """
-    owner = _owner(raster, tuple(replace(v, top=None, top_put=False) for v in vessels))
+    owner = _owner(raster, tuple(v.datum for v in vessels))
     whole = group_datum(vessels)
-    tops = tuple(v.top for v in with_tops(raster, vessels))
+    tops = tuple(v.top for v in vessels)
     shapes, colours = [], []
     for n, vessel in enumerate(vessels):
         datum = vessel.datum
