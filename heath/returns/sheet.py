@@ -254,7 +254,9 @@ def _tenth(score: float | None) -> float | None:
 
 def _drawn(reading: Reading) -> tuple[dict, ...]:
     """What is drawn over the picture: the chief measures, and the piece after its next cut."""
-    marks = [m for name in SHOWN for m in reading.findings[name].evidence]
+    # of several vessels each is drawn from foot to top, and not the whole as one
+    first = "tops_differ" if reading.findings.measured("tops_differ") else SHOWN[0]
+    marks = [m for name in (first, *SHOWN[1:]) for m in reading.findings[name].evidence]
     cut = reading.verdict.next_cut.ghost
     after = ghost(reading, cut) if cut is not None else ()
     return tuple(drawable(m) for m in (*dict.fromkeys(marks), *after))

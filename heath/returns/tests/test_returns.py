@@ -5,6 +5,7 @@ from django.apps import apps
 from django.core import signing
 from django.urls import reverse
 from django.utils import timezone
+from PIL import Image
 from pypdf import PdfReader
 
 from heath.assessment.models import Mark, Piece
@@ -14,6 +15,7 @@ from heath.planner.models import Plan
 from heath.returns.models import Bundle, ReturnSheet
 from heath.returns.tasks import make_bundle
 from heath.testing import SchoolTestCase, photographed, printed
+from heath.web.paper import INSIDE, laid_out
 
 
 class Sheets(SchoolTestCase):
@@ -94,6 +96,24 @@ class Sheets(SchoolTestCase):
             self.assertIn(words, text)
         self.assertEqual(len(document.pages), 1)
         self.assertGreaterEqual(len(document.pages[0].images), 1)
+
+    def test_what_is_drawn_on_paper_lies_over_the_picture(self):
+        # A picture lower than the words beside it: the drawing is as high as the picture all the
+        # same.
+        html = (
+            '<link rel="stylesheet" href="paper.css"><div class="sheet-main">'
+            '<figure class="marked"><img src="piece.jpg" width="1200" height="900">'
+            '<svg class="evidence" viewBox="0 0 1200 900"></svg></figure>'
+            f'<div class="words">{"<p>Many words.</p>" * 40}</div></div>'
+        )
+        out = io.BytesIO()
+        Image.new("RGB", (1200, 900)).save(out, "JPEG")
+        pictures = {f"{INSIDE}static/piece.jpg": lambda: ("image/jpeg", out.getvalue())}
+        (page, *_) = laid_out(html, pictures).pages
+        every = page._page_box.descendants(placeholders=True)
+        boxes = {(b.element_tag or "").split("}")[-1]: b for b in every}
+        self.assertAlmostEqual(boxes["svg"].height, boxes["img"].height, delta=0.5)
+        self.assertAlmostEqual(boxes["svg"].position_y, boxes["img"].position_y, delta=0.5)
 
     def test_a_sheet_never_changes_and_a_new_mark_makes_a_new_one(self):
         self.issue()
