@@ -19,6 +19,7 @@ from _cluster import Cluster, Trouble, die_with_parent
 
 ROOT = Path(__file__).resolve().parents[1]
 PASSWORD = "for-tests-only"
+THREADS = ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "OPENCV_FOR_THREADS_NUM")
 BESIDE = 3  # suites at a time: two at a time left a third of two cores idle
 
 
@@ -153,6 +154,10 @@ def main() -> int:
     everything = not paths
     count = Count()
     plain = os.environ | {"PYTHONPATH": str(ROOT), "PYTHONWARNINGS": "ignore::ResourceWarning"}
+    if everything:
+        # Suites beside one another share the cores: each computes with one thread, or they would
+        # wait for one another's.
+        plain |= dict.fromkeys(THREADS, "1")
     pure = [_core(place, plain) for place in core or (["juniper"] if everything else [])]
     if everything or house:
         discover = [sys.executable, "-m", "unittest", "discover", "-s", "tests/house", "-t", "."]

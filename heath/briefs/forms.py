@@ -45,7 +45,17 @@ GROUPS = (
     (
         "Form, pattern and colours",
         "form",
-        ("form", "pattern", "material", "scheme", "with_green", "split", "most_kinds", "rings"),
+        (
+            "form",
+            "pattern",
+            "material",
+            "scheme",
+            "with_green",
+            "count_parts",
+            "split",
+            "most_kinds",
+            "rings",
+        ),
     ),
     ("School and marks", "school", ("rule_set", "pass_mark")),
 )
@@ -120,6 +130,7 @@ class BriefForm(forms.ModelForm):
             "setting",
             "most_kinds",
             "near",
+            "count_parts",
             "pass_mark",
             "views",
             "closes_at",
@@ -161,6 +172,7 @@ class BriefForm(forms.ModelForm):
             "with_green": "Green foliage belongs to the scheme",
             "split": "First, second and other colours",
             "setting": "Wall or cloth behind it",
+            "count_parts": "Baubles, candles and ribbon count in colours and shares",
             "most_kinds": "Kinds of main flower, at the most",
             "pass_mark": "Pass mark, of 100",
         }

@@ -84,6 +84,7 @@ class Brief(Kept):
         default=list,
         blank=True,
     )
+    count_parts = models.BooleanField(default=False)
     made_of = models.CharField(
         max_length=10, blank=True, default="", choices=[("", "as the shelf says"), *WALLS]
     )
@@ -251,6 +252,7 @@ class Brief(Kept):
             vessels=self.core_vessels if self.several else (),
             stages=tuple(v for v in self.views if v in STAGES),
             near=tuple(self.near),
+            count_parts=self.count_parts,
         )
 
     def give_pieces(self):

@@ -10,7 +10,7 @@ from datetime import date, datetime
 from decimal import Decimal
 from typing import Annotated, Any, Final, Literal
 
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, model_validator
 
 from heath.briefs.models import SUPPORTS
 from juniper.rules import KINDS
@@ -311,13 +311,26 @@ class PlanOf(Document):
     tips_for: Name
     depth_cm: Decimal | None
     longest_cm: Decimal | None
-    carried: bool
+    transport: Name = "none"
+    way_minutes: int = 0
+    lesson_at: AwareDatetime | None = None
+    lesson_minutes: int = 120
+    people: int = 1
     clear: bool | None
     stems: Rows
     variant: Name
     items: Rows
     answers: dict[str, Any]
     pieces: int | None
+
+    @model_validator(mode="before")
+    @classmethod
+    def _older(cls, told: Any) -> Any:
+        """Bundles up to 1.2 say only whether finished pieces are carried."""
+        if isinstance(told, dict) and "carried" in told:
+            told = dict(told)
+            told.setdefault("transport", "carried" if told.pop("carried") else "none")
+        return told
 
 
 class BriefOf(Document):
@@ -343,6 +356,7 @@ class BriefOf(Document):
     split: Name
     setting: Name
     near: list[Name]
+    count_parts: bool = False
     made_of: Name
     rings: Name
     material: Name

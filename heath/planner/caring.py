@@ -26,7 +26,7 @@ def _made(request) -> date:
 def _care(planned: Planned, made: date):
     """The care of a brief's pieces, None while the recipe names nothing."""
     used = tuple(dict.fromkeys(i.material for i in planned.items))
-    return aftercare(used, made) if used else None
+    return aftercare(used, made, planned.workshop.ways) if used else None
 
 
 def made_on(piece) -> date:

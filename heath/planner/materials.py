@@ -11,7 +11,7 @@ from django.views.decorators.http import require_POST, require_safe
 from heath.people.once import once
 from heath.people.policy import find
 from heath.planner.models import OwnMaterial, as_rows, row_of
-from heath.planner.planned import materials_of
+from heath.planner.planned import materials_of, workshop_of
 from heath.web.length_field import centimetres
 from heath.web.plain import whole
 from juniper.lengths import unit
@@ -64,6 +64,7 @@ def _page(request, **more):
         "now": timezone.localdate().month,
         "row": {},
         "unit": unit(),
+        "ways": workshop_of(request.user.school_id).ways,
     }
     return render(request, "planner/materials.html", context | more)
 

@@ -8,18 +8,23 @@ import io
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
+from juniper.planning.lesson import LONGEST as LONGEST_LESSON
+from juniper.planning.lesson import MOST_PEOPLE, SHORTEST, USUAL
 from juniper.planning.materials import COLUMNS, FaultyMaterials, Material, as_csv, read_materials
 from juniper.planning.recipe import VARIANTS
+from juniper.planning.transport import WAYS as TRANSPORTS
 
 DEPTH = [MinValueValidator(1), MaxValueValidator(300)]  # of a container, cm
 LONGEST = [MinValueValidator(3), MaxValueValidator(300)]  # of a stem, cm
+LONGEST_WAY = 600  # minutes on the way to where the pieces will stand
 CM = {"max_digits": 5, "decimal_places": 1, "null": True, "blank": True}
 
 
 class Plan(models.Model):
     """A brief's plan. `tips` are those that were moved, by stem: [cm to the side, cm over the rim],
     for the container, form and rules that `tips_for` names; `items` the recipe's lines (see
-    heath.planner.recipes), `answers` what was said to each warning, by its key.
+    heath.planner.recipes), `answers` what was said to each warning, by its key. `lesson_at` is when
+    the lesson begins, `transport` how the finished pieces come to their place.
     """
 
     brief = models.OneToOneField("briefs.Brief", on_delete=models.CASCADE, related_name="plan")
@@ -27,7 +32,19 @@ class Plan(models.Model):
     tips_for = models.CharField(max_length=200, blank=True)
     depth_cm = models.DecimalField(**CM, validators=DEPTH)
     longest_cm = models.DecimalField(**CM, validators=LONGEST)
-    carried = models.BooleanField(default=False)
+    transport = models.CharField(
+        max_length=10, choices=[(t.key, t.says) for t in TRANSPORTS], default="none"
+    )
+    way_minutes = models.PositiveSmallIntegerField(
+        default=0, validators=[MaxValueValidator(LONGEST_WAY)]
+    )
+    lesson_at = models.DateTimeField(null=True, blank=True)
+    lesson_minutes = models.PositiveSmallIntegerField(
+        default=USUAL, validators=[MinValueValidator(SHORTEST), MaxValueValidator(LONGEST_LESSON)]
+    )
+    people = models.PositiveSmallIntegerField(
+        default=1, validators=[MinValueValidator(1), MaxValueValidator(MOST_PEOPLE)]
+    )
     clear = models.BooleanField(null=True, blank=True)
     stems = models.JSONField(default=list)
     variant = models.CharField(max_length=8, choices=[(v, v) for v in VARIANTS], default="usual")
@@ -43,6 +60,11 @@ class Plan(models.Model):
 
     def __str__(self):
         return f"plan of {self.brief}"
+
+    @property
+    def carried(self) -> bool:
+        """Whether the pieces travel finished."""
+        return self.transport in ("carried", "driven")
 
 
 class Workshop(models.Model):

@@ -4,9 +4,11 @@ holds them, and what it warns of.
 
 from __future__ import annotations
 
+from datetime import date, datetime, timedelta
 from functools import cached_property
 
 from django.http import Http404
+from django.utils import timezone
 
 from heath.drawing.groups import GroupDrawing, drawn_group
 from heath.planner.models import OwnMaterial, Plan, Workshop
@@ -28,7 +30,11 @@ from juniper.planning import (
     shortage,
 )
 from juniper.planning.buying import FaultyPrices, bill, read_prices
+from juniper.planning.cautions import CLASH
+from juniper.planning.conditioning import SETTLE, Job, Need, timetable
+from juniper.planning.lesson import Minute, NoTime, kit, ready_by, run_sheet
 from juniper.planning.materials import ACROSS, COLOURS, ROLES, Material, catalogue
+from juniper.planning.mixed import fill_line, mixed_mechanics
 from juniper.planning.recipe import (
     MOST,
     VARIANTS,
@@ -37,11 +43,14 @@ from juniper.planning.recipe import (
     recipe,
     ring_counts,
     scheme_planned,
+    scheme_words,
     swatches,
     values_of,
 )
+from juniper.planning.transport import BY_KEY as TRANSPORT
+from juniper.planning.value import buying_dates, leftovers, price_steps, stems_to_fill, substitutes
 from juniper.planning.ways import in_force
-from juniper.planning.wiring import EXTENDING, wiring
+from juniper.planning.wiring import EXTENDING, wire_words, wiring
 from juniper.rules import Brief as CoreBrief
 from juniper.rules import RuleSet, school, school_slugs
 
@@ -250,7 +259,14 @@ class Planned:
         """Stems by role, for the plan's variant or another."""
         if self.group:
             return counts_of_group(self.group)
-        return counts(self.stems, self.rules, self.core, variant or self.plan.variant, self.across)
+        return counts(
+            self.stems,
+            self.rules,
+            self.core,
+            variant or self.plan.variant,
+            self.across,
+            self.workshop.ways,
+        )
 
     @property
     def rings(self) -> dict[str, int]:
@@ -283,10 +299,18 @@ class Planned:
         """The scheme that the recipe's flowers make."""
         return scheme_planned(self.items, self.core)
 
+    @property
+    def scheme_words(self) -> str:
+        """The scheme that the recipe's flowers make, or how far apart they lie where two colours
+        make none.
+        """
+        return scheme_words(self.swatches, self.scheme)
+
     @cached_property
     def swatches(self):
         """The flowers' colours with their shares."""
-        return [s for s in swatches(self.items) if s.part == "flower"]
+        found = swatches(self.items, self.core.count_parts)
+        return [s for s in found if s.part == "flower"]
 
     @cached_property
     def kinds(self) -> int:
@@ -314,7 +338,7 @@ class Planned:
     @cached_property
     def bill(self):
         """What the class needs."""
-        return bill(self.items, self.prices[0], self.pieces)
+        return bill(self.items, self.prices[0], self.pieces, self.plan.carried)
 
     @cached_property
     def variants(self):
@@ -331,12 +355,147 @@ class Planned:
                     name == self.plan.variant,
                     sum(i.stems for i in items) - leaf,
                     leaf,
-                    bill(items, self.prices[0], self.pieces),
+                    bill(items, self.prices[0], self.pieces, self.plan.carried),
                     seen.get(_alike(items), ""),
                 )
             )
             seen.setdefault(_alike(items), name)
         return out
+
+    @property
+    def all_typed(self) -> bool:
+        """Whether every number of stems was typed, so that no variant can differ from another."""
+        return bool(self.items) and all(i.typed or i.role == "part" for i in self.items)
+
+    @cached_property
+    def price_steps(self):
+        """The same outline from foliage only to lavish; empty without foliage in the recipe."""
+        variants = {v: self.recipe(v) for v in VARIANTS}
+        return price_steps(variants, self.rules, self.core, self.prices[0], self.pieces)
+
+    @cached_property
+    def leftovers(self):
+        """What the bunches leave over, and the small vases that it fills."""
+        return leftovers(self.bill)
+
+    @property
+    def day(self) -> date:
+        """The day of the lesson, else today."""
+        at = self.plan.lesson_at
+        return timezone.localtime(at).date() if at else timezone.localdate()
+
+    @property
+    def south(self) -> bool:
+        """Whether the school lies in the southern hemisphere."""
+        return self.brief.course.school.south
+
+    @cached_property
+    def purchases(self):
+        """What is bought on which day, at which stage."""
+        needs = tuple((x.item.material, x.needed) for x in self.bill.lines)
+        return buying_dates(needs, self.day)
+
+    @cached_property
+    def out_of_season(self) -> tuple[Material, ...]:
+        """Materials of the recipe that are not cut in the month of the lesson."""
+        own = dict.fromkeys(i.material for i in self.items)
+        return tuple(m for m in own if not m.in_season(self.day.month, self.south))
+
+    def in_place_of(self, slug: str):
+        """What takes the place of a material of the recipe: its line, and the substitutes; None
+        for one that the recipe does not have.
+        """
+        line = next((i for i in self.items if i.material.slug == slug), None)
+        if line is None:
+            return None
+        barred = frozenset(c for place in self.brief.near for c in CLASH.get(place, ()))
+        found = substitutes(
+            line.material,
+            line.role,
+            line.colour,
+            tuple(self.materials.values()),
+            self.day.month,
+            self.south,
+            barred,
+        )
+        return line, found
+
+    @cached_property
+    def bowl_filled(self):
+        """Where the vessel is a shallow bowl: stems of each mass or focal flower that fill it."""
+        if self.container.height > self.container.width / 2:
+            return ()
+        flowers = dict.fromkeys(i.material for i in self.items if i.role in ("mass", "focal"))
+        return tuple((m, stems_to_fill(self.container.width, m)) for m in flowers)
+
+    @cached_property
+    def kit(self):
+        """The bag of one student."""
+        return kit(self.items)
+
+    @cached_property
+    def mixed(self):
+        """Which material is held by what."""
+        return mixed_mechanics(
+            self.items, self.container, self.holdings[0], self.clear, self.plan.carried
+        )
+
+    @cached_property
+    def fill_line(self):
+        """How high the vessel is filled before the flowers go in; None for a piece without one."""
+        if self.group or self.brief.kind in ("hand-tied", "on an edge"):
+            return None
+        own = tuple(dict.fromkeys(i.material for i in self.items))
+        return fill_line(self.container, own, self.holdings[0], self.plan.carried)
+
+    @property
+    def transport(self):
+        """How the finished pieces come to their place."""
+        return TRANSPORT[self.plan.transport]
+
+    @property
+    def ready_by(self) -> datetime | None:
+        """By when all material has stood its time: with a lesson planned, before it is bagged."""
+        at = self.plan.lesson_at
+        if at is None:
+            return None
+        return ready_by(timezone.localtime(at), self.pieces, self.plan.people)
+
+    @cached_property
+    def needs(self) -> dict[str, Need]:
+        """Stems that are conditioned for the class, with the reserve."""
+        lines = [x for x in self.bill.lines if x.item.material.plant]
+        return {x.item.material.slug: Need(x.item.material, min(MOST, x.needed)) for x in lines}
+
+    @cached_property
+    def jobs(self) -> tuple[Job, ...]:
+        """The conditioning timetable of the planned lesson; empty without one."""
+        if self.ready_by is None or not self.needs:
+            return ()
+        until = self.ready_by + timedelta(minutes=SETTLE)
+        return timetable(tuple(self.needs.values()), until, self.plan.people, self.workshop.ways)
+
+    @cached_property
+    def run_sheet(self) -> tuple[tuple[Minute, ...], str]:
+        """(the lesson in minutes, why there is none)."""
+        at, plan = self.plan.lesson_at, self.plan
+        if at is None:
+            return (), ""
+        ends = timezone.localtime(at) + timedelta(minutes=plan.lesson_minutes)
+        try:
+            rows = run_sheet(
+                ends,
+                plan.lesson_minutes,
+                self.pieces,
+                self.steps,
+                plan.people,
+                self.transport,
+                plan.way_minutes,
+                self.jobs,
+            )
+        except NoTime as error:
+            return (), str(error)
+        return rows, ""
 
     @cached_property
     def ways(self):
@@ -390,7 +549,8 @@ class Planned:
     @property
     def wiring(self):
         """How the recipe's materials are wired."""
-        return wiring(self.items, self.stems)
+        way = next(f.way.slug for f in self.ways if f.question.slug == "wire")
+        return [(w, wire_words(w.gauge, way)) for w in wiring(self.items, self.stems)]
 
 
 def read_items(rows: list[dict], materials: dict[str, Material]) -> list[dict]:

@@ -14,7 +14,7 @@ from heath.planner.planned import Planned
 from heath.planner.views import planned_of
 from heath.web.plain import moment, whole
 from juniper.planning.calendar import as_ics
-from juniper.planning.conditioning import MOST_PEOPLE, Need, countdown, entries, timetable
+from juniper.planning.conditioning import MOST_PEOPLE, SETTLE, Need, countdown, entries, timetable
 from juniper.planning.materials import CAUTIONS
 
 MOST_STEMS, MOST_NEEDS = 999, 40
@@ -34,11 +34,14 @@ def _asked(request, planned: Planned) -> dict:
         hour=USUAL_TIME[0], minute=USUAL_TIME[1], second=0, microsecond=0
     )
     at = moment(request.GET.get("at"))
+    if at is None and planned.ready_by is not None:
+        # With a lesson planned all is ready before it is counted into bags.
+        usual = planned.ready_by + timedelta(minutes=SETTLE)
     at = timezone.make_aware(at) if at else usual
     people = (
         min(MOST_PEOPLE, int(request.GET["people"]))
         if request.GET.get("people", "") in ("1", "2")
-        else 1
+        else planned.plan.people
     )
     return {"needs": needs, "at": at, "people": people}
 
@@ -47,12 +50,6 @@ def _address(needs: dict, at: datetime, people: int) -> str:
     """The query that asks for the same again."""
     have = [("have", f"{slug}:{need.stems}") for slug, need in needs.items()]
     return urlencode([*have, ("at", at.strftime("%Y-%m-%dT%H:%M")), ("people", people)])
-
-
-def _by_recipe(planned: Planned) -> dict[str, Need]:
-    """What the recipe needs for the class, with the reserve."""
-    lines = planned.bill.lines
-    return {x.item.material.slug: Need(x.item.material, min(MOST_STEMS, x.needed)) for x in lines}
 
 
 def _table(planned: Planned, asked: dict) -> dict:
@@ -109,7 +106,7 @@ def conditioning(request, pk):
             needs[one.slug] = Need(one, int(stems))
             return redirect(f"{request.path}?{_address(**asked)}")
     elif not request.GET and planned.items:
-        asked["needs"] = _by_recipe(planned)
+        asked["needs"] = planned.needs
     context = _table(planned, asked)
     rows = [
         (

@@ -75,6 +75,7 @@ def recipe(request, pk):
         "brief": planned.brief,
         "rows": _rows(planned),
         "faults": faults_of(planned.plan.items, planned.materials) + faults,
+        "instead": planned.in_place_of(request.GET.get("instead", "")),
         "roles": ROLES,
         "colours": COLOURS,
     }

@@ -1,6 +1,6 @@
 from django.urls import path, re_path
 
-from heath.planner import caring, materials, preparing, recipe_views, student, views
+from heath.planner import caring, lesson, materials, preparing, recipe_views, student, views
 
 urlpatterns = [
     path("briefs/<int:pk>/plan/", views.plan, name="plan"),
@@ -12,6 +12,10 @@ urlpatterns = [
     path("briefs/<int:pk>/conditioning/", preparing.conditioning, name="conditioning"),
     path("briefs/<int:pk>/conditioning.pdf", preparing.conditioning_pdf, name="conditioning-pdf"),
     path("briefs/<int:pk>/conditioning.ics", preparing.conditioning_ics, name="conditioning-ics"),
+    path("briefs/<int:pk>/lesson/", lesson.plan, name="lesson-plan"),
+    path("briefs/<int:pk>/lesson.pdf", lesson.paper, name="lesson-pdf"),
+    path("briefs/<int:pk>/lesson.ics", lesson.days, name="lesson-ics"),
+    path("briefs/<int:pk>/shopping.csv", lesson.shopping, name="shopping"),
     path("add/<str:text>/plan/", student.plan, name="student-plan"),
     path("add/<str:text>/plan.pdf", student.plan_pdf, name="student-plan-pdf"),
     path("timer/", preparing.timer, name="timer"),

@@ -49,8 +49,7 @@ class HoldingForm(forms.ModelForm):
 
     class Meta:
         model = Plan
-        fields = ("stems", "clear", "carried")
-        labels = {"carried": "The finished piece is transported"}
+        fields = ("stems", "clear")
 
 
 def planned_of(request, pk) -> Planned:
@@ -70,7 +69,22 @@ def _drawn(planned: Planned) -> dict:
     drawing = drawn(
         planned.stems, planned.container, planned.core, planned.rules, shape, planned.rings
     )
-    return {"p": planned, "brief": planned.brief, "drawing": drawing}
+    return {
+        "p": planned,
+        "brief": planned.brief,
+        "drawing": drawing,
+        "water": _water(planned, drawing),
+    }
+
+
+def _water(planned: Planned, drawing) -> dict[str, float] | None:
+    """Where the fill line is drawn, and where its words stand beside the container."""
+    line = planned.fill_line
+    if line is None or not line.height:
+        return None
+    height = line.height * drawing.per_cm
+    beside = planned.container.width / 2 * drawing.per_cm + 8
+    return {"x": drawing.middle + beside, "y": drawing.table - height, "height": height}
 
 
 def shown(planned: Planned) -> dict:

@@ -9,9 +9,11 @@ from datetime import date, timedelta
 
 from juniper.planning.calendar import Entry
 from juniper.planning.materials import Material
+from juniper.planning.ways import chosen_ways
 
-# days: water is changed every second day, and stems are cut again at every other change
-CHANGE, RECUT = 2, 4
+# days: water is changed every second day, and stems are cut again at every other change; or it is
+# topped up every three days (handbook section 9)
+CHANGE, RECUT, TOP_UP = 2, 4, 3
 # days that a card tells of: after three weeks what is left is dried material or leaves
 LONGEST = 21
 THIRSTY = ("woody", "hollow", "leaf")
@@ -50,40 +52,29 @@ class Care:
         return tuple(dict.fromkeys(x.shortens for x in self.lasting))
 
 
-def aftercare(materials: tuple[Material, ...], made: date) -> Care:
+def aftercare(
+    materials: tuple[Material, ...], made: date, ways: dict[str, str] | None = None
+) -> Care:
     """The care of a piece of some materials, made on a day, until the longest of its fresh ones is
-    over. Raises ValueError without materials.
+    over, by the ways that a school has chosen. Raises ValueError without materials.
     """
+    chosen = chosen_ways(ways or {})
     if not materials:
         raise ValueError("Say first what the piece is made of.")
-    fresh = [m for m in materials if m.texture != "dried"]
+    fresh = [m for m in materials if not m.treatment.dry]
     until = min(LONGEST, max((m.life[1] for m in fresh), default=0))
-    turning = [m for m in fresh if m.texture == "bulb"]
+    turning = [m for m in fresh if m.slug == "tulip" or "turns" in m.treatment.also]
     thirsty = [m for m in fresh if m.texture in THIRSTY]
     days = []
     for day in range(1, until + 1):
-        what = []
-        if day % CHANGE == 0:
-            what.append(
-                "Change the water."
-                if day % RECUT
-                else "Change the water, and cut every stem again by a finger's breadth."
-            )
-        elif thirsty:
-            what.append(
-                f"Fill up: {_listed(thirsty)} {'drinks' if len(thirsty) == 1 else 'drink'} most."
-            )
-        else:
-            what.append("Top the water up.")
+        what = _water(day, thirsty, chosen["refreshing"])
         if turning:
-            what.append(
-                f"Turn the piece: {_listed(turning)} {'leans' if len(turning) == 1 else 'lean'} to"
-                " the light."
-            )
+            what += _to_the_light(day, turning, chosen["tulips"])
         over = [m for m in fresh if m.life[1] == day]
         if over:
             what.append(f"Take out {_listed(over)}, if not done before.")
-        days.append(Day(made + timedelta(days=day), tuple(what)))
+        if what:
+            days.append(Day(made + timedelta(days=day), tuple(what)))
     lasting = tuple(
         Lasting(m, made + timedelta(days=m.life[0]), made + timedelta(days=m.life[1]), shortens(m))
         for m in sorted(materials, key=lambda m: (m.life[1], m.slug))
@@ -91,8 +82,37 @@ def aftercare(materials: tuple[Material, ...], made: date) -> Care:
     return Care(made, tuple(days), lasting, _always(fresh, materials))
 
 
+def _water(day: int, thirsty: list[Material], way: str) -> list[str]:
+    """What is done about the water on a day (from 1), by the way that is in force."""
+    most = ""
+    if thirsty:
+        most = f": {_listed(thirsty)} {'drinks' if len(thirsty) == 1 else 'drink'} most"
+    if way == "top-up":
+        return ["Top the water up, and leave the piece as it stands."] if day % TOP_UP == 0 else []
+    if way == "daily":
+        return [f"Feel the water with a finger, and fill up{most}."]
+    if day % CHANGE == 0:
+        again = "" if day % RECUT else ", and cut every stem again by a finger's breadth"
+        return [f"Change the water{again}."]
+    return [f"Fill up{most}."] if thirsty else ["Top the water up."]
+
+
+def _to_the_light(day: int, turning: list[Material], way: str) -> list[str]:
+    """What is done about stems that grow and lean to the light."""
+    lean = f"{_listed(turning)} {'leans' if len(turning) == 1 else 'lean'} to the light"
+    if way == "turn":
+        return [f"Turn the piece: {lean}."]
+    if day > 1:
+        return []
+    if way == "window":
+        return [f"Set the piece facing the window, and leave it: {lean}."]
+    return [f"Keep the piece away from the window: {lean}."]
+
+
 def shortens(material: Material) -> str:
     """What makes a material last less than it could."""
+    if not material.plant:
+        return "knocks, and damp"
     if material.texture == "dried":
         return "damp, and full sun"
     words = {

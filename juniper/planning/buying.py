@@ -11,6 +11,9 @@ from juniper.planning.materials import Material
 from juniper.planning.recipe import Item
 
 RESERVE = 10  # one stem in so many is kept in reserve
+# one bloom in so many where the pieces travel: heads bruise on the way (from memory)
+SPARE_CARRIED = 5
+BLOOMS = frozenset({"focal", "mass", "line"})
 MOST_STEMS = 200  # in a bunch
 LINE = re.compile(
     r"^(?P<name>.*?)[\s,;:]+(?P<stems>\d{1,4})\s*(?:stems?|heads?)?[\s,;:]+(?P<sign>[£$€]?)\s*(?P<price>\d{1,5}(?:[.,]\d{1,2})?)\s*(?P<after>[£$€]?)$"
@@ -42,9 +45,9 @@ class Bunch:
 
 @dataclass(frozen=True)
 class Buying:
-    """A material to buy for some pieces: stems that are used, with the reserve, bunches, what is
-    left over beyond the reserve, and the cost; bunches and cost are None where the price list has
-    it not.
+    """A material to buy for some pieces: pieces of it that are placed (`used`), stems to buy with
+    the reserve (`needed`; a stem may yield several pieces), bunches, what is left over beyond the
+    reserve, and the cost; bunches and cost are None where the price list has it not.
     """
 
     item: Item
@@ -109,9 +112,23 @@ def read_prices(text: str, materials: tuple[Material, ...]) -> tuple[Bunch, ...]
     return tuple(found.values())
 
 
-def bill(items: tuple[Item, ...], bunches: tuple[Bunch, ...], pieces: int) -> Bill:
-    """What so many pieces of a recipe need. Only whole bunches are sold; lines of one material are
-    bought together.
+def to_buy(item: Item, used: int, carried: bool = False) -> int:
+    """Stems to buy for so many placed pieces of a material, with the reserve: one in RESERVE, of
+    blooms that are `carried` finished one in SPARE_CARRIED; of what is no plant none.
+    """
+    stems = math.ceil(used / item.material.treatment.yields)
+    if not item.material.plant:
+        return stems
+    return stems + math.ceil(
+        stems / (SPARE_CARRIED if carried and item.role in BLOOMS else RESERVE)
+    )
+
+
+def bill(
+    items: tuple[Item, ...], bunches: tuple[Bunch, ...], pieces: int, carried: bool = False
+) -> Bill:
+    """What so many pieces of a recipe need, whether or not they are `carried` finished. Only whole
+    bunches are sold; lines of one material are bought together.
     """
     if pieces < 1:
         raise ValueError("There is one piece at least.")
@@ -126,7 +143,7 @@ def bill(items: tuple[Item, ...], bunches: tuple[Bunch, ...], pieces: int) -> Bi
         used = stems[slug] * pieces
         if not used:
             continue
-        needed = used + math.ceil(used / RESERVE)
+        needed = to_buy(item, used, carried)
         one = sold.get(slug)
         if one is None:
             missing.append(item.material.common)

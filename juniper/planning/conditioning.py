@@ -1,7 +1,5 @@
-"""Conditioning, backwards from class time: what each material needs, and when whose hands do it.
-
-Times are common practice (handbook section 5): two hours in water, woody and large leaves longer;
-soft ends seared about 10 s, medium 20, woody 30 to 40, over a tenth of the stem.
+"""Conditioning, backwards from class time: what each material needs, by its own treatment and the
+school's ways, and when whose hands do it.
 """
 
 from __future__ import annotations
@@ -12,18 +10,25 @@ from datetime import datetime, timedelta
 
 from juniper.planning.calendar import Entry
 from juniper.planning.materials import Material
-from juniper.planning.ways import BY_SLUG, chosen_ways
+from juniper.planning.treatment import AFTER, ALSO, CUTS, FIRST, LEAVES, THEN, WOODY
+from juniper.planning.ways import chosen_ways
 
-# seconds in just-boiled water
-SEAR = {"soft": (10, 10), "medium": (20, 20), "woody": (30, 40), "milky": (20, 20)}
-SOAK = {"woody": 240, "leaf": 240, "hollow": 180}  # minutes in deep water
-USUAL_SOAK, BLEED, UNDER = 120, 30, 30  # minutes
+UNDER = 30  # minutes that a leaf or head lies under water before it stands (common practice)
+LAID = frozenset({"submerge", "dip"})
 EACH = 0.3  # minutes of hands to strip and cut a stem
-# minutes more: split, fill, sear, lay under water
-MORE = {"woody": 0.3, "hollow": 0.4, "milky": 0.3, "leaf": 0.1}
+# minutes more: split or whittle, fill, sear, lay under water, take thorns off (from memory)
+MORE = {"split": 0.3, "whittle": 0.5, "crush": 0.2, "fill": 0.4, "sear": 0.3, "laid": 0.1}
+THORNS, OTHER = 0.2, 0.1
 SETTLE = 15  # minutes before class by which all stands ready
 STEP = 5  # minutes that work is planned in
 MOST_PEOPLE = 2  # pairs of hands
+# which cut a school's way with woody ends stands for
+WOODY_WAYS = {"cross-cut": "split", "whittle": "whittle", "hammer": "crush", "slant": "slant"}
+DEPTHS = {
+    "shallow": "shallow {} water",
+    "half": "{} water, a third of its stem in it",
+    "deep": "deep {} water",
+}
 
 
 @dataclass(frozen=True)
@@ -49,71 +54,112 @@ class Job:
     what: tuple[str, ...]
 
 
+def cut_of(material: Material, ways: dict[str, str]) -> str:
+    """How the ends of a material are cut, a key of CUTS: its own usual way, or the way with woody
+    ends that a school has chosen, where the material's own ends are treated as wood.
+    """
+    cuts = material.treatment.cut
+    wanted = WOODY_WAYS.get(ways.get("woody-ends", ""))
+    if wanted is None or not set(cuts) & set(WOODY):
+        return cuts[0]
+    return wanted
+
+
 def steps_of(material: Material, ways: dict[str, str] | None = None) -> tuple[str, ...]:
     """What is done to a material, in order, each in a sentence; `ways` are those that a school has
     chosen where schools disagree (see juniper.planning.ways).
     """
     ways = chosen_ways(ways or {})
-    if material.texture == "dried":
-        return ("Needs no water: steam what is crushed, and shake the dust off out of doors.",)
-    steps = ["Strip every leaf that would stand under water."]
+    treatment = material.treatment
+    steps = _also(material, FIRST)
+    if treatment.dry:
+        if treatment.cut[0] == "none":
+            nothing = "It needs no water." if material.plant else "There is nothing to condition."
+            return tuple(steps or [nothing])
+        return (*steps, CUTS[treatment.cut[0]])
+    leaves = treatment.leaves
+    if leaves == "either":
+        steps.append(
+            "Strip every leaf." if ways["leaves"] == "off" else "Leave a few leaves on at the top."
+        )
+    elif LEAVES[leaves]:
+        steps.append(LEAVES[leaves])
     if "thorns" in material.cautions:
         steps.append("Take the thorns off, with gloves.")
-    if material.texture == "woody":
-        woody = BY_SLUG["woody-ends"].way(ways["woody-ends"])
+    cut = CUTS[cut_of(material, ways)]
+    if cut:
+        steps.append(cut)
+    if treatment.bleed:
         steps.append(
-            "Cut on the slant, longer than usual."
-            if woody is None or woody.slug == "slant"
-            else f"Cut on the slant. {woody.what}"
+            f"Let it bleed apart from the others for {_time(treatment.bleed)}, then rinse."
         )
-    else:
-        steps.append("Cut on the slant, at once into water.")
-    if "bleeds" in material.cautions:
-        steps.append(f"Let it bleed apart from the others for {BLEED} minutes, then rinse.")
-    if material.texture in SEAR and ways["searing"] == "sear":
-        low, high = SEAR[material.texture]
+    seared = _seared(material, ways)
+    if seared is not None:
+        low, high = seared
         steps.append(
             "Sear a tenth of the stem in just-boiled water,"
             f" {low if low == high else f'{low} to {high}'} seconds, the tops wrapped from the"
             " steam."
         )
     if ways["salt"] == "salt" and material.texture in ("milky", "leaf"):
-        steps.append("A pinch of salt in its water.")
-    if material.texture == "hollow":
-        steps.append(
-            "Turn the stem up, fill it with water, and stop it with a plug of wet cotton wool."
-        )
-    if material.texture == "leaf":
-        steps.append(f"Lay it under water for {UNDER} minutes before it stands.")
-    if material.slug == "tulip":
-        steps.append("Wrap the bunch upright while it drinks, or the stems bend.")
+        steps.append("Add a pinch of salt to its water.")
+    steps += [s for s in _also(material, THEN) if s != ALSO["food"][1] or ways["food"] == "food"]
+    temperature, depth = treatment.water
     drops = ", a few drops of bleach to the bucket" if ways["bleach"] == "bleach" else ""
     steps.append(
-        f"Stand it in deep cool water for {soak(material) // 60} hours or overnight{drops}."
+        f"Stand it in {DEPTHS[depth].format(temperature)}, for {_time(treatment.soak)} or"
+        f" overnight{drops}."
     )
     return tuple(steps)
+
+
+def in_use(material: Material) -> tuple[str, ...]:
+    """What is done to a material as it is placed, or afterwards, each in a sentence."""
+    return tuple(_also(material, AFTER))
+
+
+def _also(material: Material, when: str) -> list[str]:
+    told = (ALSO[key] for key in material.treatment.also)
+    return [words for at, words in told if at == when]
+
+
+def _time(minutes: int) -> str:
+    """Minutes in words: below two hours in minutes, else in hours."""
+    if minutes < 120:
+        return f"{minutes} minutes"
+    hours = minutes / 60
+    return f"{hours:g} hours"
+
+
+def _seared(material: Material, ways: dict[str, str]) -> tuple[int, int] | None:
+    return material.treatment.sear if ways["searing"] == "sear" else None
 
 
 def countdown(material: Material, ways: dict[str, str] | None = None) -> int | None:
     """Seconds that a material's end is held in just-boiled water, the longest that is taught for
     it; None where it is not seared.
     """
-    seared = material.texture in SEAR and chosen_ways(ways or {})["searing"] == "sear"
-    return SEAR[material.texture][1] if seared else None
+    seared = _seared(material, chosen_ways(ways or {}))
+    return seared[1] if seared else None
 
 
 def soak(material: Material) -> int:
-    """Minutes that a material stands in water at least."""
-    if material.texture == "dried":
-        return 0
-    extra = BLEED if "bleeds" in material.cautions else UNDER if material.texture == "leaf" else 0
-    return SOAK.get(material.texture, USUAL_SOAK) + extra
+    """Minutes that a material wants before it is used: bleeding, lying under water, standing."""
+    treatment = material.treatment
+    laid = UNDER if LAID & set(treatment.also) else 0
+    return treatment.bleed + laid + treatment.soak
 
 
-def hands(need: Need) -> int:
+def hands(need: Need, ways: dict[str, str] | None = None) -> int:
     """Minutes of one pair of hands, in whole steps."""
-    minutes = need.stems * (EACH + MORE.get(need.material.texture, 0.1)) + 5
-    return STEP * math.ceil(minutes / STEP)
+    material, ways = need.material, chosen_ways(ways or {})
+    also = set(material.treatment.also)
+    more = MORE.get(cut_of(material, ways), 0.0)
+    more += MORE["fill"] * ("fill" in also) + MORE["laid"] * bool(LAID & also)
+    more += MORE["sear"] * (_seared(material, ways) is not None)
+    more += THORNS * ("thorns" in material.cautions)
+    minutes = need.stems * (EACH + (more or OTHER)) + 5
+    return STEP * math.ceil(minutes / STEP - 1e-9)
 
 
 def timetable(
@@ -135,7 +181,7 @@ def timetable(
         latest = class_at - timedelta(minutes=SETTLE + soak(need.material))
         person = max(range(people), key=lambda p: (min(free[p], latest), -p))
         end = min(free[person], latest)
-        start = end - timedelta(minutes=hands(need))
+        start = end - timedelta(minutes=hands(need, ways))
         free[person] = start
         ready = end + timedelta(minutes=soak(need.material))
         jobs.append(

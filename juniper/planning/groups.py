@@ -13,7 +13,7 @@ from juniper.lengths import length
 from juniper.measures.group import VesselShape, of_lengths
 from juniper.patterns import Pattern, PatternStem, usual_pattern
 from juniper.planning.holding import Holding, choose_holding
-from juniper.planning.materials import ROLES
+from juniper.planning.materials import PLANT_ROLES
 from juniper.planning.recipe import Count
 from juniper.planning.stems import RESERVE, ContainerSize, PlannedStem, stem_to
 from juniper.rules import Brief, BriefVessel, Rule, RuleSet
@@ -116,15 +116,15 @@ def plan_group(rules: RuleSet, brief: Brief, pattern: Pattern | None = None) -> 
 
 
 def counts_of_group(plan: GroupPlan) -> tuple[Count, ...]:
-    """Stems of each role for the whole composition, in the order of ROLES: those that its vessels
-    hold.
+    """Stems of each role for the whole composition, in the order of PLANT_ROLES: those that its
+    vessels hold.
     """
     held: Counter[str] = Counter()
     for vessel in plan.vessels:
         for stem in vessel.stems:
             held[stem.role] += stem.count
     words = f"in {len(plan.vessels)} vessels"
-    return tuple(Count(role, held[role], words) for role in ROLES)
+    return tuple(Count(role, held[role], words) for role in PLANT_ROLES)
 
 
 def set_out(vessels: tuple[BriefVessel, ...]) -> tuple[tuple[BriefVessel, float], ...]:

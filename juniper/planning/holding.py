@@ -55,36 +55,35 @@ def choose_holding(
             f"No kind of stem is called {sorted(unknown)[0]}; there are: {', '.join(STEMS)}."
         )
     heavy = bool({"thick", "heavy"} & set(stems))
-    dry = "dried" in stems and len(set(stems)) == 1
-    pin, mesh, grid, woven, block, wire = (
-        _pin(container),
-        _mesh(container, heavy),
-        _grid(container),
-        _woven(),
-        _foam(),
-        _wire(),
-    )
-    if container.height <= SHALLOW or container.height <= FLAT * container.width:
-        order = [pin, mesh, block] if heavy or not carried else [mesh, pin, block]
-    elif dry:
-        order = [wire, mesh, grid]
-    elif container.width <= NARROW:
-        order = [_neck(), woven]
-    elif clear:
-        order = [grid, woven, _pebbles()]
-    elif heavy:
-        order = [mesh, pin, block]
-    else:
-        order = [mesh, grid, woven, block]
+    order = _order(container, set(stems), clear, carried)
     own = pattern.holds(vessel_traits(container, clear)) if pattern else None
     if own is not None and (own.hold in BY_THEMSELVES or own.says):
         first = _named(container, heavy, own)
         if own.hold in BY_THEMSELVES:
             return (first, *[h for h in order if h.name != first.name][:2])
         order = [first, *(h for h in order if h.name != first.name)]
+    block = _foam()
     if block in order and (foam == "foam" or (foam == "heavy-only" and heavy)):
-        order = [block, *(h for h in order if h is not block)]
+        order = [block, *(h for h in order if h != block)]
     return tuple(order)
+
+
+def _order(container: ContainerSize, stems: set[str], clear: bool, carried: bool) -> list[Holding]:
+    """Holding materials for a vessel and its kinds of stem, the one to take first."""
+    heavy = bool({"thick", "heavy"} & stems)
+    pin, mesh, grid = _pin(container), _mesh(container, heavy), _grid(container)
+    shallow = "shallow" in vessel_traits(container, clear)
+    if shallow and clear:  # nothing that must be hidden
+        return [_pebbles(), _woven(), grid]
+    if shallow:
+        return [pin, mesh, _foam()] if heavy or not carried else [mesh, pin, _foam()]
+    if stems == {"dried"}:
+        return [_wire(), mesh, grid]
+    if container.width <= NARROW:
+        return [_neck(), _woven()]
+    if clear:
+        return [grid, _woven(), _pebbles()]
+    return [mesh, pin, _foam()] if heavy else [mesh, grid, _woven(), _foam()]
 
 
 def vessel_traits(container: ContainerSize, clear: bool) -> frozenset[str]:

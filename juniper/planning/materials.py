@@ -1,9 +1,11 @@
 """The catalogue of materials: flowers, foliages and dried material, what part they play, how they
-are conditioned, how long they last.
+are treated, how long they last; and what is no plant but stands among them.
 
-`materials.csv` holds it, one row each; every row names its source ("common practice" or the
-published one). A school adds rows of its own in the same columns. Months are of the northern
-hemisphere; in the southern one they are half a year later.
+`materials.csv` holds it, one row each; every row names its sources ("common practice", "from
+memory" or the published one): of the whole, of its cautions, of its treatment and of its botanical
+name. A school adds rows of its own in the same columns; those it leaves out are the usual ones of
+the stem's texture. Months are of the northern hemisphere; in the southern one they are half a year
+later.
 """
 
 from __future__ import annotations
@@ -18,15 +20,19 @@ from pathlib import Path
 from typing import Any
 
 from juniper.documents import read_json
+from juniper.planning.treatment import COLUMNS as TREATED
+from juniper.planning.treatment import Treatment, read_treatment, treatment_cells, usual_treatment
 
 HERE = Path(__file__).with_name("materials.csv")
-ROLES = ("line", "focal", "mass", "filler", "foliage")
+PLANT_ROLES = ("line", "focal", "mass", "filler", "foliage")
+ROLES = (*PLANT_ROLES, "part")  # a part is no plant: bauble, candle, ribbon
 ACROSS = {
     "line": 7.0,
     "focal": 10.0,
     "mass": 6.0,
     "filler": 9.0,
     "foliage": 14.0,
+    "part": 6.0,
 }  # cm, where a material's own is not told (common practice)
 WIDEST = 60.0  # cm
 LONGEST_LIFE = 1500  # days; dried material is kept for some years at the most (common practice)
@@ -55,7 +61,9 @@ COLOURS = {
     "silver": "#a9b3a6",
     "grey": "#8d8f8c",
 }
-TEXTURES = ("soft", "medium", "woody", "hollow", "bulb", "milky", "leaf", "dried")
+TEXTURES = ("soft", "medium", "woody", "hollow", "bulb", "milky", "leaf", "dried", "part")
+NO_PLANT = "no plant"  # in the place of a botanical name
+FROM_MEMORY = "from memory"
 CAUTIONS = {
     "poisonous": "poisonous; keep it from food, children and animals, and wash your hands",
     "irritant": "its sap irritates skin: wear gloves",
@@ -65,11 +73,21 @@ CAUTIONS = {
     "thorns": "thorns or sharp edges: strip them, and wear gloves",
     "pollen": "its pollen stains: take the anthers off as they open",
     "dust": "it sheds dust or fluff: keep it from food and from those who cough at it",
+    "flame": "open flame: away from all that is dry, never alone; many places forbid it",
+    "breaks": "it breaks into sharp splinters: keep it from edges and from small hands",
+    "sharp": "sharp points: turn them in or down, and count them out again",
+    "small": "small parts: keep them from small children and from animals",
 }
 PROPER = frozenset(
     {
         "African",
         "Canterbury",
+        "Dame's",
+        "Japanese",
+        "Lawson's",
+        "Norway",
+        "Solomon's",
+        "Virginia",
         "Chinese",
         "Dutch",
         "Guernsey",
@@ -99,7 +117,8 @@ class FaultyMaterials(ValueError):
 class Material:
     """One material. `across` is what one stem of it covers, as the diameter of a disc in cm, `life`
     the usual range in days once conditioned, `months` when it is cut in the north (1 to 12),
-    `colours` keys of COLOURS, `cautions` keys of CAUTIONS.
+    `colours` keys of COLOURS, `cautions` keys of CAUTIONS with `harm` their source, `named` where
+    its botanical name was found, `source` where the rest is from.
     """
 
     slug: str
@@ -112,7 +131,15 @@ class Material:
     months: tuple[int, ...]
     colours: tuple[str, ...]
     cautions: tuple[str, ...]
+    harm: str
+    named: str
     source: str
+    treatment: Treatment
+
+    @property
+    def plant(self) -> bool:
+        """Whether it is (or was) a plant, and no bauble, candle or ribbon."""
+        return self.role != "part"
 
     @property
     def spoken(self) -> str:
@@ -133,6 +160,8 @@ class Material:
         return ((month + 5) % 12 + 1 if south else month) in self.months
 
 
+# columns that a school's own list may leave out
+OPTIONAL = frozenset({"across_cm", "harm", "named", *TREATED})
 COLUMNS = (
     "slug",
     "common",
@@ -145,8 +174,15 @@ COLUMNS = (
     "months",
     "colours",
     "cautions",
+    "harm",
+    "named",
     "source",
+    *TREATED,
 )
+
+
+# columns in which a person writes freely
+SPOKEN = ("common", "botanical", "harm", "named", "source", "treated")
 
 
 @cache
@@ -161,7 +197,7 @@ def read_materials(text: str) -> tuple[Material, ...]:
     """
     table = csv.DictReader(io.StringIO(text.lstrip("\ufeff"), newline=""))
     try:
-        missing = [c for c in COLUMNS if c not in (table.fieldnames or ()) and c != "across_cm"]
+        missing = [c for c in COLUMNS if c not in {*(table.fieldnames or ()), *OPTIONAL}]
         if missing:
             raise FaultyMaterials([(1, f"the column {missing[0]} is missing")])
         rows = list(table)
@@ -188,7 +224,7 @@ def read_materials(text: str) -> tuple[Material, ...]:
 
 def _material(row: dict) -> Material:
     text = {c: " ".join((row.get(c) or "").split()) for c in COLUMNS}
-    for column in ("common", "botanical", "source"):
+    for column in SPOKEN:
         if text[column][:1] == "'" and text[column][1:2] in FORMULA:
             text[column] = text[column][1:]
     for column in ("slug", "common", "botanical", "source"):
@@ -202,7 +238,9 @@ def _material(row: dict) -> Material:
     for column, word, names in (("cautions", "caution", CAUTIONS), ("colours", "colour", COLOURS)):
         unknown = [c for c in text[column].split() if c not in names]
         if unknown:
-            raise ValueError(f"no {word} is called “{unknown[0]}”; there are {', '.join(known)}")
+            raise ValueError(f"no {word} is called “{unknown[0]}”; there are {', '.join(names)}")
+    if (text["role"] == "part") != (text["texture"] == "part"):
+        raise ValueError("what is no plant has “part” both as its role and as its texture")
     across, life = _across(text), _life(text)
     return Material(
         text["slug"],
@@ -215,8 +253,17 @@ def _material(row: dict) -> Material:
         _months(text["months"]),
         tuple(text["colours"].split()),
         tuple(text["cautions"].split()),
+        text["harm"] or text["source"],
+        text["named"] or (NO_PLANT if text["role"] == "part" else FROM_MEMORY),
         text["source"],
+        _treatment(text),
     )
+
+
+def _treatment(text: dict[str, str]) -> Treatment:
+    """As the row tells it, or as is usual where it tells nothing of it."""
+    told = {c: text[c] for c in TREATED}
+    return read_treatment(told) if any(told.values()) else usual_treatment(text["texture"])
 
 
 def _across(text: dict[str, str]) -> float:
@@ -251,7 +298,7 @@ def _months(text: str) -> tuple[int, ...]:
     return tuple((first - 1 + i) % 12 + 1 for i in range((last - first) % 12 + 1))
 
 
-def _no_formula(text: str) -> str:
+def no_formula(text: str) -> str:
     """A text that a spreadsheet would take for a formula is led by an apostrophe (OWASP, "CSV
     injection").
     """
@@ -268,8 +315,8 @@ def as_csv(materials: tuple[Material, ...]) -> str:
         writer.writerow(
             [
                 m.slug,
-                _no_formula(m.common),
-                _no_formula(m.botanical),
+                no_formula(m.common),
+                no_formula(m.botanical),
                 m.role,
                 m.texture,
                 f"{m.across:g}",
@@ -277,7 +324,10 @@ def as_csv(materials: tuple[Material, ...]) -> str:
                 months,
                 " ".join(m.colours),
                 " ".join(m.cautions),
-                _no_formula(m.source),
+                no_formula(m.harm),
+                no_formula(m.named),
+                no_formula(m.source),
+                *map(no_formula, treatment_cells(m.treatment)),
             ]
         )
     return out.getvalue()
@@ -290,16 +340,18 @@ def as_json(materials: tuple[Material, ...]) -> str:
 
 def from_json(text: str) -> tuple[Material, ...]:
     """Materials from JSON as as_json() writes it. Raises FaultyMaterials."""
-    names = [f.name for f in fields(Material)]
+
+    def made_of(kind: type, row: dict[str, Any]) -> Any:
+        named = [f.name for f in fields(kind)]
+        given = {n: tuple(row[n]) if isinstance(row[n], list) else row[n] for n in named}
+        return kind(**given)
 
     def material_of(row: dict[str, Any]) -> Material:
-        given: dict[str, Any] = {
-            n: tuple(row[n]) if isinstance(row[n], list) else row[n] for n in names
-        }
-        return Material(**given)
+        return made_of(Material, row | {"treatment": made_of(Treatment, row["treatment"])})
 
     try:
         made = tuple(material_of(row) for row in read_json(text))
-    except (ValueError, KeyError, TypeError) as error:
+        text_of_made = as_csv(made)
+    except (ValueError, KeyError, TypeError, AttributeError, IndexError) as error:
         raise FaultyMaterials([(1, f"it is no list of materials ({error})")]) from error
-    return read_materials(as_csv(made))
+    return read_materials(text_of_made)

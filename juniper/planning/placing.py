@@ -21,13 +21,15 @@ IN_LINE = 0.06  # of half the breadth: a tip nearer to the axis stands over the 
 @dataclass(frozen=True)
 class Step:
     """One step of the making: what is placed, and what to mind; the stage that is reached with it
-    ('' none), and the title of the rule that marks it ('' where none in force does).
+    ('' none), the title of the rule that marks it ('' where none in force does), and how many stems
+    of the plan it sets (0 where it sets none of them).
     """
 
     what: str
     mind: str
     stage: str = ""
     marked_by: str = ""
+    stems: int = 0
 
 
 def order_of_placing(
@@ -43,6 +45,7 @@ def order_of_placing(
             _filled(step, plan, rings or {}),
             step.stage,
             next((by_measure[m] for m in step.measures if m in by_measure), ""),
+            sum(plan.by_name[n].count for n in step.stems if n in plan.by_name),
         )
         for step in plan.pattern.steps
     )

@@ -17,11 +17,12 @@ import cv2
 import numpy as np
 
 from juniper.colour import hue_name, lab_from_srgb, scheme_of, srgb_from_lab, to_hex
+from juniper.colour.circle import NEUTRALS, gap, place_of
 from juniper.colour.palette import Swatch, among_others
 from juniper.colour.ratios import SPLIT, parts_of, split_distance
 from juniper.colour.spaces import from_hex
 from juniper.lengths import area, length
-from juniper.planning.materials import ACROSS, COLOURS, ROLES, Material
+from juniper.planning.materials import ACROSS, COLOURS, PLANT_ROLES, ROLES, Material
 from juniper.planning.stems import StemPlan
 from juniper.rules import Brief, RuleSet
 from juniper.rules.band import Band
@@ -30,7 +31,7 @@ from juniper.values import triple
 
 VARIANTS = ("thrifty", "usual", "lavish")
 # of its disc that a stem shows (from memory)
-SEEN = {"line": 0.6, "focal": 0.9, "mass": 0.75, "filler": 0.45, "foliage": 0.55}
+SEEN = {"line": 0.6, "focal": 0.9, "mass": 0.75, "filler": 0.45, "foliage": 0.55, "part": 0.9}
 # for what stands behind what is seen (from memory)
 BEHIND = {"front only": 1.3, "all round": 2.0, "seated at a table": 2.0}
 FILLER = 0.15  # of the flowers' area (from memory)
@@ -43,6 +44,13 @@ READS = 8  # from nine up nobody counts whether they are odd
 SHARED = {1: (1.0,), 2: (0.6, 0.4), 3: (0.5, 0.3, 0.2)}  # of a role's stems, over its kinds
 # where a rule set names none
 NO_FILL, NO_FOLIAGE = Band(0.3, 0.6, 0.8, 1.0), Band(0.1, 0.3, 0.5, 0.7)
+# how the patterns' names begin in which some schools put filler, and how much (from memory)
+THREE_STEMS, SOME_FILLER = "three-stem", (1, 3, 5)
+# steps of twelve at which two colours are neither neighbours nor opposites (handbook, "Colour")
+NEITHER = {
+    3: "a quarter of the circle apart, neither neighbours nor opposites",
+    4: "a third of the circle apart, two of a triad",
+}
 MOST = 999  # stems of one kind in a piece
 
 
@@ -94,10 +102,11 @@ def counts(
     brief: Brief,
     variant: str = "usual",
     across: dict[str, float] | None = None,
+    ways: dict[str, str] | None = None,
 ) -> tuple[Count, ...]:
-    """Stems of each role for one piece, in the order of ROLES, none left out; `across` is the
-    breadth of a head by role, cm, the usual one where it is not told. Raises ValueError for a
-    variant that is not known.
+    """Stems of each role for one piece, in the order of PLANT_ROLES, none left out; `across` is the
+    breadth of a head by role, cm, the usual one where it is not told, `ways` those that a school
+    has chosen. Raises ValueError for a variant that is not known.
     """
     if variant not in VARIANTS:
         raise ValueError(f"A recipe is one of: {', '.join(VARIANTS)}.")
@@ -108,7 +117,10 @@ def counts(
         found = _of_mass(plan, rules, brief, variant, wide)
     for role, stems in plan.pattern.counts:
         found[role] = Count(role, stems[VARIANTS.index(variant)], f"as {_said(plan)} sets it")
-    return tuple(found[role] for role in ROLES)
+    if (ways or {}).get("filler") == "filler" and plan.pattern.slug.startswith(THREE_STEMS):
+        why = "of differing lengths, some of it behind: the school's way"
+        found["filler"] = Count("filler", SOME_FILLER[VARIANTS.index(variant)], why)
+    return tuple(found[role] for role in PLANT_ROLES)
 
 
 def _said(plan: StemPlan) -> str:
@@ -222,7 +234,8 @@ def odd(number: float, least: int = 1) -> int:
 def recipe(wanted: tuple[Wanted, ...], counted: tuple[Count, ...]) -> tuple[Item, ...]:
     """The stems of one piece: those typed as they were typed, the rest of each role shared out over
     its kinds, odd where the eye counts. A role for which no material is wanted is left out; mass
-    flowers then take the place of line, focal flowers and filler, area for area.
+    flowers then take the place of line, focal flowers and filler, area for area. Of what is no
+    plant there is one, if no number was typed.
     """
     total = {c.role: c.stems for c in counted}
     mass = [w.material.across for w in wanted if w.role == "mass"]
@@ -257,13 +270,14 @@ def _shared(total: int, kinds: int, counted: bool) -> list[int]:
     return [odd(total * s) if counted else max(1, round(total * s)) for s in shares]
 
 
-def swatches(items: tuple[Item, ...]) -> tuple[Swatch, ...]:
+def swatches(items: tuple[Item, ...], count_parts: bool = False) -> tuple[Swatch, ...]:
     """The recipe's flower colours, with the share of the flowers' area that each holds, the largest
-    first; leaf, if there is any, last.
+    first; leaf, if there is any, last. What is no plant counts among them only if it is said.
     """
     area: defaultdict[tuple[str, str], float] = defaultdict(float)
     for item in items:
-        area["foliage" if item.role == "foliage" else "flower", item.colour] += item.area
+        if item.role != "part" or count_parts:
+            area["foliage" if item.role == "foliage" else "flower", item.colour] += item.area
     out = []
     for part in ("flower", "foliage"):
         own = {colour: a for (p, colour), a in area.items() if p == part and a > 0}
@@ -286,15 +300,16 @@ def values_of(items: tuple[Item, ...], brief: Brief) -> dict[str, float]:
     """What a piece after the recipe would measure, by the names of the measures; what it says
     nothing of is left out.
     """
+    items = tuple(i for i in items if i.role != "part" or brief.count_parts)
     flowers = [i for i in items if i.role != "foliage" and i.stems]
-    if not flowers:
+    if not any(i.role != "part" for i in flowers):
         return {}
     kinds: Counter = Counter()
     for item in flowers:
-        if item.role != "filler":
+        if item.role not in ("filler", "part"):
             kinds[item.material.slug] += item.stems
     few = [n for n in kinds.values() if n <= READS]
-    palette = swatches(items)
+    palette = swatches(items, brief.count_parts)
     parts = parts_of(palette)
     found = {
         "foliage_share": (
@@ -317,7 +332,23 @@ def scheme_planned(items: tuple[Item, ...], brief: Brief):
     """The colour scheme (juniper.colour.Scheme) that the recipe's flowers make, None without
     flowers.
     """
-    return scheme_of(swatches(items), brief.with_green)
+    return scheme_of(swatches(items, brief.count_parts), brief.with_green)
+
+
+def scheme_words(flowers: tuple[Swatch, ...], scheme) -> str:
+    """The scheme that flower colours make, by its name; of two colours that are neither neighbours
+    nor opposites on the artists' circle how far apart they lie; "no scheme" without flowers.
+    """
+    if scheme is None:
+        return "no scheme"
+    hues = [s for s in flowers if s.hue not in NEUTRALS]
+    if len(hues) != 2:
+        return scheme.name
+    first, second = (float(place_of(s.own)) for s in hues)
+    steps = round(float(gap(first, second)))
+    if steps not in NEITHER:
+        return scheme.name
+    return f"no taught scheme of two: {hues[0].called} and {hues[1].called} lie {NEITHER[steps]}"
 
 
 def _edge(band: Band, variant: str) -> float:

@@ -11,11 +11,14 @@ from juniper.rules import Brief, RuleSet
 
 @dataclass(frozen=True)
 class Way:
-    """One of the ways that are taught: what is done, and why those who teach it do."""
+    """One of the ways that are taught: what is done, and why those who teach it do. One that is
+    `refused` is told of, with the reason, and cannot be chosen.
+    """
 
     slug: str
     what: str
     why: str
+    refused: bool = False
 
 
 @dataclass(frozen=True)
@@ -27,8 +30,8 @@ class Question:
     ways: tuple[Way, ...]
 
     def way(self, slug: str) -> Way | None:
-        """One of its ways by name."""
-        return next((w for w in self.ways if w.slug == slug), None)
+        """One of its ways that may be chosen, by name."""
+        return next((w for w in self.ways if w.slug == slug and not w.refused), None)
 
 
 QUESTIONS = (
@@ -36,6 +39,12 @@ QUESTIONS = (
         "woody-ends",
         "Ends of woody stems",
         (
+            Way(
+                "by-material",
+                "Each as it is usually treated: lilac and viburnum broken and whittled, blossom"
+                " branches split, roses cut on the slant.",
+                "Wood differs: what opens a lilac only bruises a rose.",
+            ),
             Way(
                 "cross-cut",
                 "Split the end crosswise for a finger's breadth.",
@@ -60,40 +69,61 @@ QUESTIONS = (
         ),
     ),
     Question(
+        "leaves",
+        "Leaves of lilac and its like",
+        (
+            Way("off", "All off.", "The blossom gets all the water."),
+            Way("on", "A few left on at the top.", "They frame the blossom, and shade it."),
+        ),
+    ),
+    Question(
         "searing",
-        "Searing soft and milky ends",
+        "Searing soft garden stems",
         (
             Way(
-                "sear",
-                "A tenth of the stem in just-boiled water: 10 s soft, 20 s medium, 30 to 40 s"
-                " woody.",
-                "It drives the air out and seals the sap in, so that limp heads rise.",
+                "no-sear",
+                "No boiling water: a fresh cut, at once into deep water.",
+                "Nobody is scalded, and a fresh cut in clean water does for most.",
             ),
             Way(
-                "no-sear",
-                "No boiling water: a fresh slanting cut, at once into deep cool water.",
-                "Nobody is scalded, and a fresh cut in clean water does for most.",
+                "sear",
+                "Only what is soft or sappy in spring and early summer, such as spurges, primroses"
+                " and wallflowers: a tenth of the stem in just-boiled water, 10 s soft, 20 s"
+                " medium, 30 to 40 s woody. Roses, hydrangeas, camellias and bulb flowers never.",
+                "It drives the air out and seals the sap in, so that limp heads rise.",
+            ),
+        ),
+    ),
+    Question(
+        "food",
+        "Flower food",
+        (
+            Way(
+                "food",
+                "Flower food as its packet says.",
+                "Sugar feeds, acid lets it rise, and a biocide keeps the water clean.",
+            ),
+            Way(
+                "plain",
+                "None: clean water, changed often.",
+                "What is changed every second day needs nothing in it.",
             ),
         ),
     ),
     Question(
         "salt",
-        "Something in the water",
+        "Salt in the water",
         (
+            Way("no-salt", "None.", "Too much dries the stem out, and it does nothing for most."),
             Way(
-                "food",
-                "Flower food as its packet says, or nothing.",
-                "Sugar feeds, acid lets it rise, and a biocide keeps the water clean.",
+                "any-bowl",
+                "A pinch in the water of any bowl.",
+                "It is taught to keep the water of a shallow bowl fresh.",
             ),
             Way(
                 "salt",
-                "A pinch of salt for milky and tropical stems.",
-                "It is taught for sap that clogs; too much dries the stem out.",
-            ),
-            Way(
-                "plain",
-                "Clean water, changed often.",
-                "What is changed every second day needs nothing in it.",
+                "A pinch for milky and large-leaved stems.",
+                "It is taught for sap that clogs.",
             ),
         ),
     ),
@@ -108,9 +138,82 @@ QUESTIONS = (
             ),
             Way(
                 "bleach",
-                "A few drops to a bucket, never with an acid or ammonia.",
+                "A few drops to a bucket of plain water, and no flower food in it.",
                 "It keeps foul stems from clouding the water.",
             ),
+            Way(
+                "bleach-with-food",
+                "A splash of bleach and flower food together.",
+                "Some add both. It is not offered here: flower food is acid, and chlorine with"
+                " acid gives off gas that harms the lungs.",
+                refused=True,
+            ),
+        ),
+    ),
+    Question(
+        "refreshing",
+        "Water of a finished piece",
+        (
+            Way(
+                "second-day",
+                "Changed every second day; every stem cut again at every other change.",
+                "Foul water ends more vases than thirst.",
+            ),
+            Way(
+                "top-up",
+                "Topped up every three to four days, and not disturbed.",
+                "A piece that is lifted out never stands as it was set.",
+            ),
+            Way(
+                "daily",
+                "Felt daily with a finger, and filled.",
+                "Foliage and woody stems drink most on the first days.",
+            ),
+        ),
+    ),
+    Question(
+        "tulips",
+        "Tulips and others that lean to the light",
+        (
+            Way("turn", "Turned daily.", "They lean to every side in turn, and stay upright."),
+            Way(
+                "window",
+                "Placed facing the window, and left.",
+                "They lean one way on purpose; the piece is set for it.",
+            ),
+            Way("dark", "Kept in a darker place.", "They grow and lean less."),
+        ),
+    ),
+    Question(
+        "foliage-kinds",
+        "Kinds of foliage",
+        (
+            Way("three", "Up to three.", "More is restless, and nothing comes twice."),
+            Way(
+                "many",
+                "The more the better.",
+                "Textures do for foliage what colours do for flowers.",
+            ),
+        ),
+    ),
+    Question(
+        "filler",
+        "Filler in three-stem pieces",
+        (
+            Way("open", "None: the space stays open.", "The lines are the piece."),
+            Way(
+                "filler",
+                "A little, of differing lengths, some of it behind.",
+                "It joins the three lines and gives depth.",
+            ),
+        ),
+    ),
+    Question(
+        "wire",
+        "Wire is told in",
+        (
+            Way("mm", "Millimetres: 0.71 mm, 0.90 mm.", "It is what can be measured."),
+            Way("gauge", "Gauge: 22, 20.", "It is how wire is sold in many places."),
         ),
     ),
     Question(
@@ -168,19 +271,28 @@ QUESTIONS = (
         ),
     ),
 )
+# what keeps one way from standing beside another, with the sentence that says which is in force
+AGAINST = {
+    ("bleach", "bleach", "food"): (
+        "plain",
+        "Bleach is in force, so there is no flower food in the same water: flower food is acid,"
+        " and chlorine with acid gives off gas.",
+    )
+}
 BY_SLUG = {q.slug: q for q in QUESTIONS}
 FIVE = 4.0  # flower colours that a rule set must want in full marks to teach the rich palette
 
 
 @dataclass(frozen=True)
 class InForce:
-    """A question, the way in force, the others, and by whose word: 'school' or 'rules' or
-    'usual'.
+    """A question, the way in force, the others, and by whose word: 'school', 'rules' or 'usual',
+    or 'safety' where another way that is in force forbids what would be, `because` of what it says.
     """
 
     question: Question
     way: Way
     by: str
+    because: str = ""
 
     @property
     def others(self) -> tuple[Way, ...]:
@@ -207,7 +319,24 @@ def in_force(
             found.append(InForce(question, by_school, "school"))
         else:
             found.append(InForce(question, question.ways[0], "usual"))
-    return tuple(found)
+    return _apart(found)
+
+
+def _apart(found: list[InForce]) -> tuple[InForce, ...]:
+    """Ways that must not stand beside one another are parted."""
+    chosen = {f.question.slug: f.way.slug for f in found}
+    barred = {
+        other: (instead, says)
+        for (question, way, other), (instead, says) in AGAINST.items()
+        if chosen.get(question) == way
+    }
+    out = []
+    for one in found:
+        instead, says = barred.get(one.question.slug, ("", ""))
+        kept = one.question.way(instead)
+        parted = kept is not None and kept is not one.way
+        out.append(InForce(one.question, kept, "safety", says) if kept and parted else one)
+    return tuple(out)
 
 
 def chosen_ways(chosen: dict[str, str]) -> dict[str, str]:

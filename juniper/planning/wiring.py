@@ -11,6 +11,9 @@ from juniper.planning.recipe import Item
 from juniper.planning.stems import StemPlan
 
 ORDINARY, HEAVY, BINDING = 0.71, 0.90, 0.28  # mm
+# Wire is sold by the Imperial Standard Wire Gauge: 0.028 inch is number 22, 0.036 inch 20, 0.0108
+# inch 32. (Statutory table of 1883, as in BS 3737; from memory.)
+GAUGES = {0.71: 22, 0.90: 20, 0.28: 32}
 # cm: a head so wide, or a stem so long as it shows, asks for the thicker wire
 HEAVY_HEAD, TALL = 9.0, 35.0
 
@@ -23,6 +26,17 @@ class Wiring:
     gauge: float
     how: str
     when: str
+
+
+def wire_words(gauge: float, way: str = "mm") -> str:
+    """A wire as a school tells it: in millimetres, with its gauge beside it, or the other way
+    round.
+    """
+    number = GAUGES[gauge]
+    millimetres = f"{gauge:.2f} mm"
+    return (
+        f"{number} gauge ({millimetres})" if way == "gauge" else f"{millimetres} ({number} gauge)"
+    )
 
 
 def wiring(items: tuple[Item, ...], plan: StemPlan) -> tuple[Wiring, ...]:
@@ -39,6 +53,8 @@ def wiring(items: tuple[Item, ...], plan: StemPlan) -> tuple[Wiring, ...]:
 
 
 def _wired(material: Material, role: str, tall: bool) -> Wiring | None:
+    if not material.plant:
+        return None
     heavy = material.across >= HEAVY_HEAD
     gauge = HEAVY if heavy and tall else ORDINARY
     if role == "foliage":

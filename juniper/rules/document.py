@@ -109,7 +109,8 @@ class Brief:
     of `shown_only`, by code, are shown to the student and carry no marks yet; what can hurt
     somebody still holds the whole down. `kind` is one of KINDS; a composition of several lists its
     `vessels` from the left. `stages` are those of the making, of STAGES, that are photographed.
-    `near` is what it will stand near, of PLACES.
+    `near` is what it will stand near, of PLACES; `count_parts` whether what is no plant (baubles,
+    candles, ribbon) counts in colours and shares, or is left out.
     """
 
     form: str = "symmetrical triangle"
@@ -130,6 +131,7 @@ class Brief:
     vessels: tuple[BriefVessel, ...] = ()
     stages: tuple[str, ...] = ()
     near: tuple[str, ...] = ()
+    count_parts: bool = False
 
     @property
     def symmetrical(self) -> bool:

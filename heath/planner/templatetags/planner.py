@@ -4,11 +4,14 @@ from django import template
 from django.utils.dates import MONTHS
 
 from juniper.lengths import length
+from juniper.planning.conditioning import in_use, steps_of
+from juniper.planning.treatment import STAGES
 
 register = template.Library()
 PLACES = (
     ("plan", "Stems"),
     ("recipe", "Recipe"),
+    ("lesson-plan", "Lesson"),
     ("conditioning", "Conditioning"),
     ("care", "Aftercare"),
 )
@@ -18,6 +21,18 @@ PLACES = (
 def planner_places(brief, here):
     """The places of a brief's plan, the one where one is marked."""
     return {"brief": brief, "here": here, "places": PLACES}
+
+
+@register.filter
+def made_ready(material, ways):
+    """How a material is made ready by a school's ways: its steps, what is done in use, the stage at
+    which it is bought.
+    """
+    return {
+        "steps": steps_of(material, ways),
+        "in_use": in_use(material),
+        "stage": STAGES[material.treatment.stage],
+    }
 
 
 @register.filter

@@ -66,7 +66,7 @@ PLACES = (
 OF_BRIEF = (
     _place("Wall", "brief", "bench", "draw-container"),
     _place("Line-up", "line-up"),
-    _place("Plan", "plan", "recipe", "conditioning", "care", "piece-care"),
+    _place("Plan", "plan", "recipe", "lesson-plan", "conditioning", "care", "piece-care"),
     _place("Photographs", "intake"),
     _place("Return", "returning", "sheet"),
 )
@@ -144,6 +144,7 @@ HELP = {
     "line-up": "wall",
     "plan": "plan",
     "recipe": "plan",
+    "lesson-plan": "plan",
     "conditioning": "plan",
     "care": "plan",
     "piece-care": "plan",

@@ -26,14 +26,19 @@ ROUND = Brief(form="round", container_height_cm=24, container_width_cm=10)
 
 class Hands(unittest.TestCase):
     def test_minutes_of_one_pair(self):
-        # .3 a stem and .1 to .4 more by texture, five to begin, in steps of five.
+        # .3 a stem and .1 to .5 more by its treatment, five to begin, in steps of five.
         for slug, stems, minutes in (
             ("tulip", 32, 20),
             ("tulip", 1, 10),
             ("gerbera", 25, 15),
-            ("lilac", 20, 20),
-            ("lilac", 25, 20),
-            ("lilac", 26, 25),
+            ("lilac", 18, 20),  # whittled: .8 a stem
+            ("lilac", 19, 25),
+            ("prunus", 25, 20),  # split: .6
+            ("prunus", 26, 25),
+            ("amaryllis", 21, 20),  # filled: .7
+            ("amaryllis", 22, 25),
+            ("rose", 30, 20),  # thorns: .5
+            ("rose", 31, 25),
         ):
             self.assertEqual(hands(Need(BY[slug], stems)), minutes, (slug, stems))
 

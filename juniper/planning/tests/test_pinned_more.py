@@ -187,7 +187,7 @@ class Care(unittest.TestCase):
         self.assertEqual(care.days, ())
 
     def test_three_weeks_at_most(self):
-        longest = max(catalogue(), key=lambda m: 0 if m.texture == "dried" else m.life[1])
+        longest = max(catalogue(), key=lambda m: 0 if m.treatment.dry else m.life[1])
         self.assertEqual(len(aftercare((longest,), MADE).days), min(21, longest.life[1]))
 
 
