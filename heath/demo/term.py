@@ -3,11 +3,13 @@ maritime museum. All people and places are made up. Loading again adds nothing t
 
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
+from datetime import timedelta
 from multiprocessing import get_context
 from typing import Any
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import transaction
+from django.utils import timezone
 
 from heath.assessment.models import Piece, View
 from heath.assessment.photographs import add_photograph, see_photograph
@@ -196,6 +198,9 @@ PLANNED = {
         [],
     ),
 }
+# lessons that are planned, on the next Thursday evening: minutes, people, transport, minutes on the
+# way
+LESSONS = {WAITING.name: (150, 2, "driven", 15)}
 PRICES = """# Harbour market, Thursday
 Snapdragon, 10, £8.50
 Sunflower, 5, £6.00
@@ -319,8 +324,28 @@ def _plan(brief, by) -> None:
         {"slug": slug, "role": role, "colour": colour, "stems": None}
         for slug, role, colour in lines
     ]
-    Plan.objects.create(brief=brief, items=items, variant=variant, changed_by=by)
+    Plan.objects.create(
+        brief=brief, items=items, variant=variant, changed_by=by, **_lesson(brief.name)
+    )
     Workshop.objects.get_or_create(school=brief.course.school, defaults={"prices": PRICES})
+
+
+def _lesson(name: str) -> dict:
+    """The lesson that is planned for a brief, as the fields of its plan."""
+    if name not in LESSONS:
+        return {}
+    minutes, people, transport, way = LESSONS[name]
+    today = timezone.localtime()
+    evening = (today + timedelta(days=(3 - today.weekday()) % 7 or 7)).replace(
+        hour=18, minute=30, second=0, microsecond=0
+    )
+    return {
+        "lesson_at": evening,
+        "lesson_minutes": minutes,
+        "people": people,
+        "transport": transport,
+        "way_minutes": way,
+    }
 
 
 def _photographed(brief, one: Set, by, camera) -> None:

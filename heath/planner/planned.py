@@ -371,7 +371,9 @@ class Planned:
     def price_steps(self):
         """The same outline from foliage only to lavish; empty without foliage in the recipe."""
         variants = {v: self.recipe(v) for v in VARIANTS}
-        return price_steps(variants, self.rules, self.core, self.prices[0], self.pieces)
+        return price_steps(
+            variants, self.rules, self.core, self.prices[0], self.pieces, self.plan.carried
+        )
 
     @cached_property
     def leftovers(self):

@@ -34,24 +34,11 @@ BAGGING = "Count the stems into bags, one a student, named."
 WHO = ("instructor", "helper")
 
 
-@dataclass(frozen=True)
-class Kit:
-    """What one student's bag holds: pieces of each material, and stems to put in, where a stem is
-    divided at the table.
+def kit(items: tuple[Item, ...]) -> tuple[Item, ...]:
+    """The bag of one student: the lines of a recipe that put something in. A stem that yields
+    several pieces is divided while the bags are filled, so that they take what is bought.
     """
-
-    lines: tuple[tuple[Item, int], ...]
-
-    @property
-    def stems(self) -> int:
-        """Stems in the bag."""
-        return sum(stems for _, stems in self.lines)
-
-
-def kit(items: tuple[Item, ...]) -> Kit:
-    """The bag of one student: a stem that yields several pieces is put in whole."""
-    lines = tuple((i, math.ceil(i.stems / i.material.treatment.yields)) for i in items if i.stems)
-    return Kit(lines)
+    return tuple(i for i in items if i.stems)
 
 
 @dataclass(frozen=True)

@@ -38,11 +38,14 @@ class Hold:
 
 @dataclass(frozen=True)
 class FillLine:
-    """How high a vessel is filled, cm over its base, as a share of its height, and why."""
+    """How high a vessel is filled, cm over its base, as a share of its height, and why; and how
+    high while it travels (None where it stays).
+    """
 
     height: float
     share: float
     why: str
+    on_the_way: float | None = None
 
 
 def mixed_mechanics(
@@ -130,22 +133,21 @@ def fill_line(
     holding: Holding,
     carried: bool = False,
 ) -> FillLine:
-    """How high the vessel is filled before the flowers go in."""
+    """How high the vessel is filled before the flowers go in, and, if it is `carried` finished, on
+    the way.
+    """
     fresh = [m for m in materials if m.plant and not m.treatment.dry]
     if materials and not fresh:
         return FillLine(0.0, 0.0, "nothing in it drinks")
     full = FULL * container.height
+    way = CARRIED * container.height if carried else None
     if holding.name.startswith("Pin holder"):
         # A shallow bowl: the pins stay under water.
         level = min(max(PINS + OVER_PINS, 0.5 * container.height), 0.9 * container.height)
-        return FillLine(level, level / container.height, "the pins stay under water")
+        return FillLine(level, level / container.height, "the pins stay under water", way)
     flowers = [m for m in fresh if m.role != "foliage"]
     if flowers and all(m.treatment.water[1] == "shallow" for m in flowers):
         level = min(SHALLOW_WATER, full)
-        return FillLine(
-            level, level / container.height, f"bulb flowers rot in more than {length(level, 0)}"
-        )
-    if carried:
-        level = CARRIED * container.height
-        return FillLine(level, CARRIED, "no higher on the way; filled up when it stands")
-    return FillLine(full, FULL, "about three quarters before the flowers go in")
+        why = f"bulb flowers rot in more than {length(level, 0)}"
+        return FillLine(level, level / container.height, why, way and min(way, level))
+    return FillLine(full, FULL, "about three quarters before the flowers go in", way)

@@ -118,6 +118,7 @@ def price_steps(
     brief: Brief,
     bunches: tuple[Bunch, ...],
     pieces: int,
+    carried: bool = False,
 ) -> tuple[PriceStep, ...]:
     """The same outline from foliage only to lavish: `variants` are a recipe's lines by the names of
     juniper.planning.recipe.VARIANTS. In the first step foliage takes the place of the flowers, area
@@ -132,7 +133,7 @@ def price_steps(
     for name in STEPS:
         items = variants[name] if name in variants else _of_foliage(usual, name == ONE_FLOWER)
         points = recipe_points(items, rules, brief)
-        steps.append(PriceStep(name, items, bill(items, bunches, pieces), points, points - before))
+        steps.append(PriceStep(name, items, bill(items, bunches, pieces, carried), points, points - before))
         before = points
     return tuple(steps)
 

@@ -45,9 +45,8 @@ class Lesson(SchoolTestCase):
         self.assertEqual((plan.transport, plan.way_minutes, plan.carried), ("driven", 20, True))
         for words in ("17:45", "18:05", "20:05", "20:20", "On the way: driven finished"):
             self.assertContains(page, words)
-        # a stem of ruscus is cut into two: eight tips are four stems
-        self.assertContains(page, "8 pieces")
-        self.assertContains(page, "16 bags of 12 stems")
+        self.assertContains(page, "2 from a stem")
+        self.assertContains(page, "16 bags, each with the student")
 
     def test_the_timetable_ends_where_the_bags_begin(self):
         self.planned()
@@ -89,7 +88,7 @@ class Lesson(SchoolTestCase):
         text = text_of(printed(self.client.post(reverse("lesson-pdf", args=[self.brief.pk]))))
         for piece in self.brief.pieces.all():
             self.assertIn(piece.code, text)
-        for words in ("Who does what", "On the board", "To buy", "cut into 8", "Clear up"):
+        for words in ("Who does what", "On the board", "To buy", "2 from a stem", "Clear up"):
             self.assertIn(words, text)
 
     def test_shopping_list_and_calendar(self):

@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from juniper.planning import ContainerSize, order_of_placing, plan_stems
+from juniper.planning.buying import bill
 from juniper.planning.conditioning import SETTLE, Need, hands, soak, timetable
 from juniper.planning.lesson import (
     BAGGING,
@@ -75,10 +76,18 @@ class ByHand(unittest.TestCase):
         focal = next(n for n, w in enumerate(words) if w.startswith("Focal"))
         self.assertLess(look, focal)
 
-    def test_a_bag_holds_stems_and_not_tips(self):
-        items = (Item(BY["ruscus"], "foliage", "green", 5), Item(BY["rose"], "focal", "red", 3))
-        self.assertEqual([n for _, n in kit(items).lines], [3, 3])
-        self.assertEqual(kit(items).stems, 6)
+    def test_the_bags_together_take_what_is_bought_but_the_reserve(self):
+        # Five tips of ruscus from stems of two: 16 bags take 80 tips of 40 stems.
+        items = (
+            Item(BY["ruscus"], "foliage", "green", 5),
+            Item(BY["rose"], "focal", "red", 3),
+            Item(BY["carnation"], "mass", "red", 0),
+        )
+        self.assertEqual([i.stems for i in kit(items)], [5, 3])
+        for line in bill(items, (), 16).lines:
+            bagged = sum(16 * i.stems for i in kit(items) if i.material is line.item.material)
+            self.assertEqual(bagged, line.used)
+            self.assertGreaterEqual(line.needed * line.item.material.treatment.yields, bagged)
 
     def test_what_cannot_be_is_told_with_what_helps(self):
         for minutes, students, people, words in (

@@ -82,7 +82,10 @@ class Filled(unittest.TestCase):
     def test_levels(self):
         self.assertAlmostEqual(self.line(("rose",), VASE).height, 18)  # three quarters of 24
         self.assertAlmostEqual(self.line(("tulip", "ruscus"), VASE).height, 7)  # bulbs: shallow
-        self.assertAlmostEqual(self.line(("rose",), VASE, carried=True).height, 8)  # a third
+        self.assertAlmostEqual(self.line(("rose",), VASE, carried=True).height, 18)
+        self.assertAlmostEqual(self.line(("rose",), VASE, carried=True).on_the_way, 8)  # a third
+        self.assertAlmostEqual(self.line(("tulip",), VASE, carried=True).on_the_way, 7)
+        self.assertIsNone(self.line(("rose",), VASE).on_the_way)
         self.assertAlmostEqual(self.line(("rose",), BOWL).height, 3.5)  # 2 cm over the pins
         self.assertEqual(self.line(("wheat", "pampas"), VASE).height, 0)
         for container in (VASE, BOWL, ContainerSize(3, 20)):
