@@ -2,4 +2,4 @@
 database.
 """
 
-VERSION = "0.9.1"
+VERSION = "0.9.2"

@@ -27,7 +27,7 @@ from juniper.measures import (
     stems_under,
     surface_of,
 )
-from juniper.measures.colours import seen_from_behind
+from juniper.measures.colours import Asked, seen_from_behind
 from juniper.measures.grouped import measure_group, with_tops
 from juniper.measures.matching import FROM, depth_of, doubt_of_view, lean_of
 from juniper.measures.rings import from_above
@@ -310,8 +310,7 @@ def measured_view(
         brief.container_height_cm,
         brief.form,
         view.stems,
-        brief.with_green,
-        brief.split,
+        Asked(brief.with_green, brief.split, brief.setting),
         unsure,
         view.focal_put,
         weighing,

@@ -253,6 +253,7 @@ class Brief(Kept):
             stages=tuple(v for v in self.views if v in STAGES),
             near=tuple(self.near),
             count_parts=self.count_parts,
+            setting=self.setting,
         )
 
     def give_pieces(self):

@@ -4,10 +4,8 @@ import numpy as np
 from django.utils.html import format_html, format_html_join
 
 from juniper.colour import flowers_of
-from juniper.colour.circle import hue_name
 from juniper.colour.deficiency import MATRICES, confused
-from juniper.colour.palette import Swatch
-from juniper.colour.ratios import relation
+from juniper.colour.ratios import relation, setting_swatch
 from juniper.colour.spaces import ciede2000, from_hex, lab_from_srgb
 
 COUNTED = 0.05  # share from which a colour is looked at by other eyes
@@ -74,12 +72,11 @@ def wished_of(palette, wished):
 
 def before_setting(palette, setting):
     """In a sentence, how the flowers stand before the cloth or wall that the brief tells of."""
-    lab = lab_from_srgb(from_hex(setting))
-    word, nearest = relation(Swatch("setting", tuple(lab), setting, hue_name(lab), 1.0), palette)
+    cloth = setting_swatch(setting)
+    word, nearest = relation(cloth, palette)
     flowers = [s for s in palette if s.part == "flower" and s.share >= COUNTED]
-    lost = [
-        s.name for s in flowers if float(ciede2000(lab, lab_from_srgb(from_hex(s.chip)))) < LOST
-    ]
+    chips = [(s.name, lab_from_srgb(from_hex(s.chip))) for s in flowers]
+    lost = [name for name, lab in chips if float(ciede2000(cloth.lab, lab)) < LOST]
     if lost:
         return f"Before the wall or cloth of the brief {' and '.join(lost)} would hardly show."
     return {

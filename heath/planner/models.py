@@ -75,7 +75,7 @@ class Workshop(models.Model):
     school = models.OneToOneField(
         "people.School", on_delete=models.CASCADE, related_name="workshop"
     )
-    prices = models.TextField(blank=True, max_length=20_000)
+    prices = models.TextField(blank=True)
     ways = models.JSONField(default=dict)
 
     def __str__(self):

@@ -55,6 +55,7 @@ from juniper.rules import Brief as CoreBrief
 from juniper.rules import RuleSet, school, school_slugs
 
 MOST_ITEMS = 24
+FOLIAGES = 3  # kinds of foliage in the schools that keep to few (handbook section 9)
 
 
 def workshop_of(school_id) -> Workshop:
@@ -450,6 +451,29 @@ class Planned:
         own = tuple(dict.fromkeys(i.material for i in self.items))
         return fill_line(self.container, own, self.holdings[0], self.plan.carried)
 
+    def way(self, question: str) -> str:
+        """The way in force with a question (keys of juniper.planning.ways.BY_SLUG)."""
+        return next(f.way.slug for f in self.ways if f.question.slug == question)
+
+    @property
+    def in_the_water(self) -> tuple[str, ...]:
+        """What the school's ways put into the vessel's water, each in a sentence."""
+        shallow = self.container.height <= self.container.width / 2
+        said = {
+            "Add flower food as its packet says.": self.way("food") == "food",
+            "Add a few drops of bleach, and no flower food.": self.way("bleach") == "bleach",
+            "Add a pinch of salt.": shallow and self.way("salt") == "any-bowl",
+        }
+        return tuple(words for words, applies in said.items() if applies)
+
+    @property
+    def too_many_foliages(self) -> int:
+        """Kinds of foliage in the recipe, where the school's way is up to three and there are more;
+        else 0.
+        """
+        found = len({i.material.slug for i in self.items if i.role == "foliage" and i.stems})
+        return found if found > FOLIAGES and self.way("foliage-kinds") == "three" else 0
+
     @property
     def transport(self):
         """How the finished pieces come to their place."""
@@ -476,6 +500,13 @@ class Planned:
             return ()
         until = self.ready_by + timedelta(minutes=SETTLE)
         return timetable(tuple(self.needs.values()), until, self.plan.people, self.workshop.ways)
+
+    @property
+    def begins_too_late(self) -> str:
+        """Why nobody is free in time for the lesson; '' where there is time."""
+        if not self.jobs or self.plan.lesson_at < timezone.now():
+            return ""
+        return too_late(self.jobs)
 
     @cached_property
     def run_sheet(self) -> tuple[tuple[Minute, ...], str]:
@@ -524,13 +555,12 @@ class Planned:
     @cached_property
     def holdings(self):
         """What holds the stems, the one to take first."""
-        foam = next(f.way.slug for f in self.ways if f.question.slug == "foam")
         return choose_holding(
             self.container,
             self.kinds_of_stem,
             self.clear,
             self.plan.carried,
-            foam,
+            self.way("foam"),
             self.stems.pattern,
         )
 
@@ -551,8 +581,19 @@ class Planned:
     @property
     def wiring(self):
         """How the recipe's materials are wired."""
-        way = next(f.way.slug for f in self.ways if f.question.slug == "wire")
-        return [(w, wire_words(w.gauge, way)) for w in wiring(self.items, self.stems)]
+        return [(w, wire_words(w.gauge, self.way("wire"))) for w in wiring(self.items, self.stems)]
+
+
+def too_late(jobs: tuple[Job, ...]) -> str:
+    """What to do where the first job should have begun already; '' where there is time."""
+    first = min(jobs, key=lambda j: j.start)
+    if first.start >= timezone.localtime():
+        return ""
+    return (
+        f"{first.material.common} should have been begun on {first.start:%d %B at %H:%M}, so nobody"
+        " is free in time. Plan a later lesson or a second person, or take what stands for a"
+        " shorter time."
+    )
 
 
 def read_items(rows: list[dict], materials: dict[str, Material]) -> list[dict]:

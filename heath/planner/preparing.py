@@ -10,7 +10,7 @@ from django.utils.http import urlencode
 from django.views.decorators.http import require_POST, require_safe
 
 from heath.jobs.printing import print_later
-from heath.planner.planned import Planned
+from heath.planner.planned import Planned, too_late
 from heath.planner.views import planned_of
 from heath.web.plain import moment, whole
 from juniper.planning.calendar import as_ics
@@ -72,6 +72,8 @@ def _table(planned: Planned, asked: dict) -> dict:
             for code, words in CAUTIONS.items()
             if any(code in j.material.cautions for j in jobs)
         ],
+        "past": asked["at"] < timezone.now(),
+        "late": too_late(jobs) if jobs and asked["at"] > timezone.now() else "",
         "boiling": any("just-boiled" in step for j in jobs for step in j.what),
         "bleach": any("bleach" in step for j in jobs for step in j.what),
     }

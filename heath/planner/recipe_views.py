@@ -14,7 +14,8 @@ from juniper.planning.materials import COLOURS, ROLES
 from juniper.planning.recipe import VARIANTS
 
 MOST_PIECES = 200
-MOST_PRICES = 20_000
+MOST_PRICES = 500_000  # characters of a price list: ten thousand lines and more
+TOLD = 20  # faulty lines of it that are shown at once
 LEAST_WORDS = 5
 
 
@@ -63,9 +64,15 @@ def recipe(request, pk):
             )
         prices = request.POST.get("prices")
         if prices is not None and prices != planned.workshop.prices:
-            workshop = own_workshop(request.user)
-            workshop.prices = prices[:MOST_PRICES]
-            workshop.save(update_fields=["prices"])
+            if len(prices) > MOST_PRICES:
+                faults.append(
+                    f"The price list is longer than {MOST_PRICES // 1000},000 characters and was"
+                    " not kept. Leave out what the school never buys."
+                )
+            else:
+                workshop = own_workshop(request.user)
+                workshop.prices = prices
+                workshop.save(update_fields=["prices"])
         keep(planned, request.user)
         if not request.htmx and not faults:
             return redirect("recipe", pk=pk)
@@ -75,6 +82,7 @@ def recipe(request, pk):
         "brief": planned.brief,
         "rows": _rows(planned),
         "faults": faults_of(planned.plan.items, planned.materials) + faults,
+        "told": TOLD,
         "instead": planned.in_place_of(request.GET.get("instead", "")),
         "roles": ROLES,
         "colours": COLOURS,

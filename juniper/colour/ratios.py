@@ -8,9 +8,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from juniper.colour.circle import NEUTRALS, gap, place_of
+from juniper.colour.circle import NEUTRALS, gap, hue_name, place_of
 from juniper.colour.palette import Swatch
-from juniper.colour.spaces import ciede2000
+from juniper.colour.spaces import ciede2000, from_hex, lab_from_srgb
+from juniper.values import triple
 
 # of the first, the second and all other colours; some teach .65, .25 and .10
 SPLIT = (0.6, 0.3, 0.1)
@@ -131,6 +132,34 @@ def _place(swatch: Swatch) -> float:
     return float(place_of(swatch.own))
 
 
+def picks_up(setting: Swatch, swatches: tuple[Swatch, ...]) -> tuple[tuple[Swatch, ...], float]:
+    """The flower colours that pick up a coloured wall or cloth, and the share of the flowers that
+    they hold: within ECHO of it by CIEDE2000, or of its own step of the circle.
+    """
+    own = np.array(setting.own)
+    flowers = [s for s in swatches if s.part == "flower"]
+    found = tuple(
+        s
+        for s in flowers
+        if float(ciede2000(own, np.array(s.own))) < ECHO
+        or (s.hue not in NEUTRALS and s.hue == setting.hue)
+    )
+    whole = sum(s.share for s in flowers)
+    return found, sum(s.share for s in found) / whole if whole else 0.0
+
+
+def is_plain(swatch: Swatch) -> bool:
+    """Whether a container, wall or cloth is a neutral: of less than PLAIN saturation."""
+    lightness, a, b = swatch.own
+    return float(np.hypot(a, b) / (lightness + 16)) < PLAIN
+
+
+def setting_swatch(colour: str) -> Swatch:
+    """A wall or cloth, by its colour #rrggbb, as a swatch that holds all of itself."""
+    lab = lab_from_srgb(from_hex(colour))
+    return Swatch("setting", triple(lab), colour, hue_name(lab), 1.0)
+
+
 def relation(container: Swatch, swatches: tuple[Swatch, ...]) -> tuple[str, str]:
     """How a container stands to the flowers, neutral, echo or contrast, and the colour of the
     palette it is nearest to.
@@ -143,9 +172,8 @@ def relation(container: Swatch, swatches: tuple[Swatch, ...]) -> tuple[str, str]
     own = np.array(container.own)
     apart = [float(ciede2000(own, np.array(s.own))) for s in flowers]
     nearest = flowers[int(np.argmin(apart))]
-    deep = float(np.hypot(own[1], own[2]) / (own[0] + 16))
     same_step = nearest.hue not in NEUTRALS and nearest.hue == container.hue
-    if deep < PLAIN:
+    if is_plain(container):
         return (
             ("echo", nearest.name)
             if min(apart) < ECHO and nearest.hue in NEUTRALS

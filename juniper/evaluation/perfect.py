@@ -394,7 +394,6 @@ def _drawn(piece: _Piece, brief: Brief, weighing: str) -> Findings:
         piece.container,
         piece.form,
         _stems(piece, at),
-        split=(0.6, 0.3, 0.1),
         weighing=weighing,
     )
 

@@ -479,6 +479,15 @@ _ALL = [
             "back",
         ),
         (
+            "setting_share",
+            "share",
+            "Colour of the cloth",
+            (
+                "Share of the flowers whose colour picks up that of the wall or cloth which the"
+                " brief tells of: within 20 of it by CIEDE2000, or of its own step of the circle."
+            ),
+        ),
+        (
             "neighbour_harmony",
             "harmony",
             "Harmony of neighbouring vessels",

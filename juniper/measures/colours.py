@@ -17,7 +17,9 @@ from juniper.colour.ratios import (
     Part,
     extension_of,
     parts_of,
+    picks_up,
     relation,
+    setting_swatch,
     share_unsure,
     split_distance,
 )
@@ -192,9 +194,22 @@ def colours_of(palette: tuple[Swatch, ...], blooms: tuple[Bloom, ...]) -> Colour
     )
 
 
-def colour_findings(
-    view: View, scene: Scene, split: tuple[float, ...] = SPLIT
-) -> dict[str, Finding]:
+@dataclass(frozen=True)
+class Asked:
+    """What a brief asks of the colours: whether green foliage belongs to the scheme, how much of
+    the flowers the first, second and other colours should hold, and the colour of the wall or cloth
+    behind, #rrggbb, '' where none is told.
+    """
+
+    with_green: bool = False
+    split: tuple[float, ...] = SPLIT
+    setting: str = ""
+
+
+ASKED = Asked()
+
+
+def colour_findings(view: View, scene: Scene, asked: Asked = ASKED) -> dict[str, Finding]:
     """Every measure of colour; `view` tells where they lie. How uncertain shares are follows from
     how much of them hangs on near things.
     """
@@ -219,8 +234,10 @@ def colour_findings(
         "colours on the circle holding 5 % or more: " + ", ".join(p.hue for p in counted),
     )
     if colours.parts:
-        out |= _shares(scene, colours, surface, split)
+        out |= _shares(scene, colours, surface, asked.split)
         out |= _places(view, scene, colours)
+        if asked.setting:
+            out["setting_share"] = _from_the_cloth(scene, asked.setting)
     for name in names:
         out.setdefault(
             name,
@@ -233,7 +250,20 @@ def colour_findings(
     return out
 
 
+def _from_the_cloth(scene: Scene, setting: str) -> Finding:
+    cloth = setting_swatch(setting)
+    found, share = picks_up(cloth, scene.palette)
+    names = ", ".join(f"{s.name} {100 * s.share:.0f} %" for s in found)
+    return finding_of(
+        "setting_share",
+        share,
+        share_unsure(found, scene.palette) if found else 0.03,
+        f"the wall or cloth is {cloth.name}; {names or 'no flower colour'} picks it up",
+    )
+
+
 MISSING = {
+    "setting_share": "the brief tells of no wall or cloth",
     "supporting_share": "there is one flower colour only",
     "accent_share": "it takes three flower colours",
     "colour_split": "there is one flower colour only",
@@ -256,6 +286,7 @@ NO_OCCASION = frozenset(
         "harmony",
         "bridge_blooms",
         "bridge_beside",
+        "setting_share",
     }
 )
 

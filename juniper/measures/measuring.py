@@ -15,7 +15,6 @@ from functools import lru_cache
 import numpy as np
 
 from juniper.colour.heaviness import COLOUR, LIGHTNESS, pulls_of
-from juniper.colour.ratios import SPLIT
 from juniper.colour.schemes import Scheme, in_doubt
 from juniper.lengths import length
 from juniper.measures import (
@@ -33,7 +32,7 @@ from juniper.measures import (
     tied,
 )
 from juniper.measures.catalogue import DEFINITIONS
-from juniper.measures.colours import Colours, colour_findings, colours_of, told_scheme
+from juniper.measures.colours import ASKED, Asked, Colours, colour_findings, colours_of, told_scheme
 from juniper.measures.counterweight import Scales, scales_of
 from juniper.measures.finding import (
     EvidenceMark,
@@ -178,16 +177,14 @@ def measure(
     container_height_cm: float | None = None,
     form: str = "",
     stems: tuple[Stem, ...] | None = None,
-    with_green: bool = False,
-    split: tuple[float, ...] = SPLIT,
+    asked: Asked = ASKED,
     unsure: Mapping[str, float] | None = None,
     focal_put: bool = False,
     weighing: str = LIGHTNESS,
 ) -> Findings:
     """Every measure of a piece under a datum and focal point (both in photograph pixels); `form` is
     the one the brief asks for, and `stems` the main lines in force (those found under this datum,
-    if None); `with_green` whether green foliage belongs to the scheme, `split` how much of the
-    flowers the first, second and other colours should hold. `unsure` has uncertainties found near
+    if None); `asked` what the brief asks of the colours. `unsure` has uncertainties found near
     by, by measure, to be taken over while a handle moves; `focal_put` is whether a person put the
     focal point, and `weighing` what visual weight is read from, one of
     juniper.colour.heaviness.WEIGHINGS.
@@ -235,7 +232,7 @@ def measure(
             for d in DEFINITIONS.values()
             if d.view in VIEWS_NEEDED and d.name not in found
         }
-    found.update(colour_findings(view, scene, split))
+    found.update(colour_findings(view, scene, asked))
     unsteady = dict(scene.unsteady)
     found = {name: _seen(f, unsteady, unsure or {}, focal_put) for name, f in found.items()}
     if cm:
@@ -246,9 +243,9 @@ def measure(
             for name, f in found.items()
         }
     left, right = view.extremes
-    scheme = told_scheme(scene, with_green) if scene.has_colour else None
+    scheme = told_scheme(scene, asked.with_green) if scene.has_colour else None
     if scheme is not None and not scheme.under_other_light:
-        scheme = _steady(scheme, scene.palette, LIGHTS[scene.light], with_green)
+        scheme = _steady(scheme, scene.palette, LIGHTS[scene.light], asked.with_green)
     colours = colours_of(scene.palette, scene.blooms) if scene.has_colour else None
     tips = tuple(along / view.container_height for along, _, _ in view.tips) if stands else ()
     lean = _lean_of_tallest(view, stems) if stands else 0.0

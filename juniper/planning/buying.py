@@ -18,6 +18,11 @@ MOST_STEMS = 200  # in a bunch
 LINE = re.compile(
     r"^(?P<name>.*?)[\s,;:]+(?P<stems>\d{1,4})\s*(?:stems?|heads?)?[\s,;:]+(?P<sign>[£$€]?)\s*(?P<price>\d{1,5}(?:[.,]\d{1,2})?)\s*(?P<after>[£$€]?)$"
 )
+# a price in another currency than the three signs: a code of three letters, or another sign
+OTHER_MONEY = re.compile(
+    r"\b(?:[A-Z]{3}|kr|zł|Fr\.?)(?=\s*\d)|(?<=\d)\s*\b(?:[A-Z]{3}|kr|zł|Fr\.?)$|[¥₹₩₽]"
+)
+BROKEN = re.compile(r"[\s,;]\d+$")  # a name that ends in a number: "Iris, 0" of "Iris, 0,5, 9"
 PENNY = Decimal("0.01")
 
 
@@ -83,33 +88,53 @@ def read_prices(text: str, materials: tuple[Material, ...]) -> tuple[Bunch, ...]
     names: dict[str, str] = {}
     for m in materials:
         names |= {_plain(n): m.slug for n in (m.botanical, m.common, m.slug)}
+    common = {m.slug: m.common for m in materials}
     found: dict[str, Bunch] = {}
-    faults = []
+    at: dict[str, int] = {}
+    sign, faults = "", []
     for number, line in enumerate(text.splitlines(), 1):
         words = " ".join(line.split())
         if not words or words.startswith("#"):
             continue
-        match = LINE.match(words)
-        if match is None:
-            faults.append(
-                (number, "write name, stems in a bunch, price of a bunch: Rose, 20, 14.50")
-            )
+        try:
+            bunch = _bunch(words, names)
+            if bunch.slug in found:
+                raise ValueError(f"{common[bunch.slug]} stands in line {at[bunch.slug]} already")
+            if bunch.sign and sign and bunch.sign != sign:
+                raise ValueError(
+                    f"this price is in {bunch.sign}, those above are in {sign}: write all in one"
+                    " currency"
+                )
+        except ValueError as error:
+            faults.append((number, str(error)))
             continue
-        slug = names.get(_plain(match["name"])) or names.get(
-            _plain(match["name"]).removesuffix("s")
-        )
-        if slug is None:
-            faults.append((number, f"no material is called “{match['name']}”"))
-        elif not 1 <= int(match["stems"]) <= MOST_STEMS:
-            faults.append((number, f"a bunch has 1 to {MOST_STEMS} stems"))
-        elif slug in found:
-            faults.append((number, f"{match['name']} stands in the list already"))
-        else:
-            price = Decimal(match["price"].replace(",", ".")).quantize(PENNY)
-            found[slug] = Bunch(slug, int(match["stems"]), price, match["sign"] or match["after"])
+        sign = sign or bunch.sign
+        found[bunch.slug], at[bunch.slug] = bunch, number
     if faults:
         raise FaultyPrices(faults)
     return tuple(found.values())
+
+
+def _bunch(words: str, names: dict[str, str]) -> Bunch:
+    """A bunch from one line; `names` are materials by their plain names. Raises ValueError with
+    what is wrong.
+    """
+    match = LINE.match(words)
+    if match is None:
+        other = OTHER_MONEY.search(words)
+        if other:
+            raise ValueError(f"the currency “{other[0]}” is not known: write the number alone")
+        raise ValueError("write name, stems in a bunch, price of a bunch: Rose, 20, 14.50")
+    plain = _plain(match["name"])
+    slug = names.get(plain) or names.get(plain.removesuffix("s"))
+    if slug is None and BROKEN.search(match["name"]):
+        raise ValueError("stems in a bunch are a whole number: Rose, 20, 14.50")
+    if slug is None:
+        raise ValueError(f"no material is called “{match['name']}”")
+    if not 1 <= int(match["stems"]) <= MOST_STEMS:
+        raise ValueError(f"a bunch has 1 to {MOST_STEMS} stems")
+    price = Decimal(match["price"].replace(",", ".")).quantize(PENNY)
+    return Bunch(slug, int(match["stems"]), price, match["sign"] or match["after"])
 
 
 def to_buy(item: Item, used: int, carried: bool = False) -> int:

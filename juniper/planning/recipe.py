@@ -19,7 +19,7 @@ import numpy as np
 from juniper.colour import hue_name, lab_from_srgb, scheme_of, srgb_from_lab, to_hex
 from juniper.colour.circle import NEUTRALS, gap, place_of
 from juniper.colour.palette import Swatch, among_others
-from juniper.colour.ratios import SPLIT, parts_of, split_distance
+from juniper.colour.ratios import SPLIT, parts_of, picks_up, setting_swatch, split_distance
 from juniper.colour.spaces import from_hex
 from juniper.lengths import area, length
 from juniper.planning.materials import ACROSS, COLOURS, PLANT_ROLES, ROLES, Material
@@ -325,6 +325,8 @@ def values_of(items: tuple[Item, ...], brief: Brief) -> dict[str, float]:
         found["colour_split"] = split_distance(parts, brief.split or SPLIT)
     if len(parts) > 2:
         found["accent_share"] = sum(p.share for p in parts[2:])
+    if brief.setting:
+        found["setting_share"] = picks_up(setting_swatch(brief.setting), palette)[1]
     return found
 
 

@@ -34,6 +34,7 @@ BY_RECIPE = (
     "odd_counts",
     "colour_split",
     "accent_share",
+    "setting_share",
 )
 SIZE, HUE, EASE = 0.45, 0.45, 0.10  # weights of a substitute's likeness (from memory)
 UNLIKE = 30.0  # CIEDE2000 from which two colours have nothing in common (from memory)
@@ -133,7 +134,8 @@ def price_steps(
     for name in STEPS:
         items = variants[name] if name in variants else _of_foliage(usual, name == ONE_FLOWER)
         points = recipe_points(items, rules, brief)
-        steps.append(PriceStep(name, items, bill(items, bunches, pieces, carried), points, points - before))
+        cost = bill(items, bunches, pieces, carried)
+        steps.append(PriceStep(name, items, cost, points, points - before))
         before = points
     return tuple(steps)
 

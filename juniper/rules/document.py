@@ -13,6 +13,7 @@ import tomlkit
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
 from juniper.colour.heaviness import LIGHTNESS
+from juniper.colour.ratios import is_plain, setting_swatch
 from juniper.colour.schemes import NAMES as SCHEMES
 from juniper.documents import HostileDocument, read_toml
 from juniper.measures.catalogue import DEFINITIONS
@@ -68,6 +69,7 @@ TRAITS = frozenset(
         "symmetrical",
         "asymmetrical",
         *MATERIALS[1:],
+        "coloured cloth",
         *(f"near {p}" for p in PLACES),
         *(f"dominant {d}" for d in DOMINANTS),
         *(f"{s} scheme" for s in SCHEMES),
@@ -110,7 +112,8 @@ class Brief:
     somebody still holds the whole down. `kind` is one of KINDS; a composition of several lists its
     `vessels` from the left. `stages` are those of the making, of STAGES, that are photographed.
     `near` is what it will stand near, of PLACES; `count_parts` whether what is no plant (baubles,
-    candles, ribbon) counts in colours and shares, or is left out.
+    candles, ribbon) counts in colours and shares, or is left out; `setting` the colour of the wall
+    or cloth that it stands before, #rrggbb, '' where none is told.
     """
 
     form: str = "symmetrical triangle"
@@ -132,6 +135,7 @@ class Brief:
     stages: tuple[str, ...] = ()
     near: tuple[str, ...] = ()
     count_parts: bool = False
+    setting: str = ""
 
     @property
     def symmetrical(self) -> bool:
@@ -162,6 +166,8 @@ class Brief:
         words |= {"clear": {"clear container"}, "basket": {"basket"}}.get(self.vessel, set())
         words |= {self.material} & set(MATERIALS[1:])
         words |= {f"near {place}" for place in self.near}
+        if self.setting and not is_plain(setting_swatch(self.setting)):
+            words.add("coloured cloth")
         words |= {f"dominant {self.dominant}"} if self.dominant else set()
         words |= {f"{self.scheme} scheme"} if self.scheme else set()
         return frozenset(words)

@@ -54,6 +54,7 @@ MEASURED: dict[str, tuple[str, str]] = {
     "accent_share": ("too little accent", "too much accent"),
     "extension": ("", "contrast unbalanced"),
     "colours_carried": ("colours not carried", ""),
+    "setting_share": ("cloth not echoed", ""),
     "colours_behind": ("colours lost behind", ""),
     "colours_grouped": ("colours scattered", ""),
     "bridge_beside": ("bridge colour apart", ""),

@@ -74,6 +74,7 @@ SEEN: dict[str, str | tuple[str, str, str]] = {
     "accent_share": "the accents are {v} of the flowers",
     "extension": "the contrasting areas are {v} away from balance",
     "colours_carried": "{v} of the flowers are of colours that are carried through",
+    "setting_share": "{v} of the flowers pick up the colour of the wall or cloth",
     "colours_behind": "{v} of the front's colours show from behind",
     "colours_grouped": "the largest blocks hold {v} of the blooms",
     "bridge_beside": "{v} of the bridging flowers are beside what they join",

@@ -37,7 +37,7 @@ from juniper.scene import StemChange
 from juniper.scene.tests.test_trying import TIP, piece
 
 BRIEF = Brief(form="", container_height_cm=25.0, container_width_cm=20.0)
-PICTURES = (3, 6, 21, 33)  # of the roll: low, glass, short, with twin tips
+PICTURES = (6, 33)  # of the roll: glass, with twin tips
 
 
 def a_view(name="front", **changed) -> PieceView:

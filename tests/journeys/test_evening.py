@@ -435,7 +435,7 @@ class ByKeys(InTheBrowser):
             ),
         )
         expect(self.page.locator("#others")).to_contain_text(
-            "Tam changed this piece", timeout=40_000
+            "Tam changed this piece", timeout=60_000
         )  # the page asks every 20 s
 
     def tab_to(self, words, within="a, button, [tabindex], summary", others=80):

@@ -1,6 +1,6 @@
 import csv
 import io
-from datetime import datetime
+from datetime import datetime, timedelta
 from decimal import Decimal
 
 from django.urls import reverse
@@ -82,6 +82,15 @@ class Lesson(SchoolTestCase):
         self.planned(lesson_minutes="45")
         self.assertContains(self.client.get(self.url), "Plan a longer lesson")
 
+    def test_where_nobody_is_free_in_time_it_is_said(self):
+        soon = timezone.localtime() + timedelta(minutes=50)
+        self.planned(lesson_at=f"{soon:%Y-%m-%dT%H:%M}", people="2")
+        for url in (self.url, reverse("conditioning", args=[self.brief.pk])):
+            self.assertSays(self.client.get(url), "so nobody is free in time")
+        asked = {"have": "rose:7", "at": "2020-01-02T10:00"}
+        page = self.client.get(reverse("conditioning", args=[self.brief.pk]), asked)
+        self.assertSays(page, "This class lies in the past")
+
     def test_on_paper_with_a_label_for_each_bag(self):
         self.planned()
         self.brief.give_pieces()
@@ -133,11 +142,42 @@ class Value(SchoolTestCase):
     def test_two_colours_that_are_neither_neighbours_nor_opposites(self):
         self.assertContains(self.client.get(self.url), "two of a triad")
 
+    def test_a_price_list_of_ten_thousand_lines_is_kept_whole(self):
+        text = "\n".join(["Rose, 10, £8", *(f"weed {n}, 10, £3" for n in range(9_999))])
+        page = self.client.post(self.url, {"prices": text}, follow=True)
+        self.assertSays(page, "9999 lines cannot be read; the first 20 are shown")
+        self.assertEqual(Workshop.objects.get().prices, text)
+        sent = {"prices": "x" * 500_001}
+        self.assertSays(self.client.post(self.url, sent), "was not kept")
+        self.assertEqual(Workshop.objects.get().prices, text)
+
     def test_what_takes_the_place_of_what_is_not_to_be_had(self):
         self.assertContains(self.client.get(self.url), "Not in season in January")
         page = self.client.get(self.url, {"instead": "delphinium"})
         self.assertContains(page, "<b>Dutch iris</b>")
         self.assertContains(self.client.get(self.url, {"instead": "nothing"}), "not to be had")
+
+    def test_the_schools_ways_reach_water_wire_and_foliage(self):
+        plan = reverse("plan", args=[self.brief.pk])
+        self.assertSays(self.client.get(plan), "Add flower food as its packet says.")
+        greens = ("ruscus", "hedera", "eucalyptus", "box")
+        Plan.objects.update(
+            items=[
+                LINES[0] | {"slug": "amaryllis"},
+                *({"slug": g, "role": "foliage", "colour": "green", "stems": 2} for g in greens),
+            ]
+        )
+        self.assertSays(self.client.get(self.url), "4 kinds of foliage; the school's way")
+        for question, way in (("bleach", "bleach"), ("wire", "gauge"), ("foliage-kinds", "many")):
+            self.client.post(reverse("ways"), {question: way, "next": plan})
+        page = self.client.get(plan)
+        self.assertSays(page, "Add a few drops of bleach, and no flower food.")
+        self.assertNotContains(page, "Add flower food")
+        self.assertContains(page, "gauge (")
+        self.assertNotContains(self.client.get(self.url), "kinds of foliage; the school")
+        # bleach with flower food cannot be chosen
+        self.client.post(reverse("ways"), {"bleach": "bleach-with-food", "next": plan})
+        self.assertEqual(Workshop.objects.get().ways["bleach"], "bleach")
 
     def test_parts_count_only_where_the_brief_says_so(self):
         Plan.objects.update(

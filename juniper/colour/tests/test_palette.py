@@ -13,9 +13,12 @@ from juniper.colour.palette import apart, flower_colours, own_colour, swatches_o
 from juniper.colour.ratios import (
     LIGHT_VALUES,
     extension_of,
+    is_plain,
     light_value,
     parts_of,
+    picks_up,
     relation,
+    setting_swatch,
     share_unsure,
     split_distance,
 )
@@ -250,6 +253,15 @@ class Ratios(unittest.TestCase):
             ("#1f5fae", "contrast"),
         ):
             self.assertEqual(relation(swatch(container, 1.0, "container"), flowers)[0], word)
+
+    def test_what_picks_up_a_cloth(self):
+        flowers = (swatch("#b5202a", 0.5), swatch("#f2c81f", 0.3), swatch("#e8761c", 0.2))
+        # a dark red cloth: the red is of its own step, orange and yellow are not
+        found, share = picks_up(setting_swatch("#7d1a20"), flowers)
+        self.assertEqual(([s.chip for s in found], share), (["#b5202a"], 0.5))
+        self.assertEqual(picks_up(setting_swatch("#1f5fae"), flowers), ((), 0.0))
+        self.assertTrue(is_plain(setting_swatch("#cfcac0")))
+        self.assertFalse(is_plain(setting_swatch("#7d1a20")))
 
     def test_own_colour_keeps_what_is_far_from_yellow(self):
         blue = lab_from_srgb(from_hex("#3763b4"))

@@ -14,7 +14,7 @@ from scipy.stats import spearmanr
 
 from juniper.colour import Swatch
 from juniper.measures import View, lines, measure, placing, space, surface_of
-from juniper.measures.colours import colour_findings
+from juniper.measures.colours import ASKED, Asked, colour_findings
 from juniper.measures.tests.test_measures import DATUM, raster, view
 from juniper.measures.texture import texture_of
 from juniper.scene import Bloom, Label, Scene
@@ -262,7 +262,7 @@ class Crossing(unittest.TestCase):
 
 
 class Bridges(unittest.TestCase):
-    def found(self, at):
+    def found(self, at, asked=ASKED):
         """A bloom half yellow, half violet at `at`, and a plain yellow one on the left."""
         surface = raster(BOX)
         flowers = np.zeros_like(surface.flowers)
@@ -281,8 +281,17 @@ class Bridges(unittest.TestCase):
         )
         seen = surface_of(replace(surface, flowers=flowers))
         return colour_findings(
-            View(seen, DATUM, None), Scene(DATUM, None, blooms, palette, 520, 520)
+            View(seen, DATUM, None), Scene(DATUM, None, blooms, palette, 520, 520), asked
         )
+
+    def test_a_palette_from_the_cloth(self):
+        # violet holds .4 of the flowers and is of the cloth's own step
+        found = self.found((260, 200), Asked(setting="#5d2f8c"))["setting_share"]
+        self.assertAlmostEqual(found.value, 0.4)
+        self.assertIn("40 % picks it up", found.arithmetic)
+        none = self.found((260, 200), Asked(setting="#1d7a4c"))["setting_share"]
+        self.assertEqual(none.value, 0.0)
+        self.assertFalse(self.found((260, 200))["setting_share"].measured)
 
     def test_a_bridge_stands_beside_what_it_joins_or_does_not(self):
         near = self.found((260, 200))  # 40 from the yellow one: (15 + 15) x 1.5 = 45

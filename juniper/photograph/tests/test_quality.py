@@ -62,23 +62,22 @@ class Faults(unittest.TestCase):
 
     def test_faults_are_answered(self):
         missed = []
-        for number in (10, 30):
-            for fault in (
-                "blur",
-                "shake",
-                "dark",
-                "bright",
-                "roll",
-                "cut off",
-                "warm cast",
-                "mixed light",
-                "noise",
-            ):
-                _, _, codes, _ = fault_trial((number, "front", fault, 0))
-                if not codes & (ANSWERS[fault] | {"refused"}):
-                    missed.append((number, fault))
-        self.assertLessEqual(len(missed), 1, missed)
+        for fault in (
+            "blur",
+            "shake",
+            "dark",
+            "bright",
+            "roll",
+            "cut off",
+            "warm cast",
+            "mixed light",
+            "noise",
+        ):
+            _, _, codes, _ = fault_trial((30, "front", fault, 0))
+            if not codes & (ANSWERS[fault] | {"refused"}):
+                missed.append(fault)
+        self.assertEqual(missed, [])
 
     def test_good_pictures_are_left_alone(self):
-        raised = {n: c for n in (0, 2, 20) for c in [fault_trial((n, "front", "", 0))[2]] if c}
-        self.assertLessEqual(len(raised), 1, raised)
+        raised = {n: c for n in (0, 20) for c in [fault_trial((n, "front", "", 0))[2]] if c}
+        self.assertEqual(raised, {})

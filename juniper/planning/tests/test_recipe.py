@@ -192,6 +192,35 @@ class Prices(unittest.TestCase):
             )
         self.assertEqual([n for n, _ in caught.exception.faults], [2, 3, 4, 5])
 
+    def test_what_is_wrong_is_told_line_by_line(self):
+        text = "\n".join(
+            (
+                "Rose, 20, £14.50",
+                "Roses, 10, £9",
+                "Carnation, 20, €9",
+                "Tulip, 10, CHF 8",
+                "Lilac, 5, 90 kr",
+                "Freesia, 10",
+                "Iris, 0,5, 9",
+            )
+        )
+        with self.assertRaises(FaultyPrices) as caught:
+            read_prices(text, catalogue())
+        told = dict(caught.exception.faults)
+        self.assertEqual(sorted(told), [2, 3, 4, 5, 6, 7])
+        self.assertEqual(told[2], "Rose stands in line 1 already")
+        self.assertIn("is in €, those above are in £", told[3])
+        self.assertIn("“CHF” is not known", told[4])
+        self.assertIn("kr” is not known", told[5])
+        self.assertIn("write name, stems", told[6])
+        self.assertIn("whole number", told[7])
+
+    def test_ten_thousand_lines(self):
+        text = "\n".join(["Rose, 20, 14.50", *(f"weed {n}, 10, 3" for n in range(9_999))])
+        with self.assertRaises(FaultyPrices) as caught:
+            read_prices(text, catalogue())
+        self.assertEqual(len(caught.exception.faults), 9_999)
+
     def test_by_hand(self):
         # Sixteen pieces of seven: 112, and a reserve of one in ten, 12: 124 of bunches of 20 are
         # seven, 16 over; seven times 9.00, 3.94 each.
