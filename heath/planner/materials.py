@@ -29,6 +29,7 @@ from juniper.planning.materials import (
 )
 
 LARGEST = 400_000  # bytes of a catalogue that comes in
+AT_ONCE = 60  # materials shown where nothing is asked for
 MOST = 2000  # materials of a school's own
 
 
@@ -47,8 +48,10 @@ def _page(request, **more):
         found = [m for m in found if m.in_season(int(month), request.user.school.south)]
     if request.GET.get("food"):
         found = [m for m in found if m.safe_near_food]
+    asked = any(request.GET.get(n) for n in ("words", "role", "month", "food", "all"))
     context = {
-        "materials": found,
+        "materials": found if asked else found[:AT_ONCE],
+        "more": 0 if asked else max(0, len(found) - AT_ONCE),
         "words": words,
         "cautions": CAUTIONS,
         "own": own,
