@@ -4,7 +4,6 @@ photograph.
 
 import io
 from functools import cache
-from unittest import mock
 
 from django.test import TestCase
 from pypdf import PdfReader
@@ -20,11 +19,8 @@ from heath.jobs.models import Job
 from heath.jobs.work import run
 from heath.people.models import Role, School, User
 from juniper import VERSION
-from juniper.assessment import Analysis, analyse
 from juniper.camera import Shot, frame, take
 from juniper.measures.catalogue import DEFINITIONS
-
-_SEEN: dict[int, Analysis] = {}
 
 
 @cache
@@ -61,23 +57,8 @@ def photographed(brief, user, number=30):
     """The first piece of a brief with a photograph that has been measured."""
     piece = brief.pieces.order_by("student__sorting").first()
     photograph, _ = add_photograph(piece, picture(number).data, "piece.jpg", user)
-    if brief.shelf_container_id:  # its shape tells what is seen
-        see_photograph(photograph)
-    else:
-        with mock.patch("heath.assessment.photographs.analyse", _seen_once(number)):
-            see_photograph(photograph)
+    see_photograph(photograph)
     return type(piece).objects.get(pk=piece.pk)
-
-
-def _seen_once(number):
-    """analyse(), worked out once for each picture in a run: it sees the same every time."""
-
-    def seen(read, **told):
-        if number not in _SEEN:
-            _SEEN[number] = analyse(read, **told)
-        return _SEEN[number]
-
-    return seen
 
 
 class SchoolTestCase(TestCase):

@@ -11,6 +11,7 @@ from heath.assessment.models import Piece
 from heath.assessment.reading import handles, read
 from heath.bench.changing import last_done, last_words
 from heath.people.policy import find, visible
+from heath.planner.planned import parts_left_out
 from juniper.rules import ANSWERS, DOMINANTS
 from juniper.scene import ROLES
 
@@ -25,7 +26,8 @@ def piece_on_bench(request, pk: int) -> Piece:
     Raises Http404 for a piece or view that the person may not see or that is not there, and
     BadRequest for one without a photograph that can be marked.
     """
-    piece = find(request.user, Piece, "brief__course", "student__level", second=True, pk=pk)
+    joined = ("brief__course", "brief__plan", "student__level")
+    piece = find(request.user, Piece, *joined, second=True, pk=pk)
     prefetch_related_objects([piece], "photographs")
     if piece.photograph is None or not piece.photograph.scene:
         raise BadRequest("This piece has no photograph that can be marked.")
@@ -70,6 +72,7 @@ def bench_context(
         "caps": {c.family: c for c in reading.caps},
         "remarks": remarks,
         "last": last_words(done),
+        "parts": () if piece.is_closed else parts_left_out(piece.brief),
         "mark_changes": list(piece.mark_changes.select_related("made_by")),
     }
 

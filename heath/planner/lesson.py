@@ -94,10 +94,7 @@ def shopping(request, pk):
     table.writerow(
         ["buy_on", "material", "botanical", "stage", "stems", "bunches", "stems_in_a_bunch", "cost"]
     )
-    sizes = {b.slug: b.stems for b in planned.prices[0]}
-    lines = {x.item.material.slug: x for x in planned.bill.lines}
-    for one in planned.purchases:
-        line = lines[one.material.slug]
+    for one, line, size in planned.purchases:
         table.writerow(
             [
                 one.on.isoformat(),
@@ -106,7 +103,7 @@ def shopping(request, pk):
                 one.stage,
                 one.stems,
                 line.bunches if line.bunches is not None else "",
-                sizes.get(one.material.slug, ""),
+                size or "",
                 line.cost if line.cost is not None else "",
             ]
         )

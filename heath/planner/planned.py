@@ -58,6 +58,18 @@ MOST_ITEMS = 24
 FOLIAGES = 3  # kinds of foliage in the schools that keep to few (handbook section 9)
 
 
+def parts_left_out(brief) -> tuple[Material, ...]:
+    """What a brief's recipe has that is no plant, where the brief leaves it out of the figures."""
+    if brief.count_parts:
+        return ()
+    plan = getattr(brief, "plan", None)
+    slugs = [x.get("slug") for x in plan.items if x.get("role") == "part"] if plan else []
+    if not slugs:
+        return ()
+    every = materials_of(brief.course.school_id)
+    return tuple(every[s] for s in dict.fromkeys(slugs) if s in every)
+
+
 def workshop_of(school_id) -> Workshop:
     """A school's workshop; one that is not saved yet where nothing was decided."""
     return Workshop.objects.filter(school=school_id).first() or Workshop(school_id=school_id)
@@ -394,9 +406,16 @@ class Planned:
 
     @cached_property
     def purchases(self):
-        """What is bought on which day, at which stage."""
+        """(purchase, line of the bill, stems in a bunch or None) of each material: what is bought
+        on which day, at which stage, in how many bunches.
+        """
+        lines = {x.item.material.slug: x for x in self.bill.lines}
+        sizes = {b.slug: b.stems for b in self.prices[0]}
         needs = tuple((x.item.material, x.needed) for x in self.bill.lines)
-        return buying_dates(needs, self.day)
+        return [
+            (b, lines[b.material.slug], sizes.get(b.material.slug))
+            for b in buying_dates(needs, self.day)
+        ]
 
     @cached_property
     def out_of_season(self) -> tuple[Material, ...]:
@@ -438,7 +457,9 @@ class Planned:
 
     @cached_property
     def mixed(self):
-        """Which material is held by what."""
+        """Which material is held by what, in a piece of one vessel."""
+        if self.fill_line is None:
+            return ()
         return mixed_mechanics(
             self.items, self.container, self.holdings[0], self.clear, self.plan.carried
         )

@@ -13,7 +13,7 @@ from heath.assessment.photographs import add_photograph, see_photograph
 from heath.briefs.models import Brief
 from heath.classes.models import Course
 from heath.people.models import School, User
-from heath.planner.models import Plan
+from heath.planner.models import Plan, Workshop
 from heath.returns.models import ReturnSheet
 from heath.testing import picture
 from tests.journeys.test_first_light import InTheBrowser
@@ -121,6 +121,29 @@ class Planning(InTheBrowser):
                 self.assertAlmostEqual(told[1], truth, delta=max(1.0, NEAR * truth))
         self.assertEqual(self.faults, [])
 
+    def test_a_lesson_is_planned_and_ticked_off_on_a_phone(self):
+        page = self.page
+        brief = self.brief(*THREE[0][:6])
+        items = [
+            {"slug": slug, "role": role, "colour": colour, "stems": 3}
+            for slug, role, colour in (("rose", "focal", "red"), ("ruscus", "foliage", "green"))
+        ]
+        Plan.objects.create(brief=brief, items=items, pieces=16)
+        self.sign_in()
+        self.go(f"briefs/{brief.pk}/lesson/")
+        page.fill("[name=lesson_at]", "2031-12-04T18:30")
+        page.select_option("[name=transport]", "dressed")
+        page.get_by_role("button", name="Plan the lesson").click()
+        expect(page.locator(".run-sheet li").first).to_contain_text("Count the stems into bags")
+        expect(page.locator(".run-sheet")).to_contain_text("where it hangs")
+        page.set_viewport_size({"width": 390, "height": 844})
+        page.locator(".run-sheet input").nth(1).check()
+        self.assertTrue(page.evaluate("() => document.documentElement.scrollWidth <= innerWidth"))
+        page.reload()
+        expect(page.locator(".run-sheet input").nth(1)).to_be_checked()
+        expect(page.locator(".run-sheet input").nth(0)).not_to_be_checked()
+        self.assertEqual(self.faults, [])
+
     def test_the_recipe_is_typed_and_stands(self):
         page = self.page
         brief = self.brief(*THREE[0][:6])
@@ -157,8 +180,10 @@ class Planning(InTheBrowser):
         expect(page.locator("#material-3")).to_have_value("moonflower")
         self.go(f"briefs/{brief.pk}/conditioning/")
         expect(page.locator("table")).to_contain_text("Snapdragon")
+        Workshop.objects.update(ways={"searing": "sear"})
+        self.go(f"briefs/{brief.pk}/conditioning/?have=wallflower:7")
         page.click("text=These searing times on the bench timer")
-        expect(page.locator("#timers")).to_contain_text("Snapdragon")
+        expect(page.locator("#timers")).to_contain_text("Wallflower")
         self.assertEqual(self.faults, [])
 
     def test_countdowns_on_a_phone_without_the_server(self):

@@ -3,6 +3,7 @@ import re
 from django.urls import reverse
 
 from heath.assessment.models import Correction, Mark, Override, Piece
+from heath.planner.models import Plan
 from heath.testing import SchoolTestCase, photographed, picture
 
 GESTURE = "abcdef123456"
@@ -24,6 +25,14 @@ class Bench(SchoolTestCase):
     def figure(self, answer, measure):
         found = re.search(rf'data-measure="{measure}">([^<]+)<', answer.content.decode())
         return float(found.group(1))
+
+    def test_what_the_brief_leaves_out_of_the_figures_is_named(self):
+        items = [{"slug": "candle-wax", "role": "part", "colour": "white", "stems": 3}]
+        Plan.objects.create(brief=self.brief, items=items)
+        url = reverse("bench", args=[self.piece.pk])
+        self.assertSays(self.client.get(url), "<b>This brief leaves out</b> wax candles:")
+        type(self.brief).objects.update(count_parts=True)
+        self.assertNotContains(self.client.get(url), "This brief leaves out")
 
     def test_the_page_shows_picture_handles_evidence_and_lines(self):
         page = self.client.get(reverse("bench", args=[self.piece.pk]))
