@@ -444,8 +444,11 @@ class Planned:
 
     @cached_property
     def bowl_filled(self):
-        """Where the vessel is a shallow bowl: stems of each mass or focal flower that fill it."""
-        if self.container.height > self.container.width / 2:
+        """Where the vessel is a shallow bowl that is to be full: stems of each mass or focal flower
+        that fill it.
+        """
+        shallow = self.container.height <= self.container.width / 2
+        if not shallow or self.brief.form == "three-stem":
             return ()
         flowers = dict.fromkeys(i.material for i in self.items if i.role in ("mass", "focal"))
         return tuple((m, stems_to_fill(self.container.width, m)) for m in flowers)
