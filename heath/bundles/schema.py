@@ -326,7 +326,7 @@ class PlanOf(Document):
     @model_validator(mode="before")
     @classmethod
     def _older(cls, told: Any) -> Any:
-        """Bundles up to 1.2 say only whether finished pieces are carried."""
+        """Bundles of before lessons were planned say only whether pieces are carried."""
         if isinstance(told, dict) and "carried" in told:
             told = dict(told)
             told.setdefault("transport", "carried" if told.pop("carried") else "none")

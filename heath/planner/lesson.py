@@ -2,9 +2,6 @@
 minute, on screen, on paper, as a table and as a calendar.
 """
 
-import csv
-import io
-
 from django import forms
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
@@ -16,9 +13,14 @@ from heath.planner.models import Plan
 from heath.planner.planned import Planned
 from heath.planner.preparing import calendar
 from heath.planner.views import keep, planned_of
+from heath.web.tables import as_csv
 from juniper.planning import conditioning, lesson
 from juniper.planning.calendar import as_ics
-from juniper.planning.materials import no_formula
+
+SHOPPING = (
+    *("buy_on", "material", "botanical", "stage", "stems"),
+    *("bunches", "stems_in_a_bunch", "cost"),
+)
 
 
 class LessonForm(forms.ModelForm):
@@ -89,25 +91,20 @@ def paper(request, pk):
 def shopping(request, pk):
     """The shopping list as CSV: day, material, stage, stems, bunches and their size."""
     planned = planned_of(request, pk)
-    out = io.StringIO()
-    table = csv.writer(out, lineterminator="\r\n")
-    table.writerow(
-        ["buy_on", "material", "botanical", "stage", "stems", "bunches", "stems_in_a_bunch", "cost"]
-    )
-    for one, line, size in planned.purchases:
-        table.writerow(
-            [
-                one.on.isoformat(),
-                no_formula(one.material.common),
-                no_formula(one.material.botanical),
-                one.stage,
-                one.stems,
-                line.bunches if line.bunches is not None else "",
-                size or "",
-                line.cost if line.cost is not None else "",
-            ]
+    rows = [
+        (
+            one.on.isoformat(),
+            one.material.common,
+            one.material.botanical,
+            one.stage,
+            one.stems,
+            line.bunches,
+            size,
+            line.cost,
         )
-    answer = HttpResponse(out.getvalue(), content_type="text/csv; charset=utf-8")
+        for one, line, size in planned.purchases
+    ]
+    answer = HttpResponse(as_csv(SHOPPING, rows), content_type="text/csv; charset=utf-8")
     answer["Content-Disposition"] = f'attachment; filename="shopping-{pk}.csv"'
     return answer
 

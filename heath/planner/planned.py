@@ -32,6 +32,7 @@ from juniper.planning import (
 from juniper.planning.buying import FaultyPrices, bill, read_prices
 from juniper.planning.cautions import CLASH
 from juniper.planning.conditioning import SETTLE, Job, Need, timetable
+from juniper.planning.holding import vessel_traits
 from juniper.planning.lesson import Minute, NoTime, kit, ready_by, run_sheet
 from juniper.planning.materials import ACROSS, COLOURS, ROLES, Material, catalogue
 from juniper.planning.mixed import fill_line, mixed_mechanics
@@ -51,8 +52,8 @@ from juniper.planning.transport import BY_KEY as TRANSPORT
 from juniper.planning.value import buying_dates, leftovers, price_steps, stems_to_fill, substitutes
 from juniper.planning.ways import in_force
 from juniper.planning.wiring import EXTENDING, wire_words, wiring
+from juniper.rules import KINDS, RuleSet, school, school_slugs
 from juniper.rules import Brief as CoreBrief
-from juniper.rules import RuleSet, school, school_slugs
 
 MOST_ITEMS = 24
 FOLIAGES = 3  # kinds of foliage in the schools that keep to few (handbook section 9)
@@ -298,6 +299,11 @@ class Planned:
         )
 
     @cached_property
+    def recipes(self):
+        """The recipe of each variant."""
+        return {v: self.recipe(v) for v in VARIANTS}
+
+    @cached_property
     def items(self):
         """The recipe in force."""
         return self.recipe()
@@ -360,7 +366,7 @@ class Planned:
         """
         out, seen = [], {}
         for name in VARIANTS:
-            items = self.recipe(name)
+            items = self.recipes[name]
             leaf = sum(i.stems for i in items if i.role == "foliage")
             out.append(
                 (
@@ -383,9 +389,8 @@ class Planned:
     @cached_property
     def price_steps(self):
         """The same outline from foliage only to lavish; empty without foliage in the recipe."""
-        variants = {v: self.recipe(v) for v in VARIANTS}
         return price_steps(
-            variants, self.rules, self.core, self.prices[0], self.pieces, self.plan.carried
+            self.recipes, self.rules, self.core, self.prices[0], self.pieces, self.plan.carried
         )
 
     @cached_property
@@ -447,8 +452,7 @@ class Planned:
         """Where the vessel is a shallow bowl that is to be full: stems of each mass or focal flower
         that fill it.
         """
-        shallow = self.container.height <= self.container.width / 2
-        if not shallow or self.brief.form == "three-stem":
+        if not self.is_shallow or self.brief.form == "three-stem":
             return ()
         flowers = dict.fromkeys(i.material for i in self.items if i.role in ("mass", "focal"))
         return tuple((m, stems_to_fill(self.container.width, m)) for m in flowers)
@@ -470,10 +474,15 @@ class Planned:
     @cached_property
     def fill_line(self):
         """How high the vessel is filled before the flowers go in; None for a piece without one."""
-        if self.group or self.brief.kind in ("hand-tied", "on an edge"):
+        if self.core.kind != KINDS[0]:
             return None
         own = tuple(dict.fromkeys(i.material for i in self.items))
         return fill_line(self.container, own, self.holdings[0], self.plan.carried)
+
+    @property
+    def is_shallow(self) -> bool:
+        """Whether the vessel is a bowl or tray, as holding has it."""
+        return "shallow" in vessel_traits(self.container, self.clear)
 
     def way(self, question: str) -> str:
         """The way in force with a question (keys of juniper.planning.ways.BY_SLUG)."""
@@ -482,11 +491,10 @@ class Planned:
     @property
     def in_the_water(self) -> tuple[str, ...]:
         """What the school's ways put into the vessel's water, each in a sentence."""
-        shallow = self.container.height <= self.container.width / 2
         said = {
             "Add flower food as its packet says.": self.way("food") == "food",
             "Add a few drops of bleach, and no flower food.": self.way("bleach") == "bleach",
-            "Add a pinch of salt.": shallow and self.way("salt") == "any-bowl",
+            "Add a pinch of salt.": self.is_shallow and self.way("salt") == "any-bowl",
         }
         return tuple(words for words, applies in said.items() if applies)
 

@@ -69,12 +69,13 @@ def _drawn(planned: Planned) -> dict:
     drawing = drawn(
         planned.stems, planned.container, planned.core, planned.rules, shape, planned.rings
     )
-    return {
-        "p": planned,
-        "brief": planned.brief,
-        "drawing": drawing,
-        "water": _water(planned, drawing),
-    }
+    return {"p": planned, "brief": planned.brief, "drawing": drawing}
+
+
+def _at_rest(planned: Planned) -> dict:
+    """What is drawn once no tip moves: the water hangs on the recipe, and not on the tips."""
+    context = _drawn(planned)
+    return context | {"water": _water(planned, context["drawing"])}
 
 
 def _water(planned: Planned, drawing) -> dict[str, float] | None:
@@ -89,7 +90,7 @@ def _water(planned: Planned, drawing) -> dict[str, float] | None:
 
 def shown(planned: Planned) -> dict:
     """What the plan's templates are given."""
-    return _drawn(planned) | {"holding": planned.holdings[0], "others": planned.holdings[1:]}
+    return _at_rest(planned) | {"holding": planned.holdings[0], "others": planned.holdings[1:]}
 
 
 def plan(request, pk):
@@ -144,6 +145,7 @@ def move(request, pk):
         )
         planned.tips_stand = True
         keep(planned, request.user)
+        return render(request, "planner/_live.html", _at_rest(planned))
     return render(request, "planner/_live.html", _drawn(planned))
 
 

@@ -63,7 +63,7 @@ def aftercare(
         raise ValueError("Say first what the piece is made of.")
     fresh = [m for m in materials if not m.treatment.dry]
     until = min(LONGEST, max((m.life[1] for m in fresh), default=0))
-    turning = [m for m in fresh if m.slug == "tulip" or "turns" in m.treatment.also]
+    turning = [m for m in fresh if "turns" in m.treatment.also]
     thirsty = [m for m in fresh if m.texture in THIRSTY]
     days = []
     for day in range(1, until + 1):

@@ -103,7 +103,7 @@ def steps_of(material: Material, ways: dict[str, str] | None = None) -> tuple[st
         )
     if ways["salt"] == "salt" and material.texture in ("milky", "leaf"):
         steps.append("Add a pinch of salt to its water.")
-    steps += [s for s in _also(material, THEN) if s != ALSO["food"][1] or ways["food"] == "food"]
+    steps += _also(material, THEN, () if ways["food"] == "food" else ("food",))
     temperature, depth = treatment.water
     drops = ", a few drops of bleach to the bucket" if ways["bleach"] == "bleach" else ""
     steps.append(
@@ -118,8 +118,9 @@ def in_use(material: Material) -> tuple[str, ...]:
     return tuple(_also(material, AFTER))
 
 
-def _also(material: Material, when: str) -> list[str]:
-    told = (ALSO[key] for key in material.treatment.also)
+def _also(material: Material, when: str, without: tuple[str, ...] = ()) -> list[str]:
+    """The further steps of a material that are taken at some time, in sentences."""
+    told = (ALSO[key] for key in material.treatment.also if key not in without)
     return [words for at, words in told if at == when]
 
 

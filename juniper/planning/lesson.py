@@ -148,7 +148,7 @@ def _shares(minutes: int, weights: tuple[int, ...]) -> tuple[int, ...]:
 
 def _before(begins: datetime, students: int, people: int, jobs: tuple[Job, ...]) -> list[Minute]:
     """Setting out and bagging, as late as may be before the lesson, in minutes in which the person
-    has no conditioning to do and everything to be bagged has stood its time.
+    has no conditioning to do.
     """
     setting = _steps_of(SET_OUT * students)
     bagging = _steps_of(BAG * students)
@@ -198,27 +198,6 @@ def _afterwards(
     for step in transport.after:
         add(_steps_of(step.minutes * students / hands), f"{step.what} Water: {step.water}.")
     return out
-
-
-def clashes_of(rows: tuple[Minute, ...], jobs: tuple[Job, ...]) -> tuple[str, ...]:
-    """Where a person is at two things at once, or material is bagged that has not stood its time,
-    in words; none in a run-sheet as run_sheet() makes it from jobs that were made for ready_by().
-    """
-    busy = [(r.start, r.end, r.who, r.what) for r in rows]
-    busy += [(j.start, j.end, j.person, j.material.common) for j in jobs]
-    bagged = [r.start for r in rows if r.what == BAGGING]
-    found = [
-        f"{j.material.common} stands until {j.ready:%H:%M}, and is bagged at {start:%H:%M}"
-        for j in jobs
-        for start in bagged
-        if start < j.ready
-    ]
-    for n, (start, end, who, what) in enumerate(busy):
-        for other_start, other_end, other, other_what in busy[n + 1 :]:
-            same = who == other or 0 in (who, other)
-            if same and start < other_end and other_start < end:
-                found.append(f"{what} and {other_what} at {max(start, other_start):%H:%M}")
-    return tuple(found)
 
 
 def entries(rows: tuple[Minute, ...]) -> tuple[Entry, ...]:

@@ -298,7 +298,7 @@ def _months(text: str) -> tuple[int, ...]:
     return tuple((first - 1 + i) % 12 + 1 for i in range((last - first) % 12 + 1))
 
 
-def no_formula(text: str) -> str:
+def _no_formula(text: str) -> str:
     """A text that a spreadsheet would take for a formula is led by an apostrophe (OWASP, "CSV
     injection").
     """
@@ -315,8 +315,8 @@ def as_csv(materials: tuple[Material, ...]) -> str:
         writer.writerow(
             [
                 m.slug,
-                no_formula(m.common),
-                no_formula(m.botanical),
+                _no_formula(m.common),
+                _no_formula(m.botanical),
                 m.role,
                 m.texture,
                 f"{m.across:g}",
@@ -324,10 +324,10 @@ def as_csv(materials: tuple[Material, ...]) -> str:
                 months,
                 " ".join(m.colours),
                 " ".join(m.cautions),
-                no_formula(m.harm),
-                no_formula(m.named),
-                no_formula(m.source),
-                *map(no_formula, treatment_cells(m.treatment)),
+                _no_formula(m.harm),
+                _no_formula(m.named),
+                _no_formula(m.source),
+                *map(_no_formula, treatment_cells(m.treatment)),
             ]
         )
     return out.getvalue()

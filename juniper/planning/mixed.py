@@ -150,4 +150,5 @@ def fill_line(
         level = min(SHALLOW_WATER, full)
         why = f"bulb flowers rot in more than {length(level, 0)}"
         return FillLine(level, level / container.height, why, way and min(way, level))
-    return FillLine(full, FULL, "about three quarters before the flowers go in", way)
+    why = "about three quarters before the flowers go in, topped up to the rim when all are set"
+    return FillLine(full, FULL, why, way)

@@ -19,20 +19,13 @@ class TransportStep:
 @dataclass(frozen=True)
 class Transport:
     """A way to move a piece: its key, how it is said, and its steps before and after the way
-    itself; `minutes` of the way are the school's own to tell.
+    itself, whose minutes are the school's own to tell.
     """
 
     key: str
     says: str
     before: tuple[TransportStep, ...]
     after: tuple[TransportStep, ...]
-
-    def taking(self, pieces: int, way: int, people: int = 1) -> int:
-        """Minutes from the last stem to the last photograph, for so many pieces, a way of so many
-        minutes and so many pairs of hands.
-        """
-        each = sum(s.minutes for s in (*self.before, *self.after))
-        return way + -(-each * pieces // people)
 
 
 PHOTOGRAPH = TransportStep(

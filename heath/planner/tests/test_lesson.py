@@ -103,7 +103,10 @@ class Lesson(SchoolTestCase):
     def test_shopping_list_and_calendar(self):
         self.planned()
         answer = self.client.get(reverse("shopping", args=[self.brief.pk]))
-        rows = {r["material"]: r for r in csv.DictReader(io.StringIO(answer.content.decode()))}
+        rows = {
+            r["material"]: r
+            for r in csv.DictReader(io.StringIO(answer.content.decode("utf-8-sig")))
+        }
         self.assertEqual(rows["Rose"]["buy_on"], "2031-12-02")  # two days ahead, half open
         self.assertEqual(rows["Rose"]["stage"], "half open")
         self.assertEqual(rows["Rose"]["bunches"], "6")  # 58 of 10

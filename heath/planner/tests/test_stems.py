@@ -1,3 +1,5 @@
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from heath.assessment.reading import read
@@ -68,6 +70,15 @@ class Stems(SchoolTestCase):
         )
         self.assertContains(fault, "Write the length as a number of centimetres")
         self.assertContains(fault, "long")
+
+    def test_a_tip_on_its_way_asks_for_no_recipe(self):
+        on_the_way = {"stem": "tallest", "side": "1", "up": "40"}
+        with CaptureQueriesContext(connection) as asked:
+            answer = self.client.post(self.move, on_the_way)
+        self.assertNotContains(answer, "water ")
+        for table in ("planner_ownmaterial", "planner_workshop"):
+            self.assertNotIn(table, " ".join(q["sql"] for q in asked))
+        self.assertContains(self.client.post(self.move, on_the_way | {"keep": "1"}), "water ")
 
     def test_holding_follows_what_is_ticked_and_the_schools_way(self):
         self.client.post(self.page, {"what": "holding", "stems": ["dried"], "clear": "false"})

@@ -12,16 +12,7 @@ from hypothesis import strategies as st
 from juniper.planning import ContainerSize, order_of_placing, plan_stems
 from juniper.planning.buying import bill
 from juniper.planning.conditioning import SETTLE, Need, hands, soak, timetable
-from juniper.planning.lesson import (
-    BAGGING,
-    SETTING,
-    NoTime,
-    clashes_of,
-    entries,
-    kit,
-    ready_by,
-    run_sheet,
-)
+from juniper.planning.lesson import BAGGING, SETTING, NoTime, entries, kit, ready_by, run_sheet
 from juniper.planning.materials import catalogue
 from juniper.planning.recipe import Item
 from juniper.planning.transport import BY_KEY
@@ -133,6 +124,25 @@ class Always(unittest.TestCase):
         rows, _, _ = lesson(120, 8)
         late = timetable((Need(BY["rose"], 24),), rows[0].end + timedelta(minutes=200))
         self.assertTrue(clashes_of(rows, late))
+
+
+def clashes_of(rows, jobs):
+    """Where a person is at two things at once, or what is bagged has not stood its time."""
+    busy = [(r.start, r.end, r.who, r.what) for r in rows]
+    busy += [(j.start, j.end, j.person, j.material.common) for j in jobs]
+    bagged = [r.start for r in rows if r.what == BAGGING]
+    found = [
+        f"{j.material.common} stands until {j.ready:%H:%M}, and is bagged at {start:%H:%M}"
+        for j in jobs
+        for start in bagged
+        if start < j.ready
+    ]
+    for n, (start, end, who, what) in enumerate(busy):
+        for other_start, other_end, other, other_what in busy[n + 1 :]:
+            same = who == other or 0 in (who, other)
+            if same and start < other_end and other_start < end:
+                found.append(f"{what} and {other_what} at {max(start, other_start):%H:%M}")
+    return tuple(found)
 
 
 def _best(needs, ends, people):
