@@ -114,6 +114,7 @@ class Evening(InTheBrowser):
         self.go(self.path("bench", first.pk))
         while True:
             began = time.monotonic()
+            page.wait_for_load_state("load")  # keys are heard once the scripts have started
             expect(page.locator("#score")).to_have_text(re.compile(r"^\d+$"))
             number = int(page.locator(".bench").get_attribute("data-piece"))
             doubtful = page.locator(".heed-note").first.inner_text().startswith("Check")

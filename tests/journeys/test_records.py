@@ -36,6 +36,7 @@ class Records(OnTheBench):
         self.go("")
         page.get_by_role("link", name="1 to mark: Second marking: Column").click()
         page.get_by_role("link", name=re.compile("^Mark Piece")).click()
+        page.wait_for_load_state("load")  # keys are heard once the scripts have started
         expect(page.locator("#score")).to_have_text(re.compile(r"^\d+$"))
         expect(page.locator(".history li")).to_have_count(0)  # nothing of the first marker's
         page.keyboard.press("s")
