@@ -1,8 +1,9 @@
 """Prints what the quality advice catches (faults), how true the reference card is (card), that it
 is never misread (identity), whether the rules name the faults that pieces were made with (rules),
 how true the colours are (colour), whether a piece taken again keeps its mark (repeat), whether
-stated uncertainties hold (coverage), what each school says of its own perfect pieces (perfect), or
-how marks spread and which rules tell pieces apart (weights).
+stated uncertainties hold (coverage), what each school says of its own perfect pieces (perfect),
+how marks spread and which rules tell pieces apart (weights), or whether eye practice teaches
+simulated learners faster than pictures at random (practice).
 """
 
 from __future__ import annotations
@@ -35,6 +36,7 @@ from juniper.evaluation.quality_trials import (
 )
 from juniper.evaluation.repeat import repeat, shots_of
 from juniper.evaluation.spread import by_eye, grades, marked, spread
+from juniper.learning.simulated import trial
 from juniper.rules import school, school_slugs
 
 
@@ -279,6 +281,27 @@ def weights(options) -> None:
             )
 
 
+def practice(options) -> None:
+    done = trial(options.learners, options.pictures)
+    if options.json:
+        print(json.dumps(done.__dict__))
+        return
+    print(f"{done.learners} simulated learners           chosen   at random")
+    for title, *two in (
+        ("pictures until the error is halved", done.chosen_halved, done.random_halved),
+        (f"error left after {done.pictures} pictures", done.chosen_left, done.random_left),
+    ):
+        shown = [
+            "more".rjust(8) if v is None else f"{v:8.0f}" if v > 1 else f"{v:8.0%}" for v in two
+        ]
+        print(title.ljust(36), *shown)
+    print(f"estimate after {done.answers} answers within {done.within:.2f} of the true error, of")
+    print(f"a beginner's: {done.close:.0%} of learners; within {done.within:.0%} of it:", end=" ")
+    print(f"{done.relative:.0%}")
+    print(f"the same of learners who do not learn: {done.steady_close:.0%}, ", end="")
+    print(f"{done.steady_relative:.0%}")
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(prog="bin/trials", description=__doc__)
     commands = parser.add_subparsers(required=True)
@@ -330,6 +353,11 @@ def main() -> None:
             help="also what came out of each picture, on standard error",
         )
         one.set_defaults(run=run)
+    one = commands.add_parser("practice")
+    one.add_argument("--learners", type=int, default=200)
+    one.add_argument("--pictures", type=int, default=40)
+    one.add_argument("--json", action="store_true")
+    one.set_defaults(run=practice)
     one = commands.add_parser("perfect")
     one.set_defaults(run=perfect)
     one = commands.add_parser("weights")

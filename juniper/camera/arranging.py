@@ -173,6 +173,8 @@ class Piece:
     amount: float = 1.0
 
 
+# made for eye practice only
+EYE_FAULTS = ("bare stem", "crossing stems")
 FAULTS = (
     "off-balance",
     "twin tips",
@@ -224,7 +226,8 @@ class Arrangement:
     origin. `middle` and `broad` are where a composition's middle stands and how wide it is, 0 for a
     single vessel; one that is `bound` has no container but stems below its tie, as high and as wide
     as `container` says; `floor` is how far the table lies below what the piece stands on, and
-    `stand` the half width and half depth of that, where it is no table.
+    `stand` the half width and half depth of that, where it is no table. `spots` are the places of
+    the faults made on purpose, by fault, cm.
     """
 
     piece: Piece
@@ -236,6 +239,7 @@ class Arrangement:
     bound: bool = False
     floor: float = 0.0
     stand: tuple[float, float] | None = None
+    spots: dict[str, list[np.ndarray]] = field(default_factory=dict)
 
     @property
     def plant_cm(self) -> float:
@@ -303,6 +307,15 @@ class _Hand:
         self.taken.append((tip, radius))
         self.done.items.append(Item(kind, role, hexa, hue, parts, path[0], path[-1], radius))
 
+    def stalk(self, kind, colour, path, radius) -> None:
+        """A head on a stem along a given way, facing the front."""
+        hexa, hue = COLOURS[colour]
+        head = (flowers.HEADS | flowers.MORE_HEADS)[kind](self.rng, radius, hexa)
+        parts = [(m, mesh.moved(frame((0, -0.8, 0.5)), path[-1])) for m, mesh in head]
+        parts.append(("stem", tube(path, 0.22, linear("#5c7c42"))))
+        self.taken.append((path[-1] - self.rim, radius))
+        self.done.items.append(Item(kind, "mass", hexa, hue, parts, path[0], path[-1], radius))
+
     def spike(self, kind, colour, tip, length, role="line", curve=None) -> None:
         hexa, hue = COLOURS[colour]
         path = self.path(tip) if curve is None else curve
@@ -365,6 +378,10 @@ def arrange(piece: Piece, seed: int) -> Arrangement:
         _collar(hand)
     if "visible mesh" in piece.faults:
         _mesh(hand)
+    if "bare stem" in piece.faults:
+        _bare_stem(hand)
+    if "crossing stems" in piece.faults:
+        _crossing(hand)
     if "stray accent" in piece.faults:
         hand.head(
             "anemone",
@@ -373,7 +390,35 @@ def arrange(piece: Piece, seed: int) -> Arrangement:
             0.06 * hand.high + 1,
             "accent",
         )
+        done.spots["stray accent"] = [done.items[-1].tip]
     return done
+
+
+def _bare_stem(hand: _Hand) -> None:
+    """One bloom on a long naked stem, well out of the rest."""
+    piece, side = hand.done.piece, -1 if hand.done.piece.mirror else 1
+    tip = (side * 1.15 * hand.wide, -0.9 * hand.deep, 0.78 * hand.high)
+    kind, colour = piece.mass[0]
+    hand.head(kind, colour, tip, 0.05 * hand.high + 1, "mass")
+    path = hand.path(tip)
+    hand.done.spots["bare stem"] = [*path[round(0.4 * len(path)) :]]
+
+
+def _crossing(hand: _Hand) -> None:
+    """Two stems that cross in front of the rest, high over the rim."""
+    piece = hand.done.piece
+    kind, colour = piece.mass[-1]
+    curves = []
+    for side in (-1, 1):
+        foot = hand.rim + [-side * 0.4 * hand.done.container.rim_cm, -0.5 * hand.deep, -1.0]
+        bend = hand.rim + [-side * 0.85 * hand.wide, -1.2 * hand.deep, 0.5 * hand.high]
+        tip = hand.rim + [side * 0.5 * hand.wide, -0.9 * hand.deep - 1 - side, 1.0 * hand.high]
+        curves.append(bezier(foot, bend, tip, 40))
+        hand.stalk(kind, colour, curves[-1], 0.05 * hand.high + 0.8)
+    right = curves[1]
+    above = np.flatnonzero(right[:, 0] > 0)
+    cross = right[above[above > 3][0]]
+    hand.done.spots["crossing stems"] = [cross]
 
 
 def _stranger(piece: Piece) -> str:
@@ -440,6 +485,10 @@ def _outline(hand: _Hand) -> None:
     tips = list(REGIONS[piece.form][1])
     if "twin tips" in piece.faults:
         tips = [(0, 0.76), (-0.34, 1), (0.34, 0.99), *[t for t in tips if t[1] < 0.6]]
+        flip = -1 if piece.mirror else 1
+        hand.done.spots["twin tips"] = [
+            hand.rim + [flip * x * hand.wide, 0, z * hand.high] for x, z in tips[1:3]
+        ]
     for n, (x, z) in enumerate(tips):
         if "off-balance" in piece.faults and x > 0.1 and z < 0.9:
             x, z = 0.45 * x / piece.amount, 0.7 * z  # noqa: PLW2901
@@ -460,6 +509,8 @@ def _outline(hand: _Hand) -> None:
 def _hoop(hand: _Hand) -> None:
     """Sprays that arch over a gap and close it in."""
     piece, rng = hand.done.piece, hand.rng
+    flip = -1 if piece.mirror else 1
+    hand.done.spots["gap"] = [hand.rim + [flip * 0.3 * hand.wide, 0, 0.36 * hand.high]]
     wide, high, t = 0.24 * piece.amount, 0.17 * piece.amount, np.linspace(0, np.pi, 16)
     for n in range(5):
         out = 1.12 + 0.08 * rng.uniform(-1, 1)

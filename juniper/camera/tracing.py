@@ -297,11 +297,14 @@ def render(
 
 @dataclass(frozen=True, eq=False)
 class Cast:
-    """What each pixel's ray meets: surface number (h, w) or -1, albedo and normal (h, w, 3)."""
+    """What each pixel's ray meets: surface number (h, w) or -1, albedo and normal (h, w, 3), and
+    how far it is along the ray, cm (inf where nothing is met).
+    """
 
     surface: np.ndarray
     albedo: np.ndarray
     normal: np.ndarray
+    distance: np.ndarray
 
 
 def cast(camera: Camera, seen: list[Surface], textures, floor: float = 0.0) -> Cast:
@@ -341,7 +344,7 @@ def cast(camera: Camera, seen: list[Surface], textures, floor: float = 0.0) -> C
             smooth = _normals(m)
             n = (1 - u - v) * smooth[tri[:, 0]] + u * smooth[tri[:, 1]] + v * smooth[tri[:, 2]]
             normal[hit] = n / (np.linalg.norm(n, axis=1, keepdims=True) + 1e-9)
-    surface = number.copy()
+    surface, distance = number.copy(), far.copy()
     eye, flat = camera.eye, rays.astype(np.float64)
     down = np.where(flat[:, 2] < -1e-6, -(eye[2] + floor) / np.minimum(flat[:, 2], -1e-6), np.inf)
     spot = eye[:2] + flat[:, :2] * np.where(np.isfinite(down), down, 0)[:, None]
@@ -352,6 +355,7 @@ def cast(camera: Camera, seen: list[Surface], textures, floor: float = 0.0) -> C
         & (np.abs(spot[:, 0]) < room.TABLE_HALF)
     )
     surface[table] = -2
+    distance[table] = down[table]
     albedo[table] = _look_up(
         textures["table"],
         (spot[table, 0] + room.TABLE_HALF) / (2 * room.TABLE_HALF),
@@ -368,6 +372,7 @@ def cast(camera: Camera, seen: list[Surface], textures, floor: float = 0.0) -> C
             textures["wall"], (spot[wall, 0] + 130) / 260, (spot[wall, 2] - 70 + 97.5) / 195
         )
         normal[wall] = [0, -1, 0]
+        distance[wall] = back[wall]
         surface[wall] = -1
     glassy = [i for i in whole if seen[i].material in ("glass", "water")]
     if glassy:
@@ -376,7 +381,10 @@ def cast(camera: Camera, seen: list[Surface], textures, floor: float = 0.0) -> C
         surface[before] = glassy[0]
     shape = (camera.height, camera.width)
     return Cast(
-        surface.reshape(shape), np.clip(albedo, 0, 1).reshape(*shape, 3), normal.reshape(*shape, 3)
+        surface.reshape(shape),
+        np.clip(albedo, 0, 1).reshape(*shape, 3),
+        normal.reshape(*shape, 3),
+        distance.reshape(shape),
     )
 
 

@@ -79,6 +79,11 @@ def truth_of(
         "table": piece.table,
     }
     doc |= _card(done, camera, card, card_depth)
+    if done.spots:
+        doc["spots"] = {
+            fault: [_point(p) for p in camera.pixel(np.array(places) @ turn.T)]
+            for fault, places in done.spots.items()
+        }
     if done.bound and done.stand is not None:
         half, deep = done.stand
         doc["edge"] = [_point(p) for p in camera.pixel([[-half, -deep, 0], [half, -deep, 0]])]
