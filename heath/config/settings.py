@@ -49,6 +49,7 @@ INSTALLED_APPS = [
     "heath.rulebook",
     "heath.bundles",
     "heath.exemplars",
+    "heath.practice",
     "heath.moderation",
     "heath.records",
 ]

@@ -18,6 +18,7 @@ urlpatterns = [
     path("", include("heath.rulebook.urls")),
     path("", include("heath.bundles.urls")),
     path("", include("heath.exemplars.urls")),
+    path("", include("heath.practice.urls")),
     path("", include("heath.moderation.urls")),
     path("", include("heath.records.urls")),
 ]

@@ -18,6 +18,7 @@ from heath.bench.accepting import accept_marks, confirm_handles
 from heath.bench.changing import remember
 from heath.briefs.models import Brief
 from heath.classes.models import Course, Student
+from heath.demo.practising import load_practice
 from heath.intake.arriving import receive
 from heath.intake.links import make_link
 from heath.people.models import Role, School, User
@@ -268,6 +269,7 @@ def load():
         make_link(briefs[2], maren)
     for brief, one, by in ((briefs[0], RETURNED, ossian), (briefs[1], MARKING, maren)):
         _marked(brief, one, by)
+    load_practice(course, maren, ossian)
 
 
 def _set(course, one: Set) -> Brief:

@@ -20,6 +20,7 @@ from heath.moderation.settling import NotSettled, settle
 from heath.people.models import User
 from heath.people.once import once
 from heath.people.policy import find, visible
+from heath.practice.calibrating import leans_of, recent
 from heath.web.names import FAMILY_NAMES
 
 DIFFERENT = 0.05  # of ten: marks of a rule that differ by less are the same
@@ -44,8 +45,21 @@ def _page(request, course: Course, form: RoundForm, status: int = 200):
         .select_related("brief", "made_by")
         .prefetch_related("seconds__marker", "seconds__copy"),
         "done": GIVEN,
+        "calibrations": _calibrated(course),
     }
     return render(request, "moderation/agreement.html", context, status=status)
+
+
+def _calibrated(course: Course) -> list[tuple]:
+    """Of each marker who marked known pieces lately: the calibration, the lean over all, and those
+    of families that are beyond chance.
+    """
+    out = []
+    for one in recent(course.school):
+        leans = leans_of(one)
+        sure = [(FAMILY_NAMES[x.family], x) for x in leans if x.family and x.sure]
+        out.append((one, next((x for x in leans if not x.family), None), sure))
+    return out
 
 
 @require_safe

@@ -13,6 +13,7 @@ from heath.exemplars.models import Exemplar
 from heath.intake.models import Arrival
 from heath.people.models import User
 from heath.people.policy import visible
+from heath.practice.models import Exercise, Learner
 from heath.records.models import Erasure, MarkCorrection, Note, RecordLink
 from heath.returns.models import Bundle, ReturnSheet
 
@@ -46,6 +47,9 @@ def held_on(students: Sequence[Student]) -> dict[str, int]:
         "private notes": Note.objects.filter(student__in=students).count(),
         "links": RecordLink.objects.filter(student__in=students).count(),
         "exemplars": Exemplar.objects.filter(piece__in=pieces).count(),
+        "answers in eye practice": Exercise.objects.filter(
+            round__learner__in=_learners(students), answered_at__isnull=False
+        ).count(),
     }
     return {what: many for what, many in counts.items() if many}
 
@@ -57,6 +61,14 @@ def _arrivals(pieces, students: Sequence[Student]):
     return Arrival.objects.filter(
         Q(piece__in=pieces) | Q(brief__course__in=courses, said__in=names)
     )
+
+
+def _learners(students: Sequence[Student]):
+    """Who practised as one of them: on their own page, or by a class's link under their name."""
+    found = Q(student__in=students)
+    for student in students:
+        found |= Q(course=student.course_id, name__iexact=student.name)
+    return Learner.objects.filter(found)
 
 
 @transaction.atomic
@@ -82,6 +94,7 @@ def erase(students: Sequence[Student], by: User) -> Erasure:
     receipt = Erasure.objects.create(
         school=students[0].course.school, counts=counts, digests=digests, made_by=by
     )
+    _learners(students).delete()
     for student in students:
         student.delete()
     return receipt

@@ -10,6 +10,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from heath.exemplars.models import Exemplar
 from heath.exemplars.shelf import change_permission
+from heath.practice.rounds import learner_of_student
 from heath.records.models import RecordLink
 from heath.records.student_record import pieces_in_time, record_of
 from heath.records.views import step_card
@@ -49,6 +50,17 @@ def record(request, key):
             ),
         }
         return render(request, "records/own.html", context)
+
+
+@login_not_required
+@never_cache
+@require_safe
+def practice(request, key):
+    """To the student's own eye practice."""
+    link = _link(key)
+    if link.withdrawn_at is not None:
+        return render(request, "records/withdrawn.html", status=410)
+    return redirect("eye", key=learner_of_student(link.student).key)
 
 
 @login_not_required

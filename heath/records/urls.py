@@ -27,6 +27,7 @@ urlpatterns = [
     path("levels/", views.levels, name="levels"),
     path("levels/<int:pk>/", views.level, name="level"),
     path("record/<str:key>/", own.record, name="own-record"),
+    path("record/<str:key>/practice/", own.practice, name="own-practice"),
     path("record/<str:key>/<int:pk>/shown/", own.permission, name="own-permission"),
     path("record/<str:key>/<int:pk>.jpg", own.picture, name="own-record-picture"),
 ]

@@ -17,6 +17,7 @@ from heath.classes.models import Course, Level, Student, levels_of
 from heath.jobs.printing import print_later
 from heath.people.once import once
 from heath.people.policy import find, visible
+from heath.practice.rounds import renew_address
 from heath.records.class_picture import class_picture
 from heath.records.comparing import compare, sides
 from heath.records.erasing import same_person
@@ -205,6 +206,7 @@ def link(request, pk):
         one.record_links.filter(withdrawn_at=None).update(withdrawn_at=timezone.now())
         if request.POST.get("do") != "withdraw":
             RecordLink.objects.create(student=one, made_by=request.user)
+    renew_address(one)
     if request.POST.get("do") == "withdraw":
         messages.info(request, "The link is withdrawn. Whoever opens it is told so.")
     return redirect("student-record", pk=pk)

@@ -25,6 +25,7 @@ PAGES = (
     "bench",
     "return",
     "records",
+    "practice",
     "rulebook",
     "materials",
     "shelf",

@@ -34,7 +34,8 @@ DRIFT_A_DAY = 0.03  # and for the root of each day without practice
 SLIP = 0.03  # share of answers that are slips of the finger (common practice in psychophysics)
 SLIP_REACH = 6.0  # beginner's errors over which slips are spread evenly
 STEEP = 2.0  # of Weibull's curve, for right and wrong answers without a measured distance
-FEW = 5  # answers in a skill under which its error is not spoken of
+FEW = 3  # answers in a skill under which its error is not spoken of
+LEAN_FROM = 5  # errors from which a lean is told
 
 _ROW = np.exp(np.linspace(math.log(LOWEST), math.log(HIGHEST), STEPS))
 _LOG_STEP = math.log(HIGHEST / LOWEST) / (STEPS - 1)
@@ -195,13 +196,13 @@ class Lean:
 
 
 def lean_of(signed: Sequence[float]) -> Lean | None:
-    """The lean of errors with their direction; None with fewer than FEW of them.
+    """The lean of errors with their direction; None with fewer than LEAN_FROM of them.
 
     >>> lean_of([0.1, 0.1, 0.1, 0.1, 0.1]).by
     0.1
     """
     n = len(signed)
-    if n < FEW:
+    if n < LEAN_FROM:
         return None
     values = np.asarray(signed, float)
     return Lean(round(float(values.mean()), 6), float(values.std(ddof=1) / math.sqrt(n)), n)

@@ -16,6 +16,7 @@ from juniper.values import Point
 
 TIMES = (1.5, 2.0)  # container heights that are asked for, the edges of the usual band
 CLOSE = 0.1  # of a beginner's error: pairs that lie closer are not asked, they have no sure answer
+ALIKE = 0.05  # container heights: the plant's height counted by either dimension is one
 NEAR_EDGE = 0.15  # of a beginner's error, likewise for a value and the edge of its band
 WITHIN = ("too low", "right", "too high")
 SCHEMES = (
@@ -138,7 +139,15 @@ def ask(kind: Kind, studies: Sequence[Study], rules: RuleSet, rng: np.random.Gen
     return Question(kind.code, {}, {"order": order, "values": values}, apart)
 
 
+def _taller_than_wide(study: Study) -> bool:
+    """Whether the container is higher than it is broad, so that its height is what is counted."""
+    ratio, governing = (study.values.get(n) for n in ("height_ratio", "governing_ratio"))
+    return ratio is None or governing is None or abs(ratio - governing) < ALIKE
+
+
 def _compared(kind: Kind, study: Study) -> float:
+    if COMPARED[kind.code] == "height_ratio_image" and not _taller_than_wide(study):
+        raise DoesNotSuit("Its container is broader than high.")
     value = study.values.get(COMPARED[kind.code])
     if value is None:
         raise DoesNotSuit("What is compared was not measured.")
@@ -155,6 +164,8 @@ def _single(kind: Kind, study: Study, rules: RuleSet, rng: np.random.Generator) 
 
 
 def _reach(kind, study, rules, rng) -> Question:
+    if not _taller_than_wide(study):
+        raise DoesNotSuit("Its container is broader than high.")
     fitting = [t for t in TIMES if study.inside(study.at(t * study.container_px))]
     if not fitting:
         raise DoesNotSuit("The height lies outside the picture.")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Any
 
@@ -64,7 +64,8 @@ def judge(question: Question, studies: Sequence[Study], answer: Mapping[str, Any
     """Judge an answer. Raises BadAnswer with what to do where it cannot be judged."""
     kind = KIND[question.kind]
     try:
-        return _JUDGE[kind.answer](kind, question, studies, answer)
+        out = _JUDGE[kind.answer](kind, question, studies, answer)
+        return replace(out, words=out.words.replace(" %", "\u00a0%"))
     except BadAnswer:
         raise
     except (KeyError, TypeError, ValueError, IndexError, OverflowError) as error:
@@ -401,12 +402,13 @@ _JUDGE = {
 }
 
 
-def same_measure(kind: Kind, study: Study) -> tuple[float | None, tuple[EvidenceMark, ...]]:
-    """The measure that a kind of exercise is about, on another piece: its value, None where it was
-    not made, and what is drawn of it.
+def same_measure(kind: Kind, study: Study) -> tuple[str, float | None, tuple[EvidenceMark, ...]]:
+    """The measure that a kind of exercise is about, on another piece: its name, its value (None
+    where it was not made), and what is drawn of it.
     """
     names = (COMPARED.get(kind.code, ""), *kind.measures)
     for name in names:
         if name in study.values:
-            return study.values[name], tuple(study.marks.get(name, ()))
-    return None, ()
+            drawn = study.marks.get(name) or study.marks.get(_DRAWN.get(kind.code, ""), ())
+            return name, study.values[name], tuple(drawn)
+    return "", None, ()

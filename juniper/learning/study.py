@@ -38,6 +38,7 @@ KEPT = (
     "dominant_share",
     "foliage_share",
 )
+MARGIN = 0.12  # of the piece's height, shown about it
 COLOURS = 4  # at the most, whose shares are asked
 
 
@@ -130,6 +131,27 @@ class Study:
         """Both ends of a line across the axis, so many pixels over the rim."""
         reach = half or 0.5 * max(self.across(self.right) - self.across(self.left), self.rim_px)
         return self.at(along, -reach), self.at(along, reach)
+
+    def frame(self, containers: float = 0.0) -> tuple[float, float, float, float]:
+        """The part of the picture that is shown, left, top, width and height: the piece with a
+        margin, and at the least so many container heights over the rim.
+        """
+        spots = (
+            self.base,
+            self.rim,
+            self.rim_left,
+            self.rim_right,
+            self.top,
+            self.left,
+            self.right,
+        )
+        spots = (*spots, self.at(containers * self.container_px))
+        margin = MARGIN * (self.plant_px + self.container_px)
+        left = max(0.0, min(x for x, _ in spots) - margin)
+        right = min(float(self.width), max(x for x, _ in spots) + margin)
+        top = max(0.0, min(y for _, y in spots) - margin)
+        foot = min(float(self.height), max(y for _, y in spots) + margin)
+        return tuple(round(v, 1) for v in (left, top, right - left, foot - top))
 
     def as_document(self) -> dict[str, Any]:
         """For JSON; from_document() reads it back."""

@@ -59,6 +59,9 @@ PLACES = (
         "pattern-draft",
     ),
     _place("Exemplars", "exemplars", "exemplar-offer"),
+    _place(
+        "Practice", "practice", "calibration", "eye", "eye-round", "eye-answer", "practice-round"
+    ),
     _place("Materials", "materials"),
     _place("Shelf", "shelf", "container"),
 )
@@ -78,6 +81,7 @@ OF_CLASS = (
     _place("Class picture", "class-picture", "lesson"),
     _place("Students", "class-students", "student-record"),
     _place("Gradebook", "gradebook", "gradebook-cell", "school-list", role="instructor"),
+    _place("Eye practice", "class-practice", "practice-round"),
     _place("Agreement", "agreement", "second-mark", "second-marking", role="moderator"),
 )
 
@@ -178,6 +182,13 @@ HELP = {
     "exemplars": "records",
     "exemplar-beside": "records",
     "exemplar-offer": "records",
+    "practice": "practice",
+    "class-practice": "practice",
+    "practice-round": "practice",
+    "calibration": "practice",
+    "eye": "practice",
+    "eye-round": "practice",
+    "eye-answer": "practice",
     "materials": "materials",
     "shelf": "shelf",
     "container": "shelf",

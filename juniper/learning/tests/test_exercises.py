@@ -138,7 +138,7 @@ class Places(unittest.TestCase):
     def test_the_axis_in_parts_of_the_rim(self):
         off = answered("axis", {"at": [206, 10]})
         self.assertAlmostEqual(off.signed, 0.1)
-        self.assertIn("10 % of the rim to the right", off.words)
+        self.assertIn("10\u00a0% of the rim to the right", off.words)
 
     def test_the_balance_point_and_the_zone_of_the_focal_flower(self):
         self.assertAlmostEqual(answered("weight", {"at": [210, 260]}).error, 0.1)
@@ -151,7 +151,7 @@ class Places(unittest.TestCase):
     def test_left_and_right_in_percentage_points(self):
         out = answered("share", {"left": 60})
         self.assertAlmostEqual(out.signed, 15)
-        self.assertIn("45 %", out.words)
+        self.assertIn("45\u00a0%", out.words)
 
     def test_a_fault_is_found_near_its_place_and_nowhere_else(self):
         self.assertTrue(answered("twins", {"at": [225, 112]}).right)
