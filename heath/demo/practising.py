@@ -13,14 +13,8 @@ from heath.classes.models import Course
 from heath.people.models import User
 from heath.practice import calibrating
 from heath.practice.models import Calibration, ClassRound, Exercise, PracticePicture
-from heath.practice.rounds import (
-    learner_of_student,
-    learner_of_user,
-    start,
-    studies_of,
-    take_answer,
-)
-from heath.practice.stock import take_in_roll
+from heath.practice.rounds import learner_of_student, learner_of_user, present, start, take_answer
+from heath.practice.stock import studies_of, take_in_roll
 from juniper.learning import KIND, Kind, Study
 
 PICTURES = 24  # of the roll that are there at once; the worker goes on with the rest
@@ -52,7 +46,7 @@ def load_practice(course: Course, maren: User, ossian: User) -> None:
 def _play(one, set_round, error: float, at: datetime, seed: int) -> None:
     rng = np.random.default_rng((31, seed))
     sitting = start(one, (), set_round)
-    while (waiting := sitting.exercises.filter(answered_at=None).first()) is not None:
+    while (waiting := present(sitting)) is not None:
         at += timedelta(seconds=float(rng.uniform(12, 30)))
         take_answer(sitting, waiting.place, answer_of(waiting, error, rng), at)
 

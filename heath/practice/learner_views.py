@@ -17,7 +17,7 @@ from heath.drawing.evidence import drawable
 from heath.practice import rounds
 from heath.practice.models import ClassRound, Exercise, Learner, PracticePicture, PracticeRound
 from heath.practice.results import league_of, skill_rows
-from heath.practice.stock import may_be_shown
+from heath.practice.stock import indexes, may_be_shown, studies_of
 from juniper.learning import (
     KIND,
     SKILL,
@@ -149,7 +149,7 @@ def practice_round(request, key, pk):
 
 def _asked(exercise: Exercise) -> dict:
     question = Question(**exercise.question)
-    studies = rounds.studies_of(exercise.pictures)
+    studies = studies_of(exercise.pictures)
     kind = question.of
     return {
         "exercise": exercise,
@@ -228,7 +228,6 @@ def _said(sitting: PracticeRound, exercise: Exercise) -> dict:
     still = rounds.still_shown(exercise, sitting.learner.school)
     rules = rules_of(exercise.rules)
     studies = [s.study for s in context["shown"]]
-    waiting = sitting.exercises.filter(answered_at=None).order_by("place").first()
     return context | {
         "round": sitting,
         "outcome": outcome,
@@ -246,9 +245,21 @@ def _said(sitting: PracticeRound, exercise: Exercise) -> dict:
             )
             for n, s in enumerate(context["shown"])
         ],
-        "next": waiting,
+        "more": sitting.finished_at is None,
         "answered": True,
     }
+
+
+@login_not_required
+@never_cache
+@require_POST
+def ahead(request, key, pk):
+    """Make the next exercise while the answer is read, and have its pictures fetched."""
+    one = _learner(key)
+    sitting = _round(one, pk)
+    waiting = rounds.present(sitting) if rounds.is_open(sitting) else None
+    context = {"learner": one, "pictures": waiting.pictures if waiting else []}
+    return render(request, "practice/_ahead.html", context)
 
 
 @login_not_required
@@ -260,19 +271,16 @@ def others(request, key, pk, place):
     sitting = _round(one, pk)
     exercise = get_object_or_404(sitting.exercises, place=place, answered_at__isnull=False)
     kind = KIND[exercise.kind]
-    rows = (
-        PracticePicture.objects.filter(may_be_shown(one.school))
-        .exclude(pk__in=exercise.pictures)
-        .distinct()
-        .order_by("pk")
-        .values_list("pk", "index")
-    )
-    fitting = [pk for pk, index in rows if kind.code in index["fits"].get(exercise.rules, {})]
+    fitting = [
+        pk
+        for pk, index in sorted(indexes(one.school).items())
+        if pk not in exercise.pictures and kind.code in index["fits"].get(exercise.rules, {})
+    ]
     step = max(1, len(fitting) // OTHERS)
     start = exercise.pk % step
     drawn = fitting[start::step][:OTHERS]
     shown = []
-    for picture_pk, study in zip(drawn, rounds.studies_of(drawn), strict=True):
+    for picture_pk, study in zip(drawn, studies_of(drawn), strict=True):
         name, value, marks = same_measure(kind, study)
         words = value_words(value, DEFINITIONS[name].unit) if value is not None else ""
         if kind.fault:
@@ -294,10 +302,9 @@ def picture(request, key, pk):
     found = (
         PracticePicture.objects.filter(may_be_shown(one.school), pk=pk)
         .select_related("piece__mark__photograph")
-        .distinct()
         .first()
     )
-    if found is None:
+    if found is None or (found.number is not None and not found.file):
         raise Http404
     if found.number is not None:
         with found.file.open("rb") as file:

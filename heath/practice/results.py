@@ -88,7 +88,8 @@ class SkillRow:
 
 def skill_rows(learner: Learner) -> list[SkillRow]:
     """A learner's skills that were practised, in their order."""
-    standing, by_kind = learner.as_standing, defaultdict(list)
+    standing = learner.as_standing
+    by_kind: dict[str, list[tuple]] = defaultdict(list)
     rows = (
         Exercise.objects.filter(round__learner=learner, answered_at__isnull=False)
         .order_by("-answered_at", "-pk")

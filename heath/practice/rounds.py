@@ -22,7 +22,7 @@ from heath.practice.models import (
     PracticeSettings,
     new_key,
 )
-from heath.practice.stock import may_be_shown
+from heath.practice.stock import indexes, may_be_shown, studies_of
 from juniper.learning import (
     KIND,
     DoesNotSuit,
@@ -30,7 +30,6 @@ from juniper.learning import (
     Outcome,
     Question,
     Standing,
-    Study,
     ask,
     judge,
     kinds_of,
@@ -128,14 +127,9 @@ def ask_next(practice_round: PracticeRound, learner: Learner) -> Exercise | None
         .values_list("kind", "pictures")[:300]
     )
     slug = settings_of(learner.school).rules
-    rows = list(
-        PracticePicture.objects.filter(may_be_shown(learner.school))
-        .order_by("pk")
-        .distinct()
-        .values_list("pk", "index")
-    )
-    fits = {pk: index["fits"].get(slug, {}) for pk, index in rows}
-    values = {pk: index["values"] for pk, index in rows}
+    kept = indexes(learner.school)
+    fits = {pk: index["fits"].get(slug, {}) for pk, index in kept.items()}
+    values = {pk: index["values"] for pk, index in kept.items()}
     kinds = [
         k
         for k in kinds_of(practice_round.skills)
@@ -218,20 +212,12 @@ def _apart(kind, pool, values, wanted, rng) -> list[int]:
     return best
 
 
-def studies_of(pictures: list[int]) -> list[Study]:
-    """The studies of pictures by the numbers of their records, in their order. Raises KeyError
-    where one is gone.
-    """
-    kept = PracticePicture.objects.in_bulk(pictures)
-    return [kept[pk].as_study for pk in pictures]
-
-
 def still_shown(exercise: Exercise, school) -> bool:
     """Whether all pictures of an exercise may be shown now."""
     wanted = set(exercise.pictures)
-    return PracticePicture.objects.filter(
-        may_be_shown(school), pk__in=wanted
-    ).distinct().count() == len(wanted)
+    return PracticePicture.objects.filter(may_be_shown(school), pk__in=wanted).count() == len(
+        wanted
+    )
 
 
 @transaction.atomic
@@ -240,12 +226,16 @@ def present(practice_round: PracticeRound) -> Exercise | None:
     not be shown any more is asked anew of another.
     """
     learner = Learner.objects.select_for_update().get(pk=practice_round.learner_id)
+    if practice_round.finished_at is not None:
+        return None
     waiting = practice_round.exercises.filter(answered_at=None).order_by("place").first()
     if waiting is not None and not still_shown(waiting, learner.school):
         waiting.delete()
+        waiting = None
+    if waiting is None and practice_round.exercises.count() < practice_round.count:
         waiting = ask_next(practice_round, learner)
-        if waiting is None:
-            _finish(practice_round)
+    if waiting is None:
+        _finish(practice_round)
     return waiting
 
 
@@ -256,9 +246,9 @@ def take_answer(
     answer: Mapping[str, Any],
     now: datetime | None = None,
 ) -> tuple[Exercise, bool]:
-    """Judge the answer to an exercise of an open round, keep it and ask the next; the exercise, and
-    whether it had been answered before (elsewhere), when it stays as it was. `now` is when it is
-    answered, this moment where it is not said.
+    """Judge the answer to an exercise of an open round and keep it; the exercise, and whether
+    it had been answered before (elsewhere), when it stays as it was. `now` is when it is answered,
+    this moment where it is not said. What comes next is made by present().
 
     Raises Exercise.DoesNotExist, or BadAnswer with what to do.
     """
@@ -282,8 +272,7 @@ def take_answer(
     exercise.save()
     learner.standing = learner.as_standing.after(KIND[exercise.kind], outcome, now).as_document()
     learner.save(update_fields=["standing"])
-    through = practice_round.exercises.count() >= practice_round.count
-    if through or ask_next(practice_round, learner) is None:
+    if practice_round.exercises.count() >= practice_round.count:
         _finish(practice_round, now)
     return exercise, False
 

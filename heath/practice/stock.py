@@ -5,8 +5,11 @@ that may be shown; each with its study, made anew where the core has changed.
 from __future__ import annotations
 
 from collections.abc import Iterable
+from threading import RLock
+from typing import Any
 
 import numpy as np
+from cachetools import LRUCache
 from django.core.files.base import ContentFile
 from django.db.models import Count, Q
 
@@ -20,7 +23,7 @@ from juniper.learning import KINDS, Study, suits
 from juniper.learning.exercises import DoesNotSuit, ask
 from juniper.learning.kinds import COMPARED
 from juniper.learning.pictures import SCHOOLS, known_picture
-from juniper.learning.study import study_of
+from juniper.learning.study import from_document, study_of
 from juniper.rules import school as rules_of
 
 # Pictures made on demand that are there at the least; and how many of what there is somebody may
@@ -145,6 +148,41 @@ def may_be_shown(school) -> Q:
             Q(piece__shown_as=None) | ~Q(piece__shown_as__state=Exemplar.State.WITHDRAWN)
         )
     return allowed
+
+
+# Studies and indexes of pictures by record and core version: neither changes under one version.
+_STUDIES: LRUCache = LRUCache(512)
+_INDEXES: LRUCache = LRUCache(4 * MOST)
+_LOCK = RLock()
+
+
+def _cached(kept: LRUCache, field: str, wanted: list[tuple[int, str]], made) -> dict[int, Any]:
+    """A field of pictures by record, for (record, version) each: those not kept yet are fetched."""
+    with _LOCK:
+        found = {key: kept[key] for key in wanted if key in kept}
+    missing = [pk for pk, version in wanted if (pk, version) not in found]
+    if missing:
+        rows = PracticePicture.objects.filter(pk__in=missing).values_list("pk", "version", field)
+        fresh = {(pk, version): made(value) for pk, version, value in rows}
+        found |= fresh
+        with _LOCK:
+            kept.update(fresh)
+    return {pk: value for (pk, _), value in found.items()}
+
+
+def studies_of(pictures: list[int]) -> list[Study]:
+    """The studies of pictures by the numbers of their records, in their order. Raises KeyError
+    where one is gone.
+    """
+    there = list(PracticePicture.objects.filter(pk__in=pictures).values_list("pk", "version"))
+    kept = _cached(_STUDIES, "study", there, from_document)
+    return [kept[pk] for pk in pictures]
+
+
+def indexes(school) -> dict[int, dict]:
+    """What the pictures that may be shown to people of a school now are fit for, by record."""
+    there = PracticePicture.objects.filter(may_be_shown(school)).order_by("pk")
+    return _cached(_INDEXES, "index", list(there.values_list("pk", "version")), dict)
 
 
 def take_in_pieces(school) -> int:

@@ -10,6 +10,7 @@ from heath.people.models import School
 from heath.practice.stock import make, take_in_all, take_in_roll, to_make
 
 LAST = -10  # less than the usual priority of 0: what people wait for goes first
+ALONE = "practice"  # one worker at a time makes pictures, another is left for people
 ROLL_AT_A_TIME = 6  # pictures of the roll, some three seconds
 
 
@@ -17,7 +18,7 @@ def _once(task, lock: str, **given) -> None:
     """Ask for a task that nobody has asked for yet."""
     try:
         with transaction.atomic():
-            task.configure(queueing_lock=lock).defer(**given)
+            task.configure(lock=ALONE, queueing_lock=lock).defer(**given)
     except AlreadyEnqueued:
         pass
 

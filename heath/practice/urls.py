@@ -15,6 +15,7 @@ urlpatterns = [
     path("eye/<str:key>/<int:pk>/", learner_views.practice_round, name="eye-round"),
     path("eye/<str:key>/<int:pk>/<int:place>/", learner_views.answer, name="eye-answer"),
     path("eye/<str:key>/<int:pk>/<int:place>/others/", learner_views.others, name="eye-others"),
+    path("eye/<str:key>/<int:pk>/ahead/", learner_views.ahead, name="eye-ahead"),
     path("eye/<str:key>/picture/<int:pk>.jpg", learner_views.picture, name="eye-picture"),
     path("look/<str:key>/", learner_views.take_part, name="eye-join"),
 ]

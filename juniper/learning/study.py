@@ -136,22 +136,14 @@ class Study:
         """The part of the picture that is shown, left, top, width and height: the piece with a
         margin, and at the least so many container heights over the rim.
         """
-        spots = (
-            self.base,
-            self.rim,
-            self.rim_left,
-            self.rim_right,
-            self.top,
-            self.left,
-            self.right,
-        )
-        spots = (*spots, self.at(containers * self.container_px))
+        spots = [self.base, self.rim, self.rim_left, self.rim_right]
+        spots += [self.top, self.left, self.right, self.at(containers * self.container_px)]
         margin = MARGIN * (self.plant_px + self.container_px)
         left = max(0.0, min(x for x, _ in spots) - margin)
         right = min(float(self.width), max(x for x, _ in spots) + margin)
         top = max(0.0, min(y for _, y in spots) - margin)
         foot = min(float(self.height), max(y for _, y in spots) + margin)
-        return tuple(round(v, 1) for v in (left, top, right - left, foot - top))
+        return round(left, 1), round(top, 1), round(right - left, 1), round(foot - top, 1)
 
     def as_document(self) -> dict[str, Any]:
         """For JSON; from_document() reads it back."""

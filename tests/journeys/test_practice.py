@@ -9,7 +9,7 @@ from playwright.sync_api import expect
 
 from heath.people.models import School, User
 from heath.practice.models import ClassRound, Exercise, PracticePicture
-from heath.practice.rounds import learner_of_user
+from heath.practice.rounds import learner_of_user, present
 from heath.practice.tests.scene import drawn_pictures
 from juniper.learning import KIND, ask
 from juniper.rules import school as rules_of
@@ -23,6 +23,11 @@ class Practising(InTheBrowser):
         super().setUp()
         drawn_pictures()
         self.pictures = list(PracticePicture.objects.order_by("number"))
+
+    def tearDown(self):
+        # pictures that are on their way are let come before the database is emptied
+        self.page.wait_for_load_state("networkidle")
+        super().tearDown()
 
     def asks(self, practice_round, code, *numbers):
         """Have the waiting exercise of a round ask a kind of some pictures."""
@@ -94,6 +99,7 @@ class ByKeyboard(Practising):
         sitting = learner_of_user(User.objects.get(username="ruth")).rounds.get()
 
         def asked(code, *numbers):
+            present(sitting)
             self.asks(sitting, code, *numbers)
             page.goto(re.sub(r"/\d+/$", f"/{sitting.pk}/", page.url))
             expect(page.locator("#eye")).to_have_attribute("data-answered", "no")
