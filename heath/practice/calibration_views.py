@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from django.contrib import messages
 from django.http import Http404
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
+from heath.people.policy import find
 from heath.practice import calibrating, rounds
 from heath.practice.models import Calibration, PracticePicture
 from heath.web.names import FAMILY_NAMES
@@ -30,7 +31,9 @@ def begin(request):
 
 def calibration(request, pk):
     """The piece that waits for marks, or the lean; sent: the marks of one piece."""
-    one = get_object_or_404(Calibration, pk=pk, user=request.user, school=request.user.school)
+    one = find(request.user, Calibration, pk=pk)
+    if one.user_id != request.user.pk:
+        raise Http404
     place = calibrating.present(one)
     if request.method == "POST":
         return _given(request, one)

@@ -40,6 +40,10 @@ ROOM = 2.3  # container heights over the rim that are shown where a height is as
 OTHERS = 3
 NAME = 60  # letters of a name at the most
 WEEK = 7 * 86_400  # seconds
+FULL = (
+    "More people have taken part by this link than a class can be. Ask your instructor to set a new"
+    " round."
+)
 NO_PICTURES = (
     "The pictures are being made ready. Load this page again in a minute; nothing is lost."
 )
@@ -246,8 +250,34 @@ def _said(sitting: PracticeRound, exercise: Exercise) -> dict:
             for n, s in enumerate(context["shown"])
         ],
         "more": sitting.finished_at is None,
+        "bars": _bars(exercise, studies[0]),
         "answered": True,
     }
+
+
+def _bars(exercise: Exercise, study: Study) -> list[tuple[str, list[dict]]]:
+    """The colours of a piece as bars a hundred long, and beside them those of the answer; none for
+    other kinds of exercise.
+    """
+    if exercise.kind == "scheme":
+        return [("The piece", _bar([(c.hex, c.name, 100 * c.share) for c in study.colours]))]
+    if exercise.kind != "shares":
+        return []
+    colours = exercise.question["given"]["colours"]
+    given = exercise.answer["shares"]
+    own = [100 * v / sum(given) for v in given]
+    return [
+        (title, _bar([(c["hex"], c["name"], v) for c, v in zip(colours, shares, strict=True)]))
+        for title, shares in (("The piece", exercise.question["truth"]["shares"]), ("You", own))
+    ]
+
+
+def _bar(colours: list[tuple[str, str, float]]) -> list[dict]:
+    at, out = 0.0, []
+    for hexa, name, percent in colours:
+        out.append({"hex": hexa, "name": name, "at": at, "percent": percent})
+        at += percent
+    return out
 
 
 @login_not_required
@@ -336,7 +366,11 @@ def take_part(request, key):
     one = found.learners.filter(key=known).first() if known else None
     if one is None or "name" in request.POST:
         name = " ".join(request.POST.get("name", "").split())[:NAME]
-        one = rounds.join(found, name)
+        try:
+            one = rounds.join(found, name)
+        except rounds.TooMany:
+            context |= {"words": FULL}
+            return render(request, "practice/waiting.html", context, status=409)
         request.session[f"eye {found.pk}"] = one.key
     try:
         made = rounds.start(one, (), found)

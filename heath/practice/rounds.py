@@ -34,6 +34,7 @@ from juniper.learning import (
     judge,
     kinds_of,
     next_kind,
+    plain_answer,
     wanted_strength,
 )
 from juniper.learning.kinds import COMPARED
@@ -43,7 +44,12 @@ from juniper.rules import school as rules_of
 TRIES = 6  # kinds and pictures that are tried before a round ends early
 LIKE = 6  # pictures nearest to the wanted plainness, of which one is drawn
 WITH_FAULT = 0.65  # of exercises that look for a fault, in which there is one
+MOST_BY_LINK = 400  # people who take part in one round
 STALE = timedelta(days=1)  # an unfinished round is gone on with for so long
+
+
+class TooMany(Exception):
+    """More people came by a link than a class can be."""
 
 
 class NothingToAsk(Exception):
@@ -78,8 +84,10 @@ def renew_address(student: Student) -> None:
 
 def join(set_round: ClassRound, name: str) -> Learner:
     """Somebody who takes part in a class's round; one whose name is on the class's list is that
-    student to their instructor.
+    student to their instructor. Raises TooMany where more came than a class can be.
     """
+    if set_round.learners.count() >= MOST_BY_LINK:
+        raise TooMany
     course = set_round.course
     student = course.students.filter(name__iexact=name, removed_at=None).first() if name else None
     return Learner.objects.create(
@@ -262,7 +270,7 @@ def take_answer(
         return exercise, True
     outcome = outcome_of(exercise, answer)
     now = now or timezone.now()
-    exercise.answer = dict(answer)
+    exercise.answer = plain_answer(KIND[exercise.kind], answer)
     exercise.error, exercise.signed, exercise.scaled = (
         outcome.error,
         outcome.signed,

@@ -17,6 +17,7 @@ from heath.classes.models import Course, Level, Student, levels_of
 from heath.jobs.printing import print_later
 from heath.people.once import once
 from heath.people.policy import find, visible
+from heath.practice.results import class_eye
 from heath.practice.rounds import renew_address
 from heath.records.class_picture import class_picture
 from heath.records.comparing import compare, sides
@@ -97,6 +98,7 @@ def picture(request, pk):
     context = {
         "course": course,
         "picture": class_picture(course),
+        "eye": class_eye(course),
         "form": LessonForm(school=course.school),
     }
     return render(request, "records/class_picture.html", context)
@@ -106,7 +108,12 @@ def picture(request, pk):
 def picture_pdf(request, pk):
     """The class picture on A4, for a meeting."""
     course = _course(request, pk)
-    context = {"course": course, "picture": class_picture(course), "made": timezone.localtime()}
+    context = {
+        "course": course,
+        "picture": class_picture(course),
+        "eye": class_eye(course),
+        "made": timezone.localtime(),
+    }
     name = f"class-picture-{course.pk}"
     return print_later(request, course.school, "records/class_paper.html", context, name)
 
@@ -121,7 +128,12 @@ def lesson(request, pk):
         return redirect("class-picture", pk=pk)
     form = LessonForm(request.POST, school=course.school)
     if not form.is_valid():
-        context = {"course": course, "picture": class_picture(course), "form": form}
+        context = {
+            "course": course,
+            "picture": class_picture(course),
+            "eye": class_eye(course),
+            "form": form,
+        }
         return render(request, "records/class_picture.html", context, status=422)
     one = form.save(commit=False)
     one.course, one.made_by = course, request.user

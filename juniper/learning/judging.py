@@ -3,19 +3,31 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Any
 
 from juniper.learning.exercises import Question, parsed_spot
-from juniper.learning.kinds import COMPARED, KIND, Kind
+from juniper.learning.kinds import (
+    CHOICE,
+    COMPARED,
+    CUT,
+    FAULT,
+    KIND,
+    ORDER,
+    PAIR,
+    SHARE,
+    SHARES,
+    Kind,
+)
 from juniper.learning.study import Study
 from juniper.measures import EvidenceMark
 from juniper.values import Point
 
 NEAR = 0.07  # of the plant's height, within which a place is on a fault (a fingertip's breadth)
 ON_TIP = 0.12  # of the plant's height, within which a place is the tallest tip
+MOST = 1e6  # that a slider of shares may tell
 GOOD = 0.35  # of a beginner's error, within which a judgement is called right
 
 
@@ -70,6 +82,25 @@ def judge(question: Question, studies: Sequence[Study], answer: Mapping[str, Any
         raise
     except (KeyError, TypeError, ValueError, IndexError, OverflowError) as error:
         raise BadAnswer("That answer could not be read. Answer again.") from error
+
+
+def plain_answer(kind: Kind, answer: Mapping[str, Any]) -> dict[str, Any]:
+    """What is kept of an answer that was judged: its own fields alone, as plain figures."""
+    if answer.get("none") and kind.answer in (FAULT, CUT):
+        return {"none": True}
+    if kind.answer in _PLAIN:
+        return _PLAIN[kind.answer](answer)
+    parts = ("from", "to") if kind.answer == CUT else ("at",)
+    return {part: list(parsed_spot(answer[part])) for part in parts}
+
+
+_PLAIN: dict[str, Callable[[Mapping[str, Any]], dict[str, Any]]] = {
+    SHARE: lambda a: {"left": float(a["left"])},
+    SHARES: lambda a: {"shares": [float(v) for v in a["shares"]]},
+    CHOICE: lambda a: {"choice": str(a["choice"])},
+    PAIR: lambda a: {"choice": int(a["choice"])},
+    ORDER: lambda a: {"order": [int(n) for n in a["order"]]},
+}
 
 
 def _numeric(
@@ -252,7 +283,8 @@ def _share(kind, question, studies, answer) -> Outcome:
 
 def _shares(kind, question, studies, answer) -> Outcome:
     given, true = [float(v) for v in answer["shares"]], question.truth["shares"]
-    if len(given) != len(true) or min(given) < 0 or sum(given) <= 0:
+    fits = len(given) == len(true) and all(0 <= v <= MOST for v in given)
+    if not fits or sum(given) <= 0:
         raise BadAnswer("Give each colour a share; together they make 100 per cent.")
     given = [100 * v / sum(given) for v in given]
     off = 0.5 * sum(abs(a - b) for a, b in zip(given, true, strict=True))

@@ -64,6 +64,7 @@ class ByThumb(Practising):
         self.go(f"look/{found.key}/")
         page.get_by_label("Your name").fill("Ada Shore")
         page.get_by_role("button", name="Start").click()
+        expect(page.locator("#eye")).to_be_visible()
         sitting = found.rounds.get()
         self.asks(sitting, "reach", 2)
         page.reload()
@@ -96,6 +97,7 @@ class ByKeyboard(Practising):
         page = self.page
         self.go("practice/")
         page.get_by_role("button", name="Start a round of ten").click()
+        expect(page.locator("#eye")).to_be_visible()
         sitting = learner_of_user(User.objects.get(username="ruth")).rounds.get()
 
         def asked(code, *numbers):

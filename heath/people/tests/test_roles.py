@@ -33,11 +33,20 @@ OPEN = {
     "own-picture",
     "own-record",
     "own-permission",
+    "own-practice",
     "own-record-picture",
     "job",
     "job-file",
     "timer",
     "timer-worker",
+    "eye",
+    "eye-start",
+    "eye-round",
+    "eye-answer",
+    "eye-others",
+    "eye-ahead",
+    "eye-picture",
+    "eye-join",
 }
 
 
@@ -57,6 +66,7 @@ def addresses(resolver=None):
 def _example(part, entry):
     told = {
         "pk": 999_999,
+        "place": 999_999,
         "suffix": None,
         "what": None,
         "slug": "no-such",

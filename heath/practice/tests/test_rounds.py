@@ -19,7 +19,7 @@ from heath.practice.tests.scene import Practising
 from heath.records.models import RecordLink
 from heath.testing import photographed, school
 from juniper.camera import frame
-from juniper.learning import KIND, ROUND, SKILLS
+from juniper.learning import KIND, ROUND, SKILLS, ask
 
 
 def play(sitting, error=0.3, seed=1):
@@ -132,6 +132,15 @@ class Pages(Practising):
         exercise.refresh_from_db()
         self.assertIsNone(exercise.answered_at)
 
+    def test_what_is_kept_of_an_answer_is_its_own_fields(self):
+        sitting, exercise = self.asked()
+        given = answer_of(exercise, 0.2, np.random.default_rng(0)) | {"x": "\0", "y": "z" * 9999}
+        answer = self.client.post(self.address(sitting, exercise), {"answer": json.dumps(given)})
+        self.assertEqual(answer.status_code, 200)
+        exercise.refresh_from_db()
+        self.assertNotIn("x", exercise.answer)
+        self.assertNotIn("y", exercise.answer)
+
     def test_another_learner_s_key_opens_nothing_of_it(self):
         sitting, _ = self.asked()
         other, _ = school("Other College", "oda")
@@ -150,6 +159,18 @@ class Pages(Practising):
         self.assertContains(page, "of 10 right")
         self.assertContains(page, "Your eye, by skill")
         self.assertContains(self.client.get(reverse("practice")), "Your eye, by skill")
+
+    def test_colours_are_shown_as_bars(self):
+        sitting, exercise = self.asked()
+        exercise.kind, exercise.pictures = "shares", [self.pictures[0].pk]
+        study = self.pictures[0].as_study
+        question = ask(KIND["shares"], [study], self.rules, np.random.default_rng(0))
+        exercise.question = question.as_document()
+        exercise.save()
+        answer = self.client.post(
+            self.address(sitting, exercise), {"answer": json.dumps({"shares": [1, 1]})}
+        )
+        self.assertContains(answer, "<rect", count=4)
 
     def test_three_other_pieces(self):
         sitting = play(rounds.start(self.learner, ("balance",)))
@@ -216,6 +237,20 @@ class ForAClass(Practising):
         self.client.force_login(other)
         for name, pk in (("class-practice", self.course.pk), ("practice-round", self.round.pk)):
             self.assertEqual(self.client.get(reverse(name, args=[pk])).status_code, 404)
+
+    def test_a_link_that_went_round_the_world_is_told(self):
+        with mock.patch.object(rounds, "MOST_BY_LINK", 1):
+            self.join("Ada Shore")
+            page = Client().post(self.way, {"name": "Bo"})
+        self.assertContains(page, "set a new", status_code=409)
+        self.assertEqual(Learner.objects.filter(by_link=self.round).count(), 1)
+
+    def test_the_class_picture_has_it(self):
+        _, ada, _ = self.join("Ada Shore")
+        play(ada.rounds.get())
+        page = self.client.get(reverse("class-picture", args=[self.course.pk]))
+        self.assertContains(page, "Eye practice</h2>")
+        self.assertContains(page, "Heights")
 
     def test_by_week_and_by_person(self):
         _, ada, _ = self.join("Ada Shore")

@@ -248,7 +248,7 @@ class ClassPictures(Term):
         self.assertSays(self.client.get(reverse("records"), asked), "Mean mark 65.0 of 100")
 
 
-FEW_OF_A_CLASS = 8  # questions of a class picture
+FEW_OF_A_CLASS = 9  # questions of a class picture
 
 
 class Levels(Term):

@@ -20,7 +20,7 @@ from juniper.learning.exercises import (
     prompt,
     rule_for,
 )
-from juniper.learning.judging import BadAnswer, judge
+from juniper.learning.judging import BadAnswer, judge, plain_answer
 from juniper.learning.kinds import ANSWERS, KIND, KINDS, SKILL, kinds_of
 from juniper.learning.study import Colour, Study, from_document
 from juniper.measures import EvidenceMark
@@ -175,6 +175,11 @@ class Colours(unittest.TestCase):
         self.assertAlmostEqual(answered("shares", {"shares": [50, 50]}).error, 10)
         self.assertAlmostEqual(answered("shares", {"shares": [3, 1]}).error, 15)  # of 100
 
+    def test_shares_that_are_no_figures_are_refused(self):
+        for bad in ([math.nan, 1], [math.inf, 1], [-1, 2], [0, 0], [1, 2, 3]):
+            with self.subTest(bad), self.assertRaises(BadAnswer):
+                answered("shares", {"shares": bad})
+
     def test_the_order_of_the_sliders_tells_nothing(self):
         a, _ = asked("shares")
         b, _ = asked("shares", replace(STUDY, colours=STUDY.colours[::-1]))
@@ -255,3 +260,6 @@ class BadAnswers(unittest.TestCase):
             return
         self.assertTrue(out.words)
         self.assertTrue(out.error is None or math.isfinite(out.error))
+        kept = plain_answer(KIND[code], answer)
+        self.assertEqual(judge(*asked(code, study), kept).words, out.words)
+        json.dumps(kept, allow_nan=False)
