@@ -20,7 +20,7 @@ from juniper.learning import KIND, Kind, Study
 PICTURES = 24  # of the roll that are there at once; the worker goes on with the rest
 STUDENTS = 6
 SITTINGS = 3
-LEAN = {"balance": -0.6, "colour": 0.3}  # of ten, by which the assistant errs by family
+LEAN = {"balance": -0.6, "finish": 0.3}  # of ten, by which the assistant errs by family
 
 
 def load_practice(course: Course, maren: User, ossian: User) -> None:

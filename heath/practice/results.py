@@ -61,6 +61,11 @@ class SkillRow:
     kinds: tuple[KindRow, ...]
 
     @property
+    def answers(self) -> int:
+        """How many exercises were answered, of each kind the latest."""
+        return sum(k.answers for k in self.kinds)
+
+    @property
     def percent(self) -> int:
         """The error as per cent of a beginner's."""
         return round(100 * self.estimate.error)

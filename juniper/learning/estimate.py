@@ -78,8 +78,8 @@ def _likelihood(seen: Seen) -> np.ndarray:
     if seen.error is None:
         right = chance_of_right(seen, _ROW)
         return right if seen.right else 1 - right
-    # as if within a fingertip of the true value at the best
-    e = max(seen.error, 0.01)
+    # as if within a fingertip of the true value at the best, and no further off than is told apart
+    e = min(max(seen.error, 0.01), HIGHEST)
     if seen.axes == 1:
         told = math.sqrt(2 / math.pi) / _ROW * np.exp(-0.5 * (e / _ROW) ** 2)
     else:

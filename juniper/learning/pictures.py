@@ -22,13 +22,17 @@ from juniper.values import point
 # measures, which then were made on purpose.
 DRAWN = {"twin tips": "twin_tips", "gap": "largest_gap"}
 # Schools whose rules suit any piece that is seen from the front: markers calibrate under these.
+# Families whose measures rest on outline, container and blooms, which are known exactly. Of colours
+# the scheme and the shares are known, but not each pixel's petal, which other rules of colour ask.
+FAMILIES = ("proportion", "balance", "focal", "line", "finish")
+HUNDRED = 10.0  # points of 100 in one of ten
 SCHOOLS = ("classical-line-mass", "thirds-and-golden-section", "garden-style")
 
 
 @dataclass(frozen=True)
 class Known:
     """A picture's study, and by school's slug what its rules give the piece, by family (of ten) and
-    as a whole (`score`, of 100).
+    over these families (`score`, of 100); colour is left out.
     """
 
     study: Study
@@ -50,12 +54,12 @@ def known_picture(jpeg: bytes, labels: np.ndarray, truth: dict) -> Known:
             (view,), Brief(form=form, scheme=truth.get("scheme", "")), school(slug), Word()
         )
         findings = findings or done.findings
-        if done.verdict.score is not None:
-            marks[slug] = {"score": round(done.verdict.score, 1)} | {
-                group.family: round(group.score, 2)
-                for group in done.verdict.groups
-                if group.score is not None
-            }
+        given = [g for g in done.verdict.groups if g.score is not None and g.family in FAMILIES]
+        weight = sum(g.weight for g in given)
+        if weight:
+            whole = sum(g.marks * g.weight for g in given) / weight
+            marks[slug] = {g.family: round(g.marks, 2) for g in given}
+            marks[slug]["score"] = round(HUNDRED * whole, 1)
     if findings is None:
         raise ValueError("No school measures the picture.")
     faults = tuple(truth.get("flaws", ()))

@@ -34,9 +34,6 @@ KEPT = (
     "focal_height",
     "focal_offset",
     "eye_distance",
-    "flower_colours",
-    "dominant_share",
-    "foliage_share",
 )
 MARGIN = 0.12  # of the piece's height, shown about it
 COLOURS = 4  # at the most, whose shares are asked

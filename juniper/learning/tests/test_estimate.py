@@ -60,6 +60,10 @@ class Estimates(unittest.TestCase):
             start.after(Seen("comparing", right=False, **hard)).error,
         )
 
+    def test_answers_that_are_wildly_off_are_no_slips_when_they_come_again(self):
+        now = estimate_of([Seen("balance", 30.0)] * 7 + [Seen("balance", 0.1)] * 3)
+        self.assertGreater(now.error, 1.5)
+
     def test_an_error_that_shrinks_is_followed(self):
         rng, error, now = np.random.default_rng(5), 1.2, unknown()
         for _ in range(30):

@@ -10,9 +10,7 @@ from juniper.camera import daylight, practice_pieces, tracing
 from juniper.camera.arranging import arrange
 from juniper.camera.practice_pieces import CYCLE, practice_piece
 from juniper.camera.roll import frame
-from juniper.learning.pictures import SCHOOLS, known_picture
-
-FAMILIES = {"proportion", "balance", "focal", "colour", "line", "finish"}
+from juniper.learning.pictures import FAMILIES, SCHOOLS, known_picture
 
 
 @lru_cache
@@ -50,8 +48,11 @@ class FromTheRoll(unittest.TestCase):
     def test_what_schools_give_it(self):
         marks = known(0).marks
         self.assertEqual(set(marks), set(SCHOOLS))
+        self.assertGreater(marks["classical-line-mass"]["proportion"], 9)  # as taught
+        lower = known(20).marks["classical-line-mass"]  # made too tall on purpose
+        self.assertLess(lower["proportion"], marks["classical-line-mass"]["proportion"] - 1)
         for by_family in marks.values():
-            self.assertEqual(set(by_family), FAMILIES | {"score"})
+            self.assertEqual(set(by_family), {*FAMILIES, "score"})
 
 
 class OnDemand(unittest.TestCase):
