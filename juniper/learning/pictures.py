@@ -25,6 +25,7 @@ DRAWN = {"twin tips": "twin_tips", "gap": "largest_gap"}
 # Families whose measures rest on outline, container and blooms, which are known exactly. Of colours
 # the scheme and the shares are known, but not each pixel's petal, which other rules of colour ask.
 FAMILIES = ("proportion", "balance", "focal", "line", "finish")
+OTHER_SCHOOLS = ("three-stem",)  # forms that are taught and marked by schools of their own
 HUNDRED = 10.0  # points of 100 in one of ten
 SCHOOLS = ("classical-line-mass", "thirds-and-golden-section", "garden-style")
 
@@ -56,7 +57,7 @@ def known_picture(jpeg: bytes, labels: np.ndarray, truth: dict) -> Known:
         findings = findings or done.findings
         given = [g for g in done.verdict.groups if g.score is not None and g.family in FAMILIES]
         weight = sum(g.weight for g in given)
-        if weight:
+        if weight and form not in OTHER_SCHOOLS:
             whole = sum(g.marks * g.weight for g in given) / weight
             marks[slug] = {g.family: round(g.marks, 2) for g in given}
             marks[slug]["score"] = round(HUNDRED * whole, 1)
