@@ -330,10 +330,12 @@ def _choice(kind, question, studies, answer) -> Outcome:
     return Outcome(None, None, right, words, (seen,), (drawn,), ((),))
 
 
-def _said(kind: Kind, value: float) -> str:
-    if kind.times == 100:
-        return f"{100 * value:.0f} %"
-    return f"{value:.2f} container heights"
+# What is said of two pieces that are compared, by kind.
+_COMPARED = {
+    "higher": "A stands {0:.2f} container heights over its rim, B {1:.2f}.",
+    "heavier": "A carries {0:.0%} of its weight on one side, B {1:.0%}.",
+    "fuller": "A fills {0:.0%} of its outline, B {1:.0%}.",
+}
 
 
 def _pair(kind, question, studies, answer) -> Outcome:
@@ -342,9 +344,8 @@ def _pair(kind, question, studies, answer) -> Outcome:
         raise BadAnswer("Choose A or B.")
     true, values = question.truth["choice"], question.truth["values"]
     right = choice == true
-    words = (
-        f"{'Right' if right else 'No'}: A has {_said(kind, values[0])}, B {_said(kind, values[1])}."
-    )
+    said = _COMPARED[kind.code].format(*values).replace("%", "\u00a0%")
+    words = f"{'Right' if right else 'No'}: {said}"
     seen = Seen(kind.skill, right=right, strength=question.strength, guess=kind.guess)
     drawn = tuple(tuple(s.marks.get(_DRAWN[kind.code], ())) for s in studies)
     return Outcome(None, None, right, words, (seen,), drawn, ((), ()))

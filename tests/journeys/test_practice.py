@@ -126,7 +126,7 @@ class ByKeyboard(Practising):
         self.said("Right: the scheme is analogous")
         asked("higher", 1, 5)
         page.keyboard.press("2")
-        self.said("Right: A has 1.43 container heights, B 2.35")
+        self.said("Right: A stands 1.43 container heights over its rim, B 2.35")
         asked("order", 4, 3, 2, 1, 0)
         for key in "12345":
             page.keyboard.press(key)

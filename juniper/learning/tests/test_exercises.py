@@ -198,7 +198,17 @@ class Several(unittest.TestCase):
         self.assertEqual(question.truth["choice"], 0)
         self.assertAlmostEqual(question.strength, 0.4 / 0.3)
         self.assertTrue(answered("higher", {"choice": 0}).right)
-        self.assertIn("A has 2.00", answered("higher", {"choice": 1}).words)
+        self.assertIn(
+            "A stands 2.00 container heights over its rim, B 1.60",
+            answered("higher", {"choice": 1}).words,
+        )
+
+    def test_each_comparison_says_what_its_figures_are(self):
+        self.assertIn("A carries 55\u00a0% of its weight on one side", self.said("heavier"))
+        self.assertIn("A fills 80\u00a0% of its outline", self.said("fuller"))
+
+    def said(self, code):
+        return answered(code, {"choice": 0}).words
 
     def test_pairs_that_are_alike_are_not_asked(self):
         with self.assertRaises(DoesNotSuit):
