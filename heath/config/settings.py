@@ -5,6 +5,7 @@ from datetime import timedelta
 from pathlib import Path
 
 from csp.constants import NONE, SELF
+from django.core.exceptions import ImproperlyConfigured
 
 BASE_DIR = Path(__file__).resolve().parents[2]
 DATA = Path(os.environ.get("HEATH_DATA", BASE_DIR / "data"))
@@ -20,6 +21,12 @@ SCHOOL_GB = int(os.environ.get("HEATH_SCHOOL_GB", "100"))  # photographs of one 
 SECRET_KEY = os.environ["HEATH_SECRET_KEY"]
 DEBUG = False
 ALLOWED_HOSTS = os.environ.get("HEATH_HOSTS", "127.0.0.1,localhost").split(",")
+LOOPBACK = {"127.0.0.1", "localhost", "[::1]"}
+if STANDINS and (HTTPS or os.environ.get("HEATH_PROXY") or not set(ALLOWED_HOSTS) <= LOOPBACK):
+    raise ImproperlyConfigured(
+        "The demo has known passwords and is for this machine alone: take HEATH_STANDINS away, or"
+        " HEATH_HOSTS, HEATH_HTTPS and HEATH_PROXY."
+    )
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -52,6 +59,7 @@ INSTALLED_APPS = [
     "heath.practice",
     "heath.moderation",
     "heath.records",
+    "heath.operations",
 ]
 
 MIDDLEWARE = [

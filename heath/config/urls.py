@@ -21,6 +21,7 @@ urlpatterns = [
     path("", include("heath.practice.urls")),
     path("", include("heath.moderation.urls")),
     path("", include("heath.records.urls")),
+    path("", include("heath.operations.urls")),
 ]
 if settings.STANDINS:
     urlpatterns.append(path("", include("heath.demo.urls")))

@@ -39,6 +39,8 @@ OPEN = {
     "job-file",
     "timer",
     "timer-worker",
+    "health-live",
+    "health-ready",
     "eye",
     "eye-start",
     "eye-round",

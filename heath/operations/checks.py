@@ -1,0 +1,252 @@
+"""What must be so for the site to work: each check says in a sentence what is wrong and what to do
+about it. Health addresses ask the quick ones, bin/doctor all of them.
+"""
+
+from __future__ import annotations
+
+import shutil
+import smtplib
+import sys
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import timedelta
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
+from django.db import Error, connection
+from django.db.migrations.executor import MigrationExecutor
+from django.utils import timezone
+from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateWorker
+
+import juniper
+
+OLDEST_POSTGRESQL = 150_000  # the release of Debian 12, which the tests run on
+OLDEST_PYTHON = (3, 11)
+LEAST_FREE = 2_000_000_000  # bytes on the disk of photographs
+LEAST_SHARE = 0.05  # of that disk
+CLOCK = 5.0  # seconds that this machine's clock and the database's may lie apart
+BEAT = timedelta(minutes=2)  # a worker that was silent for longer is taken for gone
+LATE = timedelta(minutes=15)  # that work a person waits for may wait itself
+SECRET = 50  # letters of the secret key at the least, as Django's own check asks
+MAIL_SECONDS = 5
+MODELS = ("scene/segment/parts.onnx", "scene/petals.onnx")
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What a check found: `fault` is the sentence, '' where all is well; `told` a figure or a
+    version worth knowing. `serious` keeps the site from being asked (readiness).
+    """
+
+    name: str
+    fault: str = ""
+    told: str = ""
+    serious: bool = True
+
+    @property
+    def well(self) -> bool:
+        """Whether nothing is wrong."""
+        return not self.fault
+
+
+def versions() -> Outcome:
+    """Python and PostgreSQL."""
+    number = connection.pg_version
+    told = f"Python {sys.version.split()[0]}, PostgreSQL {number // 10_000}.{number % 10_000}"
+    if sys.version_info < OLDEST_PYTHON:
+        return Outcome(
+            "versions", "Python 3.11 or newer is needed: install it, then bin/lock.", told
+        )
+    if number < OLDEST_POSTGRESQL:
+        return Outcome("versions", "PostgreSQL 15 or newer is needed: upgrade it.", told)
+    return Outcome("versions", told=told)
+
+
+def database() -> Outcome:
+    """Whether it answers."""
+    try:
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT 1")
+    except Error:
+        return Outcome(
+            "database",
+            "The database does not answer: start it, or set HEATH_DB_HOST, HEATH_DB_PORT,"
+            " HEATH_DB_USER and HEATH_DB_PASSWORD to reach it.",
+        )
+    return Outcome("database")
+
+
+def migrations() -> Outcome:
+    """Whether the tables are those of this release."""
+    executor = MigrationExecutor(connection)
+    waiting = executor.migration_plan(executor.loader.graph.leaf_nodes())
+    if waiting:
+        return Outcome(
+            "migrations",
+            f"{len(waiting)} changes of the tables are not made yet: run manage.py migrate.",
+        )
+    return Outcome("migrations")
+
+
+def clock() -> Outcome:
+    """This machine's clock against the database's."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT clock_timestamp()")
+        there = cursor.fetchone()[0]
+    apart = abs((timezone.now() - there).total_seconds())
+    if apart > CLOCK:
+        return Outcome(
+            "clock",
+            f"The clocks of this machine and of the database lie {apart:.0f} seconds apart: set"
+            " both by a time server, or links end too early.",
+            serious=False,
+        )
+    return Outcome("clock")
+
+
+def disk() -> Outcome:
+    """Room for photographs."""
+    where = Path(settings.DATA)
+    while not where.exists():
+        where = where.parent
+    usage = shutil.disk_usage(where)
+    told = f"{usage.free / 1e9:.0f} GB of {usage.total / 1e9:.0f} GB free"
+    if usage.free < max(LEAST_FREE, LEAST_SHARE * usage.total):
+        return Outcome(
+            "disk",
+            f"Only {told} where photographs are kept: make room before the disk is full.",
+            told,
+            serious=False,
+        )
+    return Outcome("disk", told=told)
+
+
+def storage() -> Outcome:
+    """Whether a file can be kept, read and removed."""
+    name = ""
+    try:
+        name = default_storage.save("operations/doctor", ContentFile(b"kept"))
+        with default_storage.open(name) as file:
+            right = file.read() == b"kept"
+    except OSError:
+        right = False
+    finally:
+        if name:
+            default_storage.delete(name)
+    if not right:
+        return Outcome(
+            "storage",
+            f"No file can be kept in {settings.MEDIA_ROOT}: give the site's account the right to"
+            " write there, and see that the disk is not full.",
+        )
+    return Outcome("storage")
+
+
+def models() -> Outcome:
+    """Whether the networks' files are there."""
+    folder = Path(juniper.__file__).parent
+    missing = [name for name in MODELS if not (folder / name).is_file()]
+    if missing:
+        return Outcome(
+            "model files",
+            f"{', '.join(missing)} is missing: check the release out again, or pieces are seen by"
+            " the plain way alone.",
+            serious=False,
+        )
+    return Outcome("model files")
+
+
+def mail() -> Outcome:
+    """Whether the mail server answers."""
+    if not settings.EMAIL_HOST:
+        return Outcome(
+            "mail", told=f"no mail server is named: letters are kept in {settings.EMAIL_FILE_PATH}"
+        )
+    try:
+        with smtplib.SMTP(settings.EMAIL_HOST, settings.EMAIL_PORT, timeout=MAIL_SECONDS) as post:
+            post.noop()
+    except OSError as error:
+        return Outcome(
+            "mail",
+            f"The mail server {settings.EMAIL_HOST}:{settings.EMAIL_PORT} does not answer"
+            f" ({error.__class__.__name__}): check HEATH_MAIL_HOST and HEATH_MAIL_PORT.",
+            serious=False,
+        )
+    return Outcome("mail", told=settings.EMAIL_HOST)
+
+
+def queue() -> Outcome:
+    """Whether workers are there, and work does not wait for them too long."""
+    now = timezone.now()
+    workers = ProcrastinateWorker.objects.filter(last_heartbeat__gt=now - BEAT).count()
+    waiting = ProcrastinateJob.objects.filter(status="todo", priority__gte=0)
+    count = waiting.filter(scheduled_at=None).count()
+    old = waiting.filter(
+        procrastinateevent__type="deferred",
+        procrastinateevent__at__lt=now - LATE,
+        scheduled_at=None,
+    ).exists()
+    told = f"{workers} worker{'' if workers == 1 else 's'}, {count} waiting"
+    if not workers:
+        fault = "No worker is running: photographs wait. Start manage.py procrastinate worker."
+    elif old:
+        fault = "Work waits for more than a quarter of an hour: add a worker."
+    else:
+        fault = ""
+    return Outcome("queue", fault, told, serious=False)
+
+
+def keys() -> Outcome:
+    """The secret key, and what a school's own server must have switched on."""
+    if len(settings.SECRET_KEY) < SECRET:
+        return Outcome(
+            "keys",
+            f"HEATH_SECRET_KEY is shorter than {SECRET} letters: make one by"
+            " python3 -c 'import secrets; print(secrets.token_urlsafe(50))'.",
+        )
+    if not settings.HTTPS:
+        return Outcome(
+            "keys",
+            "HEATH_HTTPS is off: passwords would travel in the clear. Put a web server with TLS"
+            " before the site, and set it to 1.",
+            serious=False,
+        )
+    return Outcome("keys")
+
+
+Check = Callable[[], Outcome]
+QUICK: tuple[Check, ...] = (database, migrations)
+ALL: tuple[Check, ...] = (
+    database,
+    versions,
+    migrations,
+    clock,
+    disk,
+    storage,
+    models,
+    mail,
+    queue,
+    keys,
+)
+
+
+def examined(checks: tuple[Check, ...]) -> list[Outcome]:
+    """What some checks find, in their order. Without a database those that ask it are left out."""
+    out: list[Outcome] = []
+    for check in checks:
+        try:
+            out.append(check())
+        except Error:
+            continue  # said by the database's own check
+        if check is database and not out[-1].well:
+            return [*out, *(c() for c in checks if c in (disk, models, mail, keys))]
+    return out
+
+
+def as_document(outcomes: list[Outcome]) -> dict[str, Any]:
+    """For the readiness address: nothing of it says more than that a part is well or not."""
+    ready = all(o.well or not o.serious for o in outcomes)
+    return {"ready": ready, "checks": {o.name: "well" if o.well else "fault" for o in outcomes}}

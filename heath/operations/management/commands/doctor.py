@@ -1,0 +1,21 @@
+"""Say what is wrong with this installation, a sentence for each thing."""
+
+from django.core.management.base import BaseCommand
+
+from heath.operations.checks import ALL, examined
+
+
+class Command(BaseCommand):
+    help = "Check versions, disk, clock, model files, mail, storage, migrations, queue and keys."
+    requires_system_checks = ()
+
+    def handle(self, *args, **options):
+        outcomes = examined(ALL)
+        for one in outcomes:
+            self.stdout.write(f"{one.name:12} {one.fault or one.told or 'well'}")
+        faults = sum(not one.well for one in outcomes)
+        self.stdout.write(
+            f"\n{faults} thing{'' if faults == 1 else 's'} to mend." if faults else "\nAll is well."
+        )
+        if faults:
+            raise SystemExit(1)
