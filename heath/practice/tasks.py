@@ -10,6 +10,7 @@ from heath.people.models import School
 from heath.practice.stock import make, take_in_all, take_in_roll, to_make
 
 LAST = -10  # less than the usual priority of 0: what people wait for goes first
+QUEUE = "practice"  # of its own: who waits for photographs alone may leave it out
 ALONE = "practice"  # one worker at a time makes pictures, another is left for people
 ROLL_AT_A_TIME = 6  # pictures of the roll, some three seconds
 
@@ -24,7 +25,7 @@ def _once(task, lock: str, **given) -> None:
 
 
 @app.periodic(cron="*/5 * * * *")
-@app.task(name="practice.stock", queueing_lock="practice-stock", priority=LAST)
+@app.task(name="practice.stock", queueing_lock="practice-stock", queue=QUEUE, priority=LAST)
 def stock(timestamp: int):
     """See every five minutes that there are pictures enough."""
     more = take_in_roll(ROLL_AT_A_TIME)
@@ -36,14 +37,14 @@ def stock(timestamp: int):
         _once(make_one, f"practice-{number}", number=number)
 
 
-@app.task(name="practice.fill", priority=LAST)
+@app.task(name="practice.fill", queue=QUEUE, priority=LAST)
 def fill():
     """Go on with the roll, a few pictures at a time."""
     if take_in_roll(ROLL_AT_A_TIME) == ROLL_AT_A_TIME:
         _once(fill, "practice-fill")
 
 
-@app.task(name="practice.make", priority=LAST)
+@app.task(name="practice.make", queue=QUEUE, priority=LAST)
 def make_one(number: int):
     """Make one picture, and ask for the next that is wanted."""
     make(number)

@@ -7,12 +7,13 @@ import numpy as np
 from django.test import Client
 from django.urls import reverse
 from django.utils import timezone
+from procrastinate.contrib.django.models import ProcrastinateJob
 
 from heath.assessment.models import Piece
 from heath.bench.accepting import accept_marks, confirm_handles
 from heath.demo.practising import answer_of
 from heath.exemplars.models import Exemplar
-from heath.practice import rounds, stock
+from heath.practice import rounds, stock, tasks
 from heath.practice.models import ClassRound, Exercise, Learner, PracticePicture, PracticeSettings
 from heath.practice.results import class_eye, league_of, skill_rows
 from heath.practice.tests.scene import Practising
@@ -377,6 +378,17 @@ class Stock(Practising):
             for _ in range(3):
                 play(rounds.start(self.learner))
             self.assertEqual(stock.to_make(), list(range(8, 8 + stock.AT_A_TIME)))
+
+    def test_one_picture_is_asked_for_at_a_time_and_after_people_s_work(self):
+        with (
+            mock.patch.object(tasks, "take_in_roll", return_value=0),
+            mock.patch.object(tasks, "to_make", return_value=[5, 6]),
+        ):
+            tasks.stock(0)
+            tasks.stock(0)
+        (job,) = ProcrastinateJob.objects.filter(task_name="practice.make")
+        self.assertEqual((job.args, job.lock), ({"number": 5}, tasks.ALONE))
+        self.assertLess(job.priority, 0)
 
     def test_the_roll_is_taken_in_once(self):
         with mock.patch.object(stock, "frames", lambda view: [frame(0)]):
