@@ -29,7 +29,7 @@ def load_practice(course: Course, maren: User, ossian: User) -> None:
         take_in_roll(PICTURES)
     if course.practice_rounds.exists():
         return
-    set_round = ClassRound.objects.create(
+    ClassRound.objects.create(
         course=course, name="Heights, before the columns", skills=["height"], made_by=maren
     )
     now = timezone.now()
@@ -37,15 +37,14 @@ def load_practice(course: Course, maren: User, ossian: User) -> None:
         one = learner_of_student(student)
         for sitting in range(SITTINGS):
             at = now - timedelta(days=15 - 7 * sitting, minutes=20 * n)
-            _play(one, None, 1.1 - 0.3 * sitting, at, seed=10 * n + sitting)
-    _play(learner_of_user(maren), None, 0.4, now - timedelta(days=2), seed=99)
+            _play(one, 1.1 - 0.3 * sitting, at, seed=10 * n + sitting)
+    _play(learner_of_user(maren), 0.4, now - timedelta(days=2), seed=99)
     _calibrate(ossian)
-    set_round.refresh_from_db()
 
 
-def _play(one, set_round, error: float, at: datetime, seed: int) -> None:
+def _play(one, error: float, at: datetime, seed: int) -> None:
     rng = np.random.default_rng((31, seed))
-    sitting = start(one, (), set_round)
+    sitting = start(one)
     while (waiting := present(sitting)) is not None:
         at += timedelta(seconds=float(rng.uniform(12, 30)))
         take_answer(sitting, waiting.place, answer_of(waiting, error, rng), at)

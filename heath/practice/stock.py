@@ -24,6 +24,7 @@ from juniper.learning.exercises import DoesNotSuit, ask
 from juniper.learning.kinds import COMPARED
 from juniper.learning.pictures import SCHOOLS, known_picture
 from juniper.learning.study import from_document, study_of
+from juniper.rules import KINDS as KINDS_OF_PIECES
 from juniper.rules import school as rules_of
 
 # Pictures made on demand that are there at the least; and how many of what there is somebody may
@@ -32,7 +33,8 @@ LEAST_MADE = 20
 SEEN = 0.6
 AT_A_TIME = 10
 MOST = 2000  # pictures of the simulated camera
-PAST = 200  # pieces of past terms of one school
+PAST = 200  # pieces of a school that are looked over at a time
+SINGLE = KINDS_OF_PIECES[0]  # a piece in a vessel
 GROUPED = "grouped vessels"  # what the camera calls a piece of several vessels
 
 
@@ -187,7 +189,7 @@ def indexes(school) -> dict[int, dict]:
 
 def take_in_pieces(school) -> int:
     """Keep the studies of a school's exemplars and, if it allows that, of pieces of its archived
-    classes; how many.
+    classes, AT_A_TIME of them; how many.
     """
     own = PracticeSettings.objects.filter(school=school).first()
     shown = Q(shown_as__state=Exemplar.State.ALLOWED)
@@ -196,19 +198,27 @@ def take_in_pieces(school) -> int:
     pieces = (
         Piece.objects.filter(shown, brief__course__school=school, state__in=GIVEN)
         .filter(brief__deleted_at=None, brief__course__deleted_at=None, brief__second_of=None)
-        .filter(mark__photograph__isnull=False)
-        .exclude(practice_picture__version=VERSION)[:PAST]
+        .filter(mark__photograph__isnull=False, brief__kind=SINGLE)
+        .exclude(practice_picture__version=VERSION)
+        .select_related("brief", "mark")[:PAST]
     )
-    return sum(_take_in(piece, school) for piece in pieces)
+    fitting = [piece for piece in pieces if _fits(piece)]
+    for piece in fitting[:AT_A_TIME]:
+        reading = read(piece)
+        study = study_of(reading.at, reading.shown, reading.brief.form)
+        _keep(study, {}, piece=piece, school=school)
+    return len(fitting[:AT_A_TIME])
 
 
-def _take_in(piece: Piece, school) -> bool:
-    reading = read(piece)
-    if reading is None or reading.vessels or reading.scene.tied:
-        return False
-    brief = reading.brief
-    _keep(study_of(reading.at, reading.shown, brief.form), {}, piece=piece, school=school)
-    return True
+def _fits(piece: Piece) -> bool:
+    """Whether a piece stands in one vessel, and shows the photograph that it was marked by."""
+    shown = piece.photograph
+    return (
+        len(piece.brief.vessels) < 2
+        and shown is not None
+        and bool(shown.scene)
+        and shown.pk == piece.mark.photograph_id
+    )
 
 
 def take_in_all(schools: Iterable) -> int:

@@ -19,7 +19,6 @@ from heath.practice.forms import ClassRoundForm, PracticeSettingsForm
 from heath.practice.learner_views import NO_PICTURES
 from heath.practice.models import Calibration, ClassRound, PracticePicture
 from heath.practice.results import class_eye, skill_rows, taken_part
-from heath.practice.stock import take_in_pieces
 from juniper.learning import SKILL, SKILLS
 
 
@@ -62,8 +61,7 @@ def settings(request):
     form = PracticeSettingsForm(request.POST, instance=own)
     if form.is_valid():
         form.save()
-        messages.info(request, "Kept.")
-        take_in_pieces(request.user.school) if own.past_pieces else None
+        messages.info(request, "Kept. Pieces that are shown from now on are there in some minutes.")
     else:
         messages.error(request, "Choose one of the rule sets.")
     return redirect("practice")

@@ -23,6 +23,7 @@ IN_A_ROW = 2  # exercises of one skill, before another takes its turn
 EDGE = 0.85
 WEAKER = 3.0  # power of a skill's error by which it comes more often than another
 CURIOUS = 0.5  # of its uncertainty that is added to a skill's error, so that it is looked at
+DAY = 86_400.0  # seconds
 DUE = 2.0  # times as likely, an exercise that is due again
 
 # Days until an exercise comes again: the scheduler's usual settings, without steps of minutes, as a
@@ -45,7 +46,7 @@ class Standing:
 
     def after(self, kind: Kind, outcome: Outcome, now: datetime) -> Standing:
         """The standing after an exercise. `now` with its time zone."""
-        estimate = self.of(kind.skill)
+        estimate = self.rested(kind.skill, now)
         rating = rating_of(outcome, estimate)
         for seen in outcome.seen:
             estimate = estimate.after(seen)
@@ -57,6 +58,16 @@ class Standing:
             skills={**self.skills, kind.skill: estimate},
             cards={**self.cards, kind.code: card},
         )
+
+    def rested(self, skill: str, now: datetime) -> Estimate:
+        """What is known of a skill now: less surely for each day since it was practised last."""
+        last = [
+            c.last_review
+            for code, c in self.cards.items()
+            if code in KIND and KIND[code].skill == skill and c.last_review is not None
+        ]
+        days = (now - max(last)).total_seconds() / DAY if last else 0.0
+        return self.of(skill).rested(days)
 
     def due(self, now: datetime) -> tuple[str, ...]:
         """Codes of the kinds that were practised and are due again, the longest due first."""

@@ -362,6 +362,8 @@ class Stock(Practising):
             reverse("practice-settings"), {"rules": "garden-style", "past_pieces": "on"}
         )
         self.assertEqual(PracticeSettings.objects.get().rules, "garden-style")
+        self.assertEqual(stock.take_in_pieces(self.user.school), 1)
+        self.assertEqual(stock.take_in_pieces(self.user.school), 0)
         picture = PracticePicture.objects.get(piece=piece)
         allowed = stock.may_be_shown(self.user.school)
         self.assertIn(picture, PracticePicture.objects.filter(allowed))

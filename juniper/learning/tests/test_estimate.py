@@ -141,6 +141,15 @@ class Choosing(unittest.TestCase):
         self.assertEqual(standing.due(START), ())
         self.assertEqual(standing.due(START + timedelta(days=60)), ("reach",))
 
+    def test_what_was_not_practised_for_a_month_is_less_surely_known(self):
+        standing, _ = self.weak_in("balance")
+        later = START + timedelta(days=30)
+        self.assertGreater(
+            standing.rested("balance", later).uncertainty, standing.of("balance").uncertainty
+        )
+        self.assertEqual(standing.rested("balance", START), standing.of("balance"))
+        self.assertEqual(Standing().rested("balance", later), unknown())
+
     def test_ratings_go_by_what_is_right_and_by_the_learner_s_own_error(self):
         start = unknown()
         rated = [
