@@ -165,15 +165,40 @@ def _asked(exercise: Exercise) -> dict:
             Shown(LETTERS[n], pk, study, [], [], ROOM if kind.skill in ("height", "cutting") else 0)
             for n, (pk, study) in enumerate(zip(exercise.pictures, studies, strict=True))
         ],
-        "start": _start(kind.answer, studies[0].frame(ROOM)),
+        "handles": _handles(kind.answer, studies[0].frame(ROOM)),
     }
 
 
-def _start(answer: str, frame: tuple[float, float, float, float]) -> dict:
-    """Where what is dragged lies at first: at an edge, where it tells nothing of the answer."""
-    x, y, wide, high = frame
-    share = {"level": (0.5, 0.05), "upright": (0.08, 0.5)}.get(answer, (0.9, 0.08))
-    return {"x": round(x + share[0] * wide), "y": round(y + share[1] * high)}
+@dataclass(frozen=True)
+class Handle:
+    """What is dragged to answer: which part of the answer it is, along which ways it moves, where
+    it lies at first, and what it is called.
+    """
+
+    part: str
+    moves: str
+    x: int
+    y: int
+    called: str
+
+
+def _handles(answer: str, frame: tuple[float, float, float, float]) -> list[Handle]:
+    """The handles of a way of answering, at an edge of the picture, where they tell nothing."""
+    left, top, wide, high = frame
+    rows = {
+        "level": [("at", "y", 0.5, 0.05, "The line")],
+        "upright": [("at", "x", 0.08, 0.5, "The line")],
+        "place": [("at", "xy", 0.9, 0.08, "The cross")],
+        "fault": [("at", "xy", 0.9, 0.08, "The cross")],
+        "cut": [
+            ("from", "xy", 0.9, 0.06, "The tip to cut"),
+            ("to", "xy", 0.9, 0.15, "Where the stem should end"),
+        ],
+    }.get(answer, [])
+    return [
+        Handle(part, moves, round(left + across * wide), round(top + down * high), called)
+        for part, moves, across, down, called in rows
+    ]
 
 
 def _through(sitting: PracticeRound) -> dict:
