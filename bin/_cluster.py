@@ -194,6 +194,13 @@ class Cluster:
         self.stop()
         raise Trouble(f"The database did not answer within half a minute; see {self.log}.")
 
+    def revive(self) -> bool:
+        """Start the server again on its port if it has ended; whether it had."""
+        if self.process is None or self.process.poll() is None:
+            return False
+        self.start(self.port)
+        return True
+
     def stop(self) -> None:
         """Stop the server: fast, and then at once."""
         if self.process is None or self.process.poll() is not None:

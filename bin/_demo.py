@@ -11,12 +11,12 @@ import shutil
 import signal
 import subprocess
 import sys
-import threading
 import time
 import urllib.request
 from pathlib import Path
 
 from _cluster import Cluster, Trouble, die_with_parent, free_port, port_taken
+from _processes import Processes
 
 ROOT = Path(__file__).resolve().parents[1]
 USUAL_PORT = 8420
@@ -48,24 +48,17 @@ class Demo:
     def __init__(self, data: Path):
         self.data = data
         self.cluster: Cluster | None = None
-        self.children: list[tuple[str, subprocess.Popen]] = []
-        self.stopping = threading.Event()
-        self.falls = 0
+        self.processes = Processes({}, self._said)
+        self.stopping = self.processes.stopping
         self.environment: dict[str, str] = {}
 
+    def _said(self, words: str) -> None:
+        with (self.data / "log" / "processes.log").open("a") as log:
+            log.write(words + "\n")
+
     def child(self, name: str, *command: str) -> None:
-        with (self.data / "log" / f"{name}.log").open("ab") as log:
-            process = subprocess.Popen(
-                [sys.executable, *command],
-                cwd=ROOT,
-                env=self.environment,
-                stdin=subprocess.DEVNULL,
-                stdout=log,
-                stderr=log,
-                start_new_session=True,
-                preexec_fn=die_with_parent,
-            )
-        self.children.append((name, process))
+        self.processes.environment = self.environment
+        self.processes.start(name, *command, log=self.data / "log" / f"{name}.log")
 
     def manage(self, *command: str) -> None:
         done = subprocess.run(
@@ -85,15 +78,7 @@ class Demo:
             raise Trouble(f"'{command[0]}' failed: {said}")
 
     def stop(self) -> None:
-        for _, process in reversed(self.children):
-            if process.poll() is None:
-                process.send_signal(signal.SIGTERM)
-        for _, process in reversed(self.children):
-            try:
-                process.wait(10)
-            except subprocess.TimeoutExpired:
-                process.kill()
-                process.wait()
+        self.processes.end()
         if self.cluster:
             self.cluster.stop()
 
@@ -227,19 +212,14 @@ WORKER = ("manage.py", "procrastinate", "worker", "--shutdown-graceful-timeout",
 
 
 def _still_up(demo: Demo) -> None:
-    for place, (name, process) in enumerate(demo.children):
-        if process.poll() is None:
-            continue
-        if name in WORKERS and demo.falls < MOST_FALLS:
-            # Its pictures are handed on by the others; what it held is taken up again within two
-            # minutes.
-            demo.falls += 1
-            demo.children.pop(place)
-            demo.child(name, *WORKER)
-            return
-        raise Trouble(f"The {name} has stopped; see {demo.data / 'log' / (name + '.log')}.")
-    if demo.cluster and demo.cluster.process and demo.cluster.process.poll() is not None:
-        raise Trouble(f"The database has stopped; see {demo.cluster.log}.")
+    """Start anew what fell: the pictures of a worker that fell are handed on within two minutes."""
+    demo.processes.tend()
+    for child in demo.processes.children:
+        if child.falls > MOST_FALLS:
+            log = demo.data / "log" / f"{child.name}.log"
+            raise Trouble(f"The {child.name} ends again and again; see {log}.")
+    if demo.cluster:
+        demo.cluster.revive()
 
 
 def _database(port: int, password: str) -> None:

@@ -153,15 +153,21 @@ def main() -> int:
         raise Trouble(f"Tests lie under juniper, heath and tests; there are none at {stray[0]}.")
     everything = not paths
     count = Count()
-    plain = os.environ | {"PYTHONPATH": str(ROOT), "PYTHONWARNINGS": "ignore::ResourceWarning"}
+    plain = os.environ | {
+        "PYTHONPATH": str(ROOT),
+        "PYTHONWARNINGS": "ignore::ResourceWarning",
+        # Where it is forbidden, each of the many processes would compile everything anew.
+        "PYTHONDONTWRITEBYTECODE": "",
+    }
     if everything:
         # Suites beside one another share the cores: each computes with one thread, or they would
         # wait for one another's.
         plain |= dict.fromkeys(THREADS, "1")
     pure = [_core(place, plain) for place in core or (["juniper"] if everything else [])]
     if everything or house:
-        discover = [sys.executable, "-m", "unittest", "discover", "-s", "tests/house", "-t", "."]
-        pure.append(Suite("house", discover, plain))
+        aim = modules(house) if house and house != ["tests/house"] else None
+        discover = ["discover", "-s", "tests/house", "-t", "."]
+        pure.append(Suite("house", [sys.executable, "-m", "unittest", *(aim or discover)], plain))
     if not (everything or site or journeys):
         count.run_all(pure)
     else:

@@ -3,8 +3,10 @@ the middle leaves nothing half done.
 """
 
 import logging
+import time
 from collections.abc import Callable
 
+from botocore.exceptions import BotoCoreError, ClientError
 from django.db import transaction
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
@@ -13,6 +15,7 @@ from procrastinate.exceptions import AlreadyEnqueued
 from heath.assessment.models import Photograph, Piece, View
 from heath.assessment.photographs import MEASURE, give_up_photograph, look_again, see_photograph
 from heath.assessment.snapshot import KEEP, keep_snapshot
+from heath.web.metrics import PICTURE_FAILURES, PICTURE_SECONDS
 from juniper import VERSION
 from juniper.scene import NoCutOut, installed_cutout
 
@@ -23,9 +26,17 @@ STEADILY = "steadily"  # a queue of its own, so that a school may give it a work
 MOST_RENEWED = 40  # photographs of an older core that are looked at anew at once
 MOST_TRIES = 4
 RETRY = RetryStrategy(max_attempts=MOST_TRIES, wait=2, linear_wait=4)
+# A file that this worker cannot read is left to another, or to the time when storage is back.
+UNREADABLE = (OSError, BotoCoreError, ClientError)
+MOST_WAITS = 40  # tries for it, of which the later ones are a minute apart: over half an hour
+LONGEST_WAIT = 60  # seconds
 GIVEN_UP = (
     f"The picture could not be measured, although it was tried {MOST_TRIES} times. Save it again"
     " as JPEG and add it again."
+)
+UNREAD = (
+    "The file of this picture could not be read for half an hour. Add the picture again, and tell"
+    " the person who runs the site."
 )
 
 
@@ -45,17 +56,31 @@ def tried(context, work: Callable[[], None], give_up: Callable[[str], None]) -> 
         if before + 1 < MOST_TRIES:
             raise
         log.exception("job %s is given up", context.job.id)
+        PICTURE_FAILURES.labels(reason="error").inc()
         give_up(GIVEN_UP)
 
 
 @app.task(name=MEASURE, aliases=["intake.measure_photograph"], retry=RETRY, pass_context=True)
-def measure_photograph(context, photograph_id: int):
-    """Measure one photograph; one that was removed meanwhile is no fault."""
-    tried(
-        context,
-        lambda: measure(photograph_id),
-        lambda words: give_up_photograph(photograph_id, words),
-    )
+def measure_photograph(context, photograph_id: int, waits: int = 0):
+    """Measure one photograph; one that was removed meanwhile is no fault. One whose file this
+    worker cannot read is left to another, or to the time when storage is back: `waits` counts that.
+    """
+
+    def work():
+        try:
+            measure(photograph_id)
+        except UNREADABLE as error:
+            if waits >= MOST_WAITS:
+                PICTURE_FAILURES.labels(reason="unreadable").inc()
+                give_up_photograph(photograph_id, UNREAD)
+                return
+            log.warning("photograph %s cannot be read: %s", photograph_id, type(error).__name__)
+            later = {"seconds": min(LONGEST_WAIT, 2**waits)}
+            measure_photograph.configure(priority=context.job.priority, schedule_in=later).defer(
+                photograph_id=photograph_id, waits=waits + 1
+            )
+
+    tried(context, work, lambda words: give_up_photograph(photograph_id, words))
 
 
 def measure(photograph_id: int):
@@ -65,7 +90,9 @@ def measure(photograph_id: int):
     photograph = Photograph.objects.filter(pk=photograph_id).first()
     if photograph is None:
         return
+    began = time.monotonic()
     doubtful = see_photograph(photograph)
+    PICTURE_SECONDS.observe(time.monotonic() - began)
     piece = Piece.objects.get(pk=photograph.piece_id)
     if piece.state == Piece.State.MARKING:
         keep_snapshot(piece)  # so that the line-up need not wait for it

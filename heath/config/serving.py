@@ -2,8 +2,9 @@
 
 waitress reads a request whole before a thread is given to it and keeps what a slow reader has not
 fetched yet, so that slow or broken visitors hold a socket and no thread. What is added here: how
-much a request may hold by its address, how long it may take to arrive, and several processes on one
-socket. `python -m heath.config.serving --port 8000 --processes 2`.
+much a request may hold by its address, how long it may take to arrive, several processes on one
+socket, and an end without a broken answer: what was begun is answered, what waits is left in the
+socket for the processes that come after. `python -m heath.config.serving --port 8000 --processes 2`.
 """
 
 from __future__ import annotations
@@ -19,11 +20,14 @@ import sys
 import time
 from collections.abc import Callable
 
+from waitress import wasyncore
 from waitress.adjustments import Adjustments
 from waitress.channel import HTTPChannel
 from waitress.parser import HTTPRequestParser
 from waitress.server import TcpWSGIServer
 from waitress.utilities import RequestEntityTooLarge
+
+from heath.config.given import Wrong, given
 
 MB = 1_000_000
 # Addresses that take pictures, and how many bytes a request to them may hold: three pictures of the
@@ -44,6 +48,9 @@ THREADS = 12
 CONNECTIONS = 800  # sockets of each process
 MOST_FALLS = 20  # of processes, before the server gives up
 PARENT_DEATH = 1  # PR_SET_PDEATHSIG of prctl(2)
+DRAIN_SECONDS = 30.0  # for the requests that were begun to be answered, when a process ends
+IDLE_SECONDS = 0.1  # between looks at whether they are
+LOOP_SECONDS = 1.0  # between looks at what waits for too long
 
 
 def most_bytes(path: str) -> int:
@@ -93,6 +100,31 @@ class Server(TcpWSGIServer):
     """A server that gives up requests that do not arrive."""
 
     channel_class = Channel
+    until: float | None = None
+
+    def drain(self, *_: object) -> None:
+        """Take no more connections, answer what was begun, and end."""
+        if self.until is None:
+            self.until = time.time() + DRAIN_SECONDS
+            self.accepting = False
+            self.del_channel()
+            self.pull_trigger()
+
+    def run(self) -> None:
+        """Serve until drained."""
+        try:
+            while self.until is None or (time.time() < self.until and self._busy()):
+                wasyncore.poll2(IDLE_SECONDS if self.until else LOOP_SECONDS, self._map)
+                if self.until is not None:
+                    for channel in list(self.active_channels.values()):
+                        # connections that nothing was asked on end now
+                        if not _begun(channel):
+                            channel.handle_close()
+        finally:
+            self.task_dispatcher.shutdown()
+
+    def _busy(self) -> bool:
+        return any(_begun(channel) for channel in list(self.active_channels.values()))
 
     def maintenance(self, now: float) -> None:
         super().maintenance(now)
@@ -106,11 +138,16 @@ class Server(TcpWSGIServer):
                 channel.will_close = True
 
 
+def _begun(channel: Channel) -> bool:
+    """Whether a request of the channel is arriving, being answered or on its way back."""
+    return bool(channel.requests or channel.request or channel.total_outbufs_len)
+
+
 def server(application: Callable, listening: socket.socket, threads: int = THREADS) -> Server:
-    """A server of one process on a listening socket. It trusts a proxy's word only where
-    HEATH_PROXY names its address.
+    """A server of one process on a listening socket. It trusts a proxy's word only where the
+    setting `proxy` names its address.
     """
-    proxy = os.environ.get("HEATH_PROXY", "")
+    proxy = given().proxy
     trusted = (
         {"trusted_proxy": proxy, "trusted_proxy_headers": "x-forwarded-proto x-forwarded-for"}
         if proxy
@@ -144,14 +181,25 @@ def _process(listening: socket.socket, parent: int) -> None:
         os.environ.setdefault(name, "1")
     from heath.config.wsgi import application
 
-    server(application, listening).run()
+    made = server(application, listening)
+    signal.signal(signal.SIGTERM, made.drain)
+    ready()
+    made.run()
 
 
-def serve(port: int, processes: int) -> int:
-    """Serve on loopback with so many processes until SIGTERM or SIGINT; those that fall are started
-    anew. Returns the exit code.
+def ready() -> None:
+    """Tell the starter that this process takes requests now (sd_notify(3))."""
+    address = os.environ.get("NOTIFY_SOCKET", "")
+    if address:
+        with socket.socket(socket.AF_UNIX, socket.SOCK_DGRAM) as out:
+            out.connect("\0" + address[1:] if address.startswith("@") else address)
+            out.send(b"READY=1")
+
+
+def serve(listening: socket.socket, processes: int) -> int:
+    """Serve with so many processes until SIGTERM or SIGINT; those that fall are started anew.
+    Returns the exit code.
     """
-    listening = socket.create_server(("127.0.0.1", port), backlog=256)
     listening.setblocking(False)
     parent, falls = os.getpid(), 0
     running: set[int] = set()
@@ -191,10 +239,22 @@ def serve(port: int, processes: int) -> int:
 def main() -> int:
     """The command line."""
     parser = argparse.ArgumentParser(description=__doc__.split("\n", maxsplit=1)[0])
-    parser.add_argument("--port", type=int, required=True)
-    parser.add_argument("--processes", type=int, default=max(2, os.cpu_count() or 2))
+    parser.add_argument("--port", type=int, help="instead of the setting `port`")
+    parser.add_argument("--fd", type=int, help="number of an open socket to serve on instead")
+    parser.add_argument("--processes", type=int, help="instead of the setting `web_processes`")
     options = parser.parse_args()
-    return serve(options.port, options.processes)
+    try:
+        now = given()
+    except Wrong as wrong:
+        print(wrong, file=sys.stderr)
+        return 2
+    processes = options.processes or now.web_processes or max(2, os.cpu_count() or 2)
+    address = (now.listen, options.port or now.port)
+    if options.fd is None:
+        listening = socket.create_server(address, backlog=256)
+    else:
+        listening = socket.socket(fileno=options.fd)
+    return serve(listening, processes)
 
 
 if __name__ == "__main__":

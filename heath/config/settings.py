@@ -1,4 +1,4 @@
-"""Settings. Everything that differs between machines comes from the environment (see bin/)."""
+"""Settings. Everything that differs between machines is given (heath.config.given)."""
 
 import os
 from datetime import timedelta
@@ -7,22 +7,32 @@ from pathlib import Path
 from csp.constants import NONE, SELF
 from django.core.exceptions import ImproperlyConfigured
 
+from heath.config.given import Wrong, given
+from heath.config.logs import logging_for
+
+try:
+    GIVEN = given()
+except Wrong as wrong:
+    raise ImproperlyConfigured(str(wrong)) from None
+
 BASE_DIR = Path(__file__).resolve().parents[2]
-DATA = Path(os.environ.get("HEATH_DATA", BASE_DIR / "data"))
-HTTPS = os.environ.get("HEATH_HTTPS", "") == "1"
+DATA = GIVEN.data
+HTTPS = GIVEN.https
 
 # Simulated devices for the demo and the tests; a real school leaves this out.
-STANDINS = os.environ.get("HEATH_STANDINS", "") == "1"
+STANDINS = GIVEN.standins
 
 # pictures as sent that were never sorted
-ORIGINALS_DAYS = int(os.environ.get("HEATH_ORIGINALS_DAYS", "30"))
-SCHOOL_GB = int(os.environ.get("HEATH_SCHOOL_GB", "100"))  # photographs of one school
+ORIGINALS_DAYS = GIVEN.originals_days
+BACKUP_TO, BACKUP_KEY = GIVEN.backup_to, GIVEN.backup_key
+SCHOOL_GB = GIVEN.school_gb  # photographs of one school
 
-SECRET_KEY = os.environ["HEATH_SECRET_KEY"]
+SECRET_KEY = GIVEN.secret_key
+SECRET_KEY_FALLBACKS = list(GIVEN.old_keys)
 DEBUG = False
-ALLOWED_HOSTS = os.environ.get("HEATH_HOSTS", "127.0.0.1,localhost").split(",")
+ALLOWED_HOSTS = list(GIVEN.hosts)
 LOOPBACK = {"127.0.0.1", "localhost", "[::1]"}
-if STANDINS and (HTTPS or os.environ.get("HEATH_PROXY") or not set(ALLOWED_HOSTS) <= LOOPBACK):
+if STANDINS and (HTTPS or GIVEN.proxy or not set(ALLOWED_HOSTS) <= LOOPBACK):
     raise ImproperlyConfigured(
         "The demo has known passwords and is for this machine alone: take HEATH_STANDINS away, or"
         " HEATH_HOSTS, HEATH_HTTPS and HEATH_PROXY."
@@ -63,6 +73,7 @@ INSTALLED_APPS = [
 ]
 
 MIDDLEWARE = [
+    "heath.web.requests.Requests",
     "django.middleware.security.SecurityMiddleware",
     "heath.web.compressed.Compressed",
     "whitenoise.middleware.WhiteNoiseMiddleware",
@@ -103,12 +114,14 @@ TEMPLATES = [
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.postgresql",
-        "NAME": os.environ.get("HEATH_DB_NAME", "heath"),
-        "USER": os.environ.get("HEATH_DB_USER", "heath"),
-        "PASSWORD": os.environ.get("HEATH_DB_PASSWORD", ""),
-        "HOST": os.environ.get("HEATH_DB_HOST", "127.0.0.1"),
-        "PORT": os.environ.get("HEATH_DB_PORT", "5432"),
+        "NAME": GIVEN.db_name,
+        "USER": GIVEN.db_user,
+        "PASSWORD": GIVEN.db_password,
+        "HOST": GIVEN.db_host,
+        "PORT": str(GIVEN.db_port),
         "CONN_MAX_AGE": 60,
+        # A connection that the database dropped is made anew, not answered with an error.
+        "CONN_HEALTH_CHECKS": True,
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
@@ -140,15 +153,15 @@ AXES_LOCKOUT_TEMPLATE = "people/locked_out.html"
 AXES_HTTP_RESPONSE_CODE = 429
 AXES_VERBOSE = False
 
-# Letters go to a mail server where HEATH_MAIL_HOST names one, else into files in data/mail.
-EMAIL_HOST = os.environ.get("HEATH_MAIL_HOST", "")
-EMAIL_PORT = int(os.environ.get("HEATH_MAIL_PORT", "25"))
+# Letters go to a mail server where one is given, else into files in data/mail.
+EMAIL_HOST = GIVEN.mail_host
+EMAIL_PORT = GIVEN.mail_port
 EMAIL_BACKEND = f"django.core.mail.backends.{'smtp' if EMAIL_HOST else 'filebased'}.EmailBackend"
 EMAIL_FILE_PATH = DATA / "mail"
-DEFAULT_FROM_EMAIL = os.environ.get("HEATH_MAIL_FROM", "juniper-heath@localhost")
+DEFAULT_FROM_EMAIL = GIVEN.mail_from
 
 LANGUAGE_CODE = "en-gb"
-TIME_ZONE = os.environ.get("HEATH_TIME_ZONE", "Europe/London")
+TIME_ZONE = GIVEN.time_zone
 USE_I18N = True
 USE_TZ = True
 
@@ -156,7 +169,20 @@ STATIC_URL = "static/"
 STATIC_ROOT = DATA / "static"
 MEDIA_ROOT = DATA / "media"
 STORAGES = {
-    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "default": {
+        "BACKEND": "storages.backends.s3.S3Storage",
+        "OPTIONS": {
+            "bucket_name": GIVEN.storage,
+            "endpoint_url": GIVEN.storage_endpoint or None,
+            "access_key": GIVEN.storage_key or None,
+            "secret_key": GIVEN.storage_secret or None,
+            "region_name": GIVEN.storage_region or None,
+            "file_overwrite": False,
+            "default_acl": None,
+        },
+    }
+    if GIVEN.storage
+    else {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "heath.web.storage.ModuleStorage"},
 }
 FILE_UPLOAD_MAX_MEMORY_SIZE = 2_500_000
@@ -183,10 +209,10 @@ SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if HTTPS else None
 SESSION_COOKIE_AGE = 60 * 60 * 24 * 14
 X_FRAME_OPTIONS = "DENY"
 
-LOGGING = {
-    "version": 1,
-    "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
-    "loggers": {"weasyprint": {"level": "ERROR"}},
-    "root": {"handlers": ["console"], "level": "WARNING"},
-}
+LOGGING = logging_for(GIVEN.log, GIVEN.errors_to, GIVEN.errors_url)
+
+METRICS, METRICS_FROM = GIVEN.metrics, GIVEN.metrics_from
+if METRICS:
+    # Processes of one machine count together in files of this folder; before the first counter.
+    os.environ.setdefault("PROMETHEUS_MULTIPROC_DIR", str(DATA / "metrics"))
+    Path(os.environ["PROMETHEUS_MULTIPROC_DIR"]).mkdir(parents=True, exist_ok=True)

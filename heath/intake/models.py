@@ -1,10 +1,19 @@
 """Students' links, and pictures that have arrived and are not sorted yet."""
 
+import secrets
+
+from django.contrib.postgres.functions import RandomUUID
 from django.db import models
+from django.db.models.functions import Cast
 from django.utils import timezone
 
 from heath.assessment.models import View
 from heath.assessment.models.photographs import random_path, thumb_path
+
+
+def new_secret() -> str:
+    """A link's secret, 128 bits."""
+    return secrets.token_urlsafe(16)
 
 
 def arrival_path(instance, name):
@@ -14,9 +23,16 @@ def arrival_path(instance, name):
 
 class StudentLink(models.Model):
     """A link by which students without an account add pictures to a brief; it ends by itself and
-    can be withdrawn.
+    can be withdrawn. Its secret is its own: it outlives the site's key.
     """
 
+    # The database makes one too, for an older release that knows nothing of it.
+    secret = models.CharField(
+        max_length=80,
+        unique=True,
+        default=new_secret,
+        db_default=Cast(RandomUUID(), models.CharField()),
+    )
     brief = models.ForeignKey("briefs.Brief", on_delete=models.CASCADE, related_name="links")
     closes_at = models.DateTimeField()
     withdrawn_at = models.DateTimeField(null=True)

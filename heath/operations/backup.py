@@ -28,12 +28,16 @@ from django.db.migrations.loader import MigrationLoader
 from django.db.models import FileField
 from psycopg import sql
 
+from heath.operations.checks import stamp_of_backup
+from heath.operations.files import empty, gathered, on_disk, put_back
 from juniper import VERSION
 
 TAG = "juniper-heath"
 DUMP, MANIFEST, MEDIA = "database.dump", "manifest.json", "media"
 # Tables that change by themselves while a backup is taken, or are of one machine's moment.
 PASSING = ("django_session", "axes_", "procrastinate_", "people_press", "jobs_job")
+# Backups kept by the nightly timer: two weeks of days, two months of weeks, a year of months.
+KEEP = ("--keep-daily=14", "--keep-weekly=9", "--keep-monthly=12")
 EMPTY = "d41d8cd98f00b204e9800998ecf8427e"  # MD5 of nothing
 
 
@@ -144,25 +148,6 @@ def _lasting(names: list[str]) -> list[str]:
     return sorted(n for n in names if not n.startswith(PASSING))
 
 
-def _linked(source: Path, target: Path) -> None:
-    """A tree of the same files, without copying them where that can be; files that go meanwhile
-    are left out.
-    """
-    for folder, _, names in os.walk(source):
-        there = target / Path(folder).relative_to(source)
-        there.mkdir(parents=True, exist_ok=True)
-        for name in names:
-            one = there / name
-            if one.exists():
-                continue
-            try:
-                os.link(Path(folder) / name, one)
-            except FileNotFoundError:
-                continue
-            except OSError:
-                shutil.copy2(Path(folder) / name, one)
-
-
 def back_up(place: str, key: Path) -> Manifest:
     """Back up database, photographs and secret key to a repository, which is made where there is
     none. Raises NotBackedUp.
@@ -172,12 +157,11 @@ def back_up(place: str, key: Path) -> Manifest:
     if staging.exists():
         shutil.rmtree(staging)  # of a backup that was broken off
     staging.mkdir(parents=True, mode=0o700)
-    media = Path(settings.MEDIA_ROOT)
     try:
         # Before and after the database: what is deleted meanwhile is still there, and what is new.
-        _linked(media, staging / MEDIA)
+        gathered(staging / MEDIA)
         manifest = _dumped(staging / DUMP)
-        _linked(media, staging / MEDIA)
+        gathered(staging / MEDIA)
         files = [p for p in (staging / MEDIA).rglob("*") if p.is_file()]
         manifest = Manifest(
             **{
@@ -196,7 +180,15 @@ def back_up(place: str, key: Path) -> Manifest:
         )  # fmt: skip
     finally:
         shutil.rmtree(staging, ignore_errors=True)
+    stamp_of_backup().touch()
     return manifest
+
+
+def thin(place: str, key: Path) -> None:
+    """Forget backups beyond those of the last days, weeks and months, and give their room back.
+    Raises NotBackedUp.
+    """
+    _restic(place, key, "forget", "--quiet", "--tag", TAG, "--prune", *KEEP)
 
 
 def _repository(place: str, key: Path) -> None:
@@ -301,21 +293,16 @@ def restore(place: str, key: Path) -> Manifest:
     """Restore the latest backup into an empty database and an empty folder of photographs. Raises
     NotBackedUp; then nothing was restored.
     """
-    media = Path(settings.MEDIA_ROOT)
     if connection.introspection.table_names():
         raise NotBackedUp(
             "The database is not empty. Restore into a new one, so that nothing is lost."
         )
-    if media.exists() and any(media.iterdir()):
-        raise NotBackedUp(f"{media} is not empty. Move it away, so that nothing is lost.")
-    with _fetched(place, key, media.parent) as (folder, manifest):
+    if not empty():
+        where = settings.MEDIA_ROOT if on_disk() else "The storage"
+        raise NotBackedUp(f"{where} is not empty. Move it away, so that nothing is lost.")
+    with _fetched(place, key, Path(settings.DATA)) as (folder, manifest):
         name = str(connection.settings_dict["NAME"])
         _run(["pg_restore", "--no-owner", "--exit-on-error", "--single-transaction",
               f"--dbname={name}", str(folder / DUMP)], _postgres())  # fmt: skip
-        if media.exists():
-            media.rmdir()
-        if (folder / MEDIA).is_dir():
-            (folder / MEDIA).rename(media)
-        else:
-            media.mkdir()
+        put_back(folder / MEDIA)
     return manifest

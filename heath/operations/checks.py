@@ -7,12 +7,15 @@ from __future__ import annotations
 import shutil
 import smtplib
 import sys
+import time
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
+from botocore.exceptions import BotoCoreError, ClientError
 from django.conf import settings
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
@@ -32,6 +35,7 @@ BEAT = timedelta(minutes=2)  # a worker that was silent for longer is taken for 
 LATE = timedelta(minutes=15)  # that work a person waits for may wait itself
 SECRET = 50  # letters of the secret key at the least, as Django's own check asks
 MAIL_SECONDS = 5
+OLDEST_BACKUP = 50  # hours: two nights
 MODELS = ("scene/segment/parts.onnx", "scene/petals.onnx")
 
 
@@ -126,16 +130,18 @@ def disk() -> Outcome:
 
 def storage() -> Outcome:
     """Whether a file can be kept, read and removed."""
-    name = ""
-    try:
+    right = False
+    with suppress(OSError, BotoCoreError, ClientError):
         name = default_storage.save("operations/doctor", ContentFile(b"kept"))
         with default_storage.open(name) as file:
             right = file.read() == b"kept"
-    except OSError:
-        right = False
-    finally:
-        if name:
-            default_storage.delete(name)
+        default_storage.delete(name)
+    if not right and settings.GIVEN.storage:
+        return Outcome(
+            "storage",
+            f"No file can be kept in the bucket {settings.GIVEN.storage}: check storage_endpoint,"
+            " storage_key and storage_secret, and that the bucket is there.",
+        )
     if not right:
         return Outcome(
             "storage",
@@ -217,6 +223,32 @@ def keys() -> Outcome:
     return Outcome("keys")
 
 
+def backup() -> Outcome:
+    """How old the last backup is, where the settings name a place for one."""
+    if not settings.BACKUP_TO:
+        return Outcome("backup", told="no place is set (backup_to)")
+    stamp = stamp_of_backup()
+    if not stamp.exists():
+        return Outcome(
+            "backup", "There is no backup yet: run bin/backup, and switch the timer on.",
+            serious=False,
+        )  # fmt: skip
+    hours = (time.time() - stamp.stat().st_mtime) / 3600
+    told = f"{hours:.0f} hours old"
+    if hours > OLDEST_BACKUP:
+        return Outcome(
+            "backup",
+            f"The last backup is {told}: see why the nightly timer does not run.",
+            serious=False,
+        )
+    return Outcome("backup", told=told)
+
+
+def stamp_of_backup() -> Path:
+    """The file whose date is that of the last backup from this machine."""
+    return Path(settings.DATA) / "last-backup"
+
+
 Check = Callable[[], Outcome]
 QUICK: tuple[Check, ...] = (database, migrations)
 ALL: tuple[Check, ...] = (
@@ -230,6 +262,7 @@ ALL: tuple[Check, ...] = (
     mail,
     queue,
     keys,
+    backup,
 )
 
 
@@ -242,7 +275,7 @@ def examined(checks: tuple[Check, ...]) -> list[Outcome]:
         except Error:
             continue  # said by the database's own check
         if check is database and not out[-1].well:
-            return [*out, *(c() for c in checks if c in (disk, models, mail, keys))]
+            return [*out, *(c() for c in checks if c in (disk, models, mail, keys, backup))]
     return out
 
 

@@ -67,13 +67,19 @@ class User(AbstractUser):
         """What a session is checked by: it changes with the password and with each sign-out from
         everywhere.
         """
-        return salted_hmac(
-            "heath.people.session", f"{self.password}{self.sign_outs}", algorithm="sha256"
-        ).hexdigest()
+        return self._session_hash()
 
     def get_session_auth_fallback_hash(self):
-        """No older secrets are taken."""
-        return ()
+        """The same by each older key that is still taken: sessions survive a change of key."""
+        return (self._session_hash(key) for key in settings.SECRET_KEY_FALLBACKS)
+
+    def _session_hash(self, key=None):
+        return salted_hmac(
+            "heath.people.session",
+            f"{self.password}{self.sign_outs}",
+            secret=key,
+            algorithm="sha256",
+        ).hexdigest()
 
     def save(self, *args, **kwargs):
         """Keep the membership of the present school in step."""

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike
-from scipy.stats import f as f_distribution
+from scipy.special import fdtri
 
 from juniper.values import Triple
 
@@ -78,8 +78,8 @@ def _absolute(between: float, markers: float, error: float, n: int, k: int) -> T
     weight = n * (1 + (k - 1) * value) - k * value
     top = (k - 1) * (n - 1) * (k * value * ratio + weight) ** 2
     freedom = top / ((n - 1) * (k * value * ratio) ** 2 + weight**2)
-    up = f_distribution.ppf((1 + SURE) / 2, n - 1, freedom)
-    down = f_distribution.ppf((1 + SURE) / 2, freedom, n - 1)
+    up = fdtri(n - 1, freedom, (1 + SURE) / 2)
+    down = fdtri(freedom, n - 1, (1 + SURE) / 2)
     rest = k * markers + (k * n - k - n) * error
     low = n * (between - up * error) / (up * rest + n * between)
     high = n * (down * between - error) / (rest + n * down * between)
@@ -92,6 +92,6 @@ def _consistent(between: float, error: float, n: int, k: int) -> Triple:
     if error < 1e-18:
         return value, value, value
     ratio, rest = between / error, (n - 1) * (k - 1)
-    low = ratio / f_distribution.ppf((1 + SURE) / 2, n - 1, rest)
-    high = ratio * f_distribution.ppf((1 + SURE) / 2, rest, n - 1)
+    low = ratio / fdtri(n - 1, rest, (1 + SURE) / 2)
+    high = ratio * fdtri(rest, n - 1, (1 + SURE) / 2)
     return value, float((low - 1) / (low + k - 1)), float((high - 1) / (high + k - 1))

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.stats import norm
+from scipy.special import ndtri
 
 LINEAR, QUADRATIC = "linear", "quadratic"
 SURE = 0.95  # of the interval; common practice
@@ -82,7 +82,7 @@ def weighted_kappa(
     variance = (square.sum() - (seen * by_chance - 2 * by_chance + seen) ** 2) / (
         len(first) * (1 - by_chance) ** 4
     )
-    reach = float(norm.ppf((1 + SURE) / 2) * np.sqrt(max(variance, 0.0)))
+    reach = float(ndtri((1 + SURE) / 2) * np.sqrt(max(variance, 0.0)))
     return Kappa(
         value, max(-1.0, value - reach), min(1.0, value + reach), agreed, len(first), counts
     )

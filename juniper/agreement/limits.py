@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import fmean, stdev
 
-from scipy.stats import t as t_distribution
+from scipy.special import stdtrit
 
 SURE = 0.95  # of the intervals, and of the differences between the limits; common practice
 REACH = 1.96  # standard deviations that hold so many of normal differences
@@ -54,7 +54,7 @@ def limits_of_agreement(first: Sequence[float], second: Sequence[float]) -> Limi
         raise ValueError("two markers' marks of the same pieces are needed, two at least")
     differences = [b - a for a, b in zip(first, second, strict=True)]
     n, mean, sd = len(differences), fmean(differences), stdev(differences)
-    steps = float(t_distribution.ppf((1 + SURE) / 2, n - 1))
+    steps = float(stdtrit(n - 1, (1 + SURE) / 2))
     return Limits(
         mean,
         sd,

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.stats import t as t_distribution
+from scipy.special import stdtrit
 
 SURE = 0.95  # of the intervals; common practice
 
@@ -74,7 +74,7 @@ def severities(pairs: Iterable[tuple[str, float, str, float]]) -> dict[str, Seve
     leans = inverse @ design.T @ seen
     freedom = len(rows) - int(np.linalg.matrix_rank(design))
     left = float(((seen - design @ leans) ** 2).sum())
-    steps = float(t_distribution.ppf((1 + SURE) / 2, freedom)) if freedom > 0 else None
+    steps = float(stdtrit(freedom, (1 + SURE) / 2)) if freedom > 0 else None
     out = {}
     for name, at in place.items():
         reach = (
@@ -111,5 +111,5 @@ def drift(times: Sequence[float], differences: Sequence[float]) -> Drift | None:
     slope = float(((t - t.mean()) * (d - d.mean())).sum() / spread)
     at_first = float(d.mean() - slope * t.mean())
     left = float(((d - at_first - slope * t) ** 2).sum())
-    steps = float(t_distribution.ppf((1 + SURE) / 2, n - 2))
+    steps = float(stdtrit(n - 2, (1 + SURE) / 2))
     return Drift(slope, steps * math.sqrt(left / (n - 2) / spread), at_first, n)

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import fmean, stdev, variance
 
-from scipy.stats import t as t_distribution
+from scipy.special import stdtrit
 
 SURE = 0.95  # of the interval; common practice
 
@@ -65,4 +65,4 @@ def change(before: Sequence[float], after: Sequence[float], paired: bool = False
         error = math.sqrt(sum(parts))
         below = sum(p**2 / (len(g) - 1) for p, g in zip(parts, (before, after), strict=True))
         freedom = sum(parts) ** 2 / below if below else 1.0
-    return Change(first, second, float(t_distribution.ppf((1 + SURE) / 2, freedom)) * error)
+    return Change(first, second, float(stdtrit(freedom, (1 + SURE) / 2)) * error)

@@ -1,5 +1,6 @@
 """The start command and the private database cluster, started for real."""
 
+import json
 import os
 import re
 import signal
@@ -131,6 +132,22 @@ class StartCommand(InAFolder):
             line for line in listed.splitlines() if str(self.folder) in line and " ps " not in line
         ]
 
+    def held(self):
+        """Rows of the demo's main tables; no piece of it may have failed."""
+        password = json.loads((self.folder / "data" / "keys.json").read_text())["password"]
+        cluster = Cluster(self.folder / "data" / "cluster", self.folder / "log")
+        port = (cluster.folder / "postmaster.pid").read_text().splitlines()[3]
+        tables = ("people_user", "classes_student", "assessment_piece", "assessment_photograph",
+                  "assessment_correction", "assessment_mark")  # fmt: skip
+        with psycopg.connect(
+            host="127.0.0.1", port=port, user="heath", password=password, dbname="heath"
+        ) as link:
+            failed = link.execute(
+                "SELECT count(*) FROM assessment_piece WHERE state = 'failed'"
+            ).fetchone()
+            self.assertEqual(failed, (0,))
+            return {t: link.execute(f"SELECT count(*) FROM {t}").fetchone()[0] for t in tables}
+
     def test_plain_sentences(self):
         with socket.socket() as s:
             s.bind(("127.0.0.1", 0))
@@ -153,13 +170,16 @@ class StartCommand(InAFolder):
         with urllib.request.urlopen(address + "sign-in/", timeout=10) as answer:
             self.assertIn("Sign in", answer.read().decode())
         self.assertIn(f"running already, at {address}", self.refused())
+        held = self.held()
+        self.assertGreater(held["assessment_photograph"], 30)
         process.send_signal(signal.SIGTERM)
-        self.assertEqual(process.wait(30), 0)
+        self.assertEqual(process.wait(60), 0)
         self.assertEqual(self.left(), [])
         began = time.monotonic()
         again = self.start()
         self.address(again)
         print(f"\nsecond start: {time.monotonic() - began:.1f} s")
+        self.assertEqual(self.held(), held)  # nothing is loaded a second time
         again.kill()  # even so nothing is left running
         again.wait()
         deadline = time.monotonic() + 20

@@ -41,6 +41,7 @@ OPEN = {
     "timer-worker",
     "health-live",
     "health-ready",
+    "metrics",
     "eye",
     "eye-start",
     "eye-round",

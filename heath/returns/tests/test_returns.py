@@ -275,10 +275,10 @@ class Sheets(SchoolTestCase):
         self.assertIsNone(self.piece.sheets.get().figures["before"])
 
     def test_the_pdf_fetches_nothing_from_outside(self):
-        from heath.web.paper import _Inside
+        from heath.web.inside import Inside
 
         own = "https://sheet.invalid/photograph/1"
-        inside = _Inside({own: lambda: ("image/jpeg", b"\xff\xd8")})
+        inside = Inside({own: lambda: ("image/jpeg", b"\xff\xd8")})
         self.assertEqual(inside.fetch(own).read(), b"\xff\xd8")
         self.assertIn(b"@page", inside.fetch("https://sheet.invalid/static/paper.css").read())
         for url in (

@@ -193,6 +193,7 @@ HELP = {
     "shelf": "shelf",
     "container": "shelf",
     "people": "people",
+    "server": "people",
     "settings": "people",
     "password": "people",
 }

@@ -9,8 +9,20 @@ class Command(BaseCommand):
     help = "Check versions, disk, clock, model files, mail, storage, migrations, queue and keys."
     requires_system_checks = ()
 
+    def add_arguments(self, parser):
+        parser.add_argument(
+            "--serious", action="store_true", help="say only what keeps the site from being served"
+        )
+
     def handle(self, *args, **options):
         outcomes = examined(ALL)
+        if options["serious"]:
+            outcomes = [one for one in outcomes if one.serious and not one.well]
+            for one in outcomes:
+                self.stdout.write(one.fault)
+            if outcomes:
+                raise SystemExit(1)
+            return
         for one in outcomes:
             self.stdout.write(f"{one.name:12} {one.fault or one.told or 'well'}")
         faults = sum(not one.well for one in outcomes)

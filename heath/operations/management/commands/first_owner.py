@@ -54,6 +54,8 @@ class Command(BaseCommand):
             last_name=last,
             school=school,
             role=Role.OWNER,
+            # The first of all looks after the server as well.
+            is_superuser=not User.objects.filter(is_superuser=True).exists(),
         )
         link = reverse(
             "password_reset_confirm",

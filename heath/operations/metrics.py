@@ -1,0 +1,86 @@
+"""What a scraper reads at /metrics/: counters and timings of this machine's processes, and the
+queue as the database has it at that moment (text format of Prometheus, version 0.0.4).
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+
+from django.conf import settings
+from django.contrib.auth.decorators import login_not_required
+from django.db.models import Count, Min
+from django.http import Http404, HttpResponse
+from django.utils import timezone
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_safe
+from procrastinate.contrib.django.models import (
+    ProcrastinateEvent,
+    ProcrastinateJob,
+    ProcrastinateWorker,
+)
+from prometheus_client import CONTENT_TYPE_LATEST, REGISTRY, CollectorRegistry, generate_latest
+from prometheus_client.core import GaugeMetricFamily
+from prometheus_client.multiprocess import MultiProcessCollector
+from prometheus_client.registry import Collector
+
+from heath.assessment.models import Piece
+from heath.operations.checks import BEAT
+
+
+class Queue(Collector):
+    """How much waits, for how long, and who works."""
+
+    def collect(self) -> Iterator[GaugeMetricFamily]:
+        """The gauges, each asked of the database now."""
+        now = timezone.now()
+        depth = GaugeMetricFamily(
+            "heath_queue_jobs", "Jobs by queue and state.", labels=("queue", "state")
+        )
+        jobs = ProcrastinateJob.objects.filter(status__in=("todo", "doing", "failed"))
+        for row in jobs.values("queue_name", "status").annotate(count=Count("pk")):
+            depth.add_metric((row["queue_name"], row["status"]), row["count"])
+        yield depth
+
+        waits = GaugeMetricFamily(
+            "heath_queue_oldest_seconds",
+            "Seconds since the oldest job that is due was asked for.",
+            labels=("queue",),
+        )
+        due = ProcrastinateEvent.objects.filter(
+            type="deferred", job__status="todo", job__scheduled_at=None
+        )
+        for row in due.values("job__queue_name").annotate(first=Min("at")):
+            waits.add_metric((row["job__queue_name"],), (now - row["first"]).total_seconds())
+        yield waits
+
+        workers = ProcrastinateWorker.objects.filter(last_heartbeat__gt=now - BEAT).count()
+        yield GaugeMetricFamily("heath_workers", "Workers that gave a sign of life.", workers)
+
+        pieces = GaugeMetricFamily("heath_pieces", "Pieces by state.", labels=("state",))
+        for row in Piece.objects.values("state").annotate(count=Count("pk")):
+            pieces.add_metric((row["state"],), row["count"])
+        yield pieces
+
+
+def registry() -> CollectorRegistry:
+    """What is read now: of all processes of this machine where they count together."""
+    together = os.environ.get("PROMETHEUS_MULTIPROC_DIR")
+    found = CollectorRegistry() if together else REGISTRY
+    if together:
+        MultiProcessCollector(found)
+    return found
+
+
+@login_not_required
+@never_cache
+@require_safe
+def metrics(request):
+    """The figures, for those addresses that may read them; for others there is no such page."""
+    if not settings.METRICS or request.META.get("REMOTE_ADDR") not in settings.METRICS_FROM:
+        raise Http404
+    queue = CollectorRegistry()
+    queue.register(Queue())
+    return HttpResponse(
+        generate_latest(registry()) + generate_latest(queue), content_type=CONTENT_TYPE_LATEST
+    )
