@@ -28,7 +28,8 @@ MOST_TRIES = 4
 RETRY = RetryStrategy(max_attempts=MOST_TRIES, wait=2, linear_wait=4)
 # A file that this worker cannot read is left to another, or to the time when storage is back.
 UNREADABLE = (OSError, BotoCoreError, ClientError)
-MOST_WAITS = 40  # tries for it, of which the later ones are a minute apart: over half an hour
+MOST_WAITS = 40  # tries, of which the later ones are a minute apart: over half an hour
+MOST_LOOKS = 8  # for a file that is not there: some four minutes
 LONGEST_WAIT = 60  # seconds
 GIVEN_UP = (
     f"The picture could not be measured, although it was tried {MOST_TRIES} times. Save it again"
@@ -38,6 +39,7 @@ UNREAD = (
     "The file of this picture could not be read for half an hour. Add the picture again, and tell"
     " the person who runs the site."
 )
+GONE = "The file of this picture is not there any more. Add the picture again."
 
 
 def tried(context, work: Callable[[], None], give_up: Callable[[str], None]) -> None:
@@ -60,27 +62,48 @@ def tried(context, work: Callable[[], None], give_up: Callable[[str], None]) -> 
         give_up(GIVEN_UP)
 
 
-@app.task(name=MEASURE, aliases=["intake.measure_photograph"], retry=RETRY, pass_context=True)
-def measure_photograph(context, photograph_id: int, waits: int = 0):
-    """Measure one photograph; one that was removed meanwhile is no fault. One whose file this
-    worker cannot read is left to another, or to the time when storage is back: `waits` counts that.
+def patiently(
+    context,
+    task,
+    work: Callable[[], None],
+    give_up: Callable[[str], None],
+    waits: int,
+    **arguments: int,
+) -> None:
+    """Do some work that reads a file, as tried(). A file that this worker cannot read is left to
+    another, or to the time when storage is back: the task is asked for once more, with the same
+    `arguments` and how often that was done already (`waits`), and is given up after so many times.
     """
 
-    def work():
+    def reading() -> None:
         try:
-            measure(photograph_id)
+            work()
         except UNREADABLE as error:
-            if waits >= MOST_WAITS:
+            gone = isinstance(error, FileNotFoundError)
+            if waits >= (MOST_LOOKS if gone else MOST_WAITS):
                 PICTURE_FAILURES.labels(reason="unreadable").inc()
-                give_up_photograph(photograph_id, UNREAD)
+                give_up(GONE if gone else UNREAD)
                 return
-            log.warning("photograph %s cannot be read: %s", photograph_id, type(error).__name__)
+            log.warning("a file of %s cannot be read: %s", task.name, type(error).__name__)
             later = {"seconds": min(LONGEST_WAIT, 2**waits)}
-            measure_photograph.configure(priority=context.job.priority, schedule_in=later).defer(
-                photograph_id=photograph_id, waits=waits + 1
+            task.configure(priority=context.job.priority, schedule_in=later).defer(
+                waits=waits + 1, **arguments
             )
 
-    tried(context, work, lambda words: give_up_photograph(photograph_id, words))
+    tried(context, reading, give_up)
+
+
+@app.task(name=MEASURE, aliases=["intake.measure_photograph"], retry=RETRY, pass_context=True)
+def measure_photograph(context, photograph_id: int, waits: int = 0):
+    """Measure one photograph; one that was removed meanwhile is no fault."""
+    patiently(
+        context,
+        measure_photograph,
+        lambda: measure(photograph_id),
+        lambda words: give_up_photograph(photograph_id, words),
+        waits,
+        photograph_id=photograph_id,
+    )
 
 
 def measure(photograph_id: int):

@@ -4,7 +4,7 @@ waitress reads a request whole before a thread is given to it and keeps what a s
 fetched yet, so that slow or broken visitors hold a socket and no thread. What is added here: how
 much a request may hold by its address, how long it may take to arrive, several processes on one
 socket, and an end without a broken answer: what was begun is answered, what waits is left in the
-socket for the processes that come after. `python -m heath.config.serving --port 8000 --processes 2`.
+socket for the processes that come after. `python -m heath.config.serving --port 8000`.
 """
 
 from __future__ import annotations

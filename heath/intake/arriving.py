@@ -73,9 +73,6 @@ def sort_arrival(pk: int) -> None:
             data = file.read()
         read, found = read_with_copies(data, arrival.name)
         copies = found.made()
-    except FileNotFoundError:
-        give_up_arrival(pk, "The file is not there any more. Send the picture again.")
-        return
     except UnusablePhotograph as error:
         give_up_arrival(pk, str(error))
         return

@@ -2,15 +2,20 @@
 
 from procrastinate.contrib.django import app
 
-from heath.assessment.tasks import RETRY, tried
+from heath.assessment.tasks import RETRY, patiently
 from heath.intake.arriving import LOOK, give_up_arrival, let_originals_go, sort_arrival
 
 
 @app.task(name=LOOK, retry=RETRY, pass_context=True)
-def look_at_arrival(context, arrival_id: int):
+def look_at_arrival(context, arrival_id: int, waits: int = 0):
     """Look at a picture that has arrived."""
-    tried(
-        context, lambda: sort_arrival(arrival_id), lambda words: give_up_arrival(arrival_id, words)
+    patiently(
+        context,
+        look_at_arrival,
+        lambda: sort_arrival(arrival_id),
+        lambda words: give_up_arrival(arrival_id, words),
+        waits,
+        arrival_id=arrival_id,
     )
 
 

@@ -55,7 +55,6 @@ def renewal() -> Renewal:
 
 
 def _queue() -> list[dict]:
-    now = timezone.now()
     rows = list(
         ProcrastinateJob.objects.filter(status__in=("todo", "doing"))
         .values("queue_name", "status")
@@ -79,7 +78,7 @@ def _queue() -> list[dict]:
                 )
                 for state in ("todo", "doing")
             },
-            "oldest": now - first[name] if name in first else None,
+            "oldest": first.get(name),
         }
         for name in names
     ]

@@ -3,10 +3,12 @@ import zipfile
 from datetime import timedelta
 from unittest import mock
 
+from django.conf import settings
 from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.core.signing import Signer
 from django.db import transaction
-from django.test import TransactionTestCase
+from django.test import TransactionTestCase, override_settings
 from django.urls import reverse
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
@@ -14,7 +16,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from heath.assessment.models import Photograph, Piece
 from heath.assessment.photographs import add_photograph, remove_photograph, see_photograph
 from heath.intake.arriving import receive, sort_arrival, sort_by_hand, try_again
-from heath.intake.links import link_of, make_link, token, withdraw
+from heath.intake.links import SALT, link_of, make_link, token, withdraw
 from heath.intake.models import Arrival
 from heath.testing import SchoolTestCase, picture, printed, school
 from juniper.camera import Shot, frame, take
@@ -215,7 +217,22 @@ class StudentsLink(SchoolTestCase):
         ):
             self.assertEqual(self.client.get(reverse(name, args=[pk])).status_code, 302)
 
-    def test_signed_expiring_withdrawable(self):
+    def test_printed_links_survive_a_change_of_the_sites_key(self):
+        text = token(self.link)
+        with override_settings(SECRET_KEY="another" * 10):
+            self.assertEqual(link_of(text), self.link)
+
+    def test_a_link_that_was_signed_by_an_older_release_holds_with_the_old_key(self):
+        text = Signer(salt=SALT).sign(self.link.pk)
+        self.assertEqual(link_of(text), self.link)
+        with override_settings(SECRET_KEY="another" * 10):
+            self.assertIsNone(link_of(text))
+        with override_settings(
+            SECRET_KEY="another" * 10, SECRET_KEY_FALLBACKS=[settings.SECRET_KEY]
+        ):
+            self.assertEqual(link_of(text), self.link)
+
+    def test_secret_expiring_withdrawable(self):
         self.assertEqual(link_of(token(self.link)), self.link)
         for wrong in (f"{self.link.pk}:nonsense", str(self.link.pk), token(self.link)[:-1] + "_"):
             self.assertEqual(self.client.get(reverse("student-add", args=[wrong])).status_code, 404)

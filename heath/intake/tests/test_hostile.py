@@ -5,13 +5,16 @@ from types import SimpleNamespace
 from unittest import mock
 
 import numpy as np
+from botocore.exceptions import EndpointConnectionError
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
+from django.utils import timezone
 from PIL import Image
+from procrastinate.contrib.django.models import ProcrastinateJob
 
 from heath.assessment import tasks as assessment_tasks
-from heath.assessment.models import Piece
-from heath.assessment.tasks import GIVEN_UP, MOST_TRIES, tried
+from heath.assessment.models import Photograph, Piece
+from heath.assessment.tasks import GIVEN_UP, GONE, MOST_LOOKS, MOST_TRIES, MOST_WAITS, tried
 from heath.intake import arriving, quotas, tasks
 from heath.intake.arriving import receive
 from heath.intake.links import make_link, token
@@ -22,7 +25,7 @@ from heath.testing import SchoolTestCase, look_at_arrivals, photographed, pictur
 
 def job(attempts):
     """What a task is told of its job."""
-    return SimpleNamespace(job=SimpleNamespace(attempts=attempts, id=7))
+    return SimpleNamespace(job=SimpleNamespace(attempts=attempts, id=7, priority=0))
 
 
 class GivenUp(SchoolTestCase):
@@ -48,6 +51,32 @@ class GivenUp(SchoolTestCase):
         with self.assertLogs("heath.assessment.tasks", "ERROR"):
             tried(job(MOST_TRIES), lambda: done.append("begun"), done.append)
         self.assertEqual(done, [GIVEN_UP])
+
+    def test_a_file_that_cannot_be_read_is_left_to_another_worker(self):
+        piece = photographed(self.brief, self.user, 30)
+        pk = piece.photograph.pk
+        Photograph.objects.filter(pk=pk).update(scene=None)
+        Piece.objects.filter(pk=piece.pk).update(state=Piece.State.MEASURING)
+        with mock.patch.object(assessment_tasks, "see_photograph", side_effect=FileNotFoundError):
+            with self.assertLogs("heath.assessment.tasks", "WARNING"):
+                assessment_tasks.measure_photograph(job(0), pk, waits=3)
+            (again,) = ProcrastinateJob.objects.filter(args__waits=4)
+            self.assertEqual(again.args, {"photograph_id": pk, "waits": 4})
+            ahead = (again.scheduled_at - timezone.now()).total_seconds()
+            self.assertAlmostEqual(ahead, 8, delta=2)
+            self.assertEqual(Piece.objects.get(pk=piece.pk).state, Piece.State.MEASURING)
+            assessment_tasks.measure_photograph(job(0), pk, waits=MOST_LOOKS)
+        piece = Piece.objects.get(pk=piece.pk)
+        self.assertEqual((piece.state, piece.photograph.fault), (Piece.State.FAILED, GONE))
+
+    def test_storage_that_is_away_is_waited_for(self):
+        piece = photographed(self.brief, self.user, 30)
+        away = EndpointConnectionError(endpoint_url="http://storage")
+        for waits, left in ((MOST_LOOKS, 1), (MOST_WAITS, 0)):
+            ProcrastinateJob.objects.all().delete()
+            with mock.patch.object(assessment_tasks, "see_photograph", side_effect=away):
+                assessment_tasks.measure_photograph(job(0), piece.photograph.pk, waits=waits)
+            self.assertEqual(ProcrastinateJob.objects.filter(args__waits=waits + 1).count(), left)
 
     def test_a_photograph_that_cannot_be_measured(self):
         piece = photographed(self.brief, self.user, 30)
