@@ -250,6 +250,9 @@ def load():
     """Load the demo data."""
     college, _ = School.objects.get_or_create(name="Saltmarsh College")
     maren = _person(college, "maren", "Maren", "Hollis", Role.OWNER)
+    if not maren.is_superuser:  # looks after the server as well
+        maren.is_superuser = True
+        maren.save(update_fields=["is_superuser"])
     ossian = _person(college, "ossian", "Ossian", "Brandt", Role.ASSISTANT)
     course, _ = Course.objects.get_or_create(
         school=college, name="Evening course, museum foyer", term="Autumn 2026"

@@ -77,8 +77,8 @@ def database() -> Outcome:
     except Error:
         return Outcome(
             "database",
-            "The database does not answer: start it, or set HEATH_DB_HOST, HEATH_DB_PORT,"
-            " HEATH_DB_USER and HEATH_DB_PASSWORD to reach it.",
+            "The database does not answer: start it, or set db_host, db_port, db_user and"
+            " db_password to reach it.",
         )
     return Outcome("database")
 
@@ -178,7 +178,7 @@ def mail() -> Outcome:
         return Outcome(
             "mail",
             f"The mail server {settings.EMAIL_HOST}:{settings.EMAIL_PORT} does not answer"
-            f" ({error.__class__.__name__}): check HEATH_MAIL_HOST and HEATH_MAIL_PORT.",
+            f" ({error.__class__.__name__}): check mail_host and mail_port.",
             serious=False,
         )
     return Outcome("mail", told=settings.EMAIL_HOST)
@@ -206,21 +206,29 @@ def queue() -> Outcome:
 
 
 def keys() -> Outcome:
-    """The secret key, and what a school's own server must have switched on."""
+    """The secret key, and how many older ones are taken."""
     if len(settings.SECRET_KEY) < SECRET:
         return Outcome(
             "keys",
-            f"HEATH_SECRET_KEY is shorter than {SECRET} letters: make one by"
+            f"secret_key is shorter than {SECRET} letters: make one by"
             " python3 -c 'import secrets; print(secrets.token_urlsafe(50))'.",
         )
-    if not settings.HTTPS:
-        return Outcome(
-            "keys",
-            "HEATH_HTTPS is off: passwords would travel in the clear. Put a web server with TLS"
-            " before the site, and set it to 1.",
-            serious=False,
-        )
-    return Outcome("keys")
+    older = len(settings.SECRET_KEY_FALLBACKS)
+    return Outcome("keys", told=f"{older} older key{'' if older == 1 else 's'} taken as well")
+
+
+def tls() -> Outcome:
+    """Whether what is sent is encrypted on its way."""
+    if settings.HTTPS:
+        return Outcome("TLS")
+    if set(settings.ALLOWED_HOSTS) <= settings.LOOPBACK:
+        return Outcome("TLS", told="off: the site is asked from this machine alone")
+    return Outcome(
+        "TLS",
+        "https is off: passwords would travel in the clear. Put a web server with TLS before the"
+        " site, and set https to true.",
+        serious=False,
+    )
 
 
 def backup() -> Outcome:
@@ -262,6 +270,7 @@ ALL: tuple[Check, ...] = (
     mail,
     queue,
     keys,
+    tls,
     backup,
 )
 
@@ -275,7 +284,7 @@ def examined(checks: tuple[Check, ...]) -> list[Outcome]:
         except Error:
             continue  # said by the database's own check
         if check is database and not out[-1].well:
-            return [*out, *(c() for c in checks if c in (disk, models, mail, keys, backup))]
+            return [*out, *(c() for c in checks if c in (disk, models, mail, keys, tls, backup))]
     return out
 
 

@@ -28,14 +28,4 @@ class Migration(migrations.Migration):
             ),
         ),
         migrations.RunPython(kept, migrations.RunPython.noop),
-        migrations.AlterField(
-            "studentlink",
-            "secret",
-            models.CharField(
-                db_default=Cast(RandomUUID(), models.CharField()),
-                default=heath.intake.models.new_secret,
-                max_length=80,
-                unique=True,
-            ),
-        ),
     ]

@@ -40,7 +40,7 @@ class Health(TestCase):
             found = checks.examined(checks.ALL)
         names = [o.name for o in found]
         self.assertEqual(names[0], "database")
-        self.assertIn("HEATH_DB_HOST", found[0].fault)
+        self.assertIn("db_host", found[0].fault)
         self.assertIn("disk", names)
         self.assertNotIn("queue", names)
 

@@ -24,7 +24,7 @@ class Server(SchoolTestCase):
         app.configure_task("jobs.run").defer(job_id=1)
         page = self.client.get(reverse("server"))
         self.assertContains(page, "No worker is running")
-        self.assertContains(page, "1 school,")
+        self.assertContains(page, "2 schools,")
         self.assertContains(page, "Jobs waiting")
         self.assertContains(self.client.get(reverse("term")), reverse("server"))
 
