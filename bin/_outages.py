@@ -1,0 +1,479 @@
+"""Drills of what fails under a site at work: bin/serve with its own database, people who send
+photographs and write remarks meanwhile, and then something that is killed, full, away or wrong.
+Each holds when nothing that was acknowledged is lost and every photograph ends in a state that a
+person can act on.
+"""
+
+from __future__ import annotations
+
+import argparse
+import contextlib
+import json
+import os
+import secrets
+import shutil
+import signal
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import psycopg
+import requests
+from _cluster import Cluster, die_with_parent, free_port
+from _processes import ROOT
+
+PASSWORD = "salt-and-juniper"
+PATIENCE = 300.0  # seconds until every photograph must be in a state to act on
+PIECES = 9
+WORK = 14.0  # seconds that people work on around an outage
+OUTAGES: dict[str, tuple[str, Callable]] = {}
+SCHOOL = """
+from heath.people.models import School, User
+from heath.classes.models import Course, Student
+from heath.briefs.models import Brief
+school = School.objects.create(name="Cliffend College")
+User.objects.create_user("ruth", password="%s", school=school, role="owner")
+course = Course.objects.create(school=school, name="Tuesday class", term="Autumn")
+for n in range(%d):
+    Student.objects.create(course=course, name=f"Student {chr(65 + n)}")
+brief = Brief.objects.create(course=course, name="Column", container="Own vessel",
+    container_height_cm=24, container_width_cm=14)
+brief.give_pieces()
+"""
+
+
+def outage(what: str) -> Callable:
+    """Decorator: a drill, by its function's name with hyphens."""
+
+    def decorated(function: Callable) -> Callable:
+        OUTAGES[function.__name__.replace("_", "-")] = (what, function)
+        return function
+
+    return decorated
+
+
+@dataclass
+class Ledger:
+    """What the site acknowledged, and what it refused meanwhile."""
+
+    pictures: set[str] = field(default_factory=set)
+    remarks: set[str] = field(default_factory=set)
+    refused: int = 0
+    pause: float = 0.0  # longest time in seconds without an answer that was well
+
+
+class House:
+    """An installation of its own in a folder, and somebody signed in."""
+
+    def __init__(self, folder: Path, **more: object):
+        self.folder, self.data = folder, folder / "data"
+        self.data.mkdir(exist_ok=True)
+        self.port, self.db_port = free_port(), free_port()
+        self.more = more
+        self.wrapped: list[str] = []  # words before the command, as faketime takes them
+        self.serving: subprocess.Popen | None = None
+        self.ledger = Ledger()
+        self.write_settings()
+
+    def write_settings(self, **changed: object) -> None:
+        values = {
+            "secret_key": "k" * 60,
+            "data": str(self.data),
+            "port": self.port,
+            "db_private": True,
+            "db_password": "for-drills-only",
+            "db_port": self.db_port,
+            "workers": 2,
+            "web_processes": 2,
+            "log": "json",
+            **self.more,
+            **changed,
+        }
+        lines = [f"{name} = {json.dumps(value)}" for name, value in values.items()]
+        (self.folder / "settings.toml").write_text("\n".join(lines) + "\n")
+
+    @property
+    def environment(self) -> dict[str, str]:
+        kept = {k: v for k, v in os.environ.items() if not k.startswith("HEATH_")}
+        return kept | {
+            "HEATH_CONFIG": str(self.folder / "settings.toml"),
+            "PYTHONPATH": str(ROOT),
+            "PYTHONDONTWRITEBYTECODE": "",
+        }
+
+    def command(self, *words: str, check: bool = True) -> subprocess.CompletedProcess:
+        done = subprocess.run(
+            [sys.executable, *words],
+            cwd=ROOT,
+            env=self.environment,
+            capture_output=True,
+            text=True,
+            check=False,
+        )
+        if check and done.returncode:
+            raise RuntimeError(f"{words}: {done.stdout[-300:]} {done.stderr[-600:]}")
+        return done
+
+    def manage(self, *words: str) -> str:
+        return self.command("-W", "ignore", "manage.py", *words).stdout.strip()
+
+    def start(self) -> None:
+        with (self.folder / "serve.log").open("ab") as log:
+            self.serving = subprocess.Popen(
+                [*self.wrapped, sys.executable, str(ROOT / "bin" / "_serve.py")],
+                env=self.environment,
+                stdout=log,
+                stderr=log,
+                start_new_session=True,
+                preexec_fn=die_with_parent,
+            )
+        self.until(self.alive, 120)
+
+    def stop(self) -> None:
+        if self.serving and self.serving.poll() is None:
+            self.serving.send_signal(signal.SIGTERM)
+            self.serving.wait(90)
+
+    def alive(self) -> bool:
+        try:
+            return requests.get(self.at("/health/ready/"), timeout=5).status_code == 200
+        except requests.RequestException:
+            return False
+
+    def at(self, path: str) -> str:
+        return f"http://127.0.0.1:{self.port}{path}"
+
+    def until(self, holds: Callable[[], bool], seconds: float) -> float:
+        """Wait until something holds; after how many seconds it did."""
+        began = time.monotonic()
+        while not holds():
+            if time.monotonic() - began > seconds:
+                raise TimeoutError((self.folder / "serve.log").read_text()[-600:])
+            time.sleep(0.3)
+        return time.monotonic() - began
+
+    def ask(self, words: str, *values: object) -> list:
+        with psycopg.connect(
+            host="127.0.0.1", port=self.db_port, user="heath", password="for-drills-only",
+            dbname="heath",
+        ) as link:  # fmt: skip
+            return link.execute(words, values).fetchall()
+
+    def set_up(self) -> None:
+        """Tables, a school, a brief, and one measured photograph on the bench."""
+        self.command("bin/_upgrade.py")
+        self.start()
+        self.manage("shell", "-c", SCHOOL % (PASSWORD, PIECES))
+        self.session = self.signed_in()
+        ((self.brief,),) = self.ask("SELECT id FROM briefs_brief")
+        self.pieces = [n for (n,) in self.ask("SELECT id FROM assessment_piece ORDER BY id")]
+        assert self.send_picture(0)
+        self.until(lambda: self.states().get("marking", 0) == 1, 120)
+
+    def signed_in(self) -> requests.Session:
+        session = requests.Session()
+        session.get(self.at("/sign-in/"), timeout=20)
+        answer = session.post(
+            self.at("/sign-in/"),
+            {
+                "username": "ruth",
+                "password": PASSWORD,
+                "csrfmiddlewaretoken": session.cookies["csrftoken"],
+            },
+            timeout=20,
+        )
+        assert answer.url.endswith("/"), answer.url
+        return session
+
+    def post(self, path: str, **more: object) -> bool:
+        """Whether what was sent was acknowledged."""
+        token = self.session.cookies["csrftoken"]
+        try:
+            answer = self.session.post(
+                self.at(path),
+                headers={"X-CSRFToken": token, "X-Each": "1"},
+                timeout=30,
+                allow_redirects=False,
+                **more,
+            )
+        except requests.RequestException:
+            return False
+        return answer.status_code in (200, 204)
+
+    def send_picture(self, number: int) -> bool:
+        from juniper.camera import frame
+
+        name = f"Student {chr(65 + number)}.jpg"
+        data = frame(number).jpeg
+        files = {"photographs": (name, data, "image/jpeg")}
+        well = self.post(f"/briefs/{self.brief}/photographs/arrive/", files=files)
+        if well:
+            self.ledger.pictures.add(name)
+        return well
+
+    def states(self) -> dict[str, int]:
+        return dict(self.ask("SELECT state, count(*) FROM assessment_piece GROUP BY 1"))
+
+    @contextlib.contextmanager
+    def at_work(self, seconds: float = WORK) -> Iterator[None]:
+        """People send pictures and write remarks around what happens inside, and so long after."""
+        stop = threading.Event()
+        threads = [
+            threading.Thread(target=work, args=(stop,), daemon=True)
+            for work in (self._write, self._send)
+        ]
+        for thread in threads:
+            thread.start()
+        time.sleep(3)
+        try:
+            yield
+            time.sleep(seconds)
+        finally:
+            stop.set()
+            for thread in threads:
+                thread.join(40)
+
+    def _write(self, stop: threading.Event) -> None:
+        ledger, well = self.ledger, time.monotonic()
+        while not stop.is_set():
+            words = f"Remark {secrets.token_hex(6)}"
+            if self.post(f"/pieces/{self.pieces[0]}/remark/", data={"words": words}):
+                ledger.remarks.add(words)
+                ledger.pause = max(ledger.pause, time.monotonic() - well)
+                well = time.monotonic()
+            else:
+                ledger.refused += 1
+            time.sleep(0.15)
+
+    def _send(self, stop: threading.Event) -> None:
+        for number in range(1, PIECES):
+            while not stop.is_set() and not self.send_picture(number):
+                self.ledger.refused += 1
+                time.sleep(0.5)
+            if stop.wait(1.0):
+                return
+
+    def children(self, word: str) -> list[int]:
+        """Processes under bin/serve whose command holds a word, the last started last."""
+        listed = subprocess.run(
+            ["ps", "-eo", "pid,ppid,args", "--sort=start_time"],
+            capture_output=True,
+            text=True,
+            check=True,
+        ).stdout.splitlines()[1:]
+        rows = [line.split(None, 2) for line in listed]
+        mine = {str(self.serving.pid)}
+        for _ in range(4):
+            mine |= {pid for pid, parent, _ in rows if parent in mine}
+        mine.discard(str(self.serving.pid))
+        return [int(pid) for pid, _, words in rows if pid in mine and word in words]
+
+    def kill(self, word: str, how: int = signal.SIGKILL) -> int:
+        pids = self.children(word)
+        for pid in pids:
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(pid, how)
+        return len(pids)
+
+    def settled(self) -> bool:
+        """Whether every photograph is in a state that a person can act on."""
+        try:
+            waiting = self.ask("SELECT count(*) FROM intake_arrival WHERE state = 'waiting'")
+            return waiting == [(0,)] and not self.states().get("measuring", 0)
+        except psycopg.Error:
+            return False
+
+    def verdict(self) -> tuple[str, bool]:
+        """What came of it, and whether it held."""
+        try:
+            took = f"settled after {self.until(self.settled, PATIENCE):.0f} s"
+            settled = True
+        except TimeoutError:
+            took, settled = f"not settled: {self.states()}", False
+        ledger = self.ledger
+        remarks = {w for (w,) in self.ask("SELECT words FROM assessment_remark")}
+        arrived = {n for (n,) in self.ask("SELECT name FROM intake_arrival")}
+        lost = len(ledger.remarks - remarks) + len(ledger.pictures - arrived)
+        files = self.ask('SELECT "full" FROM assessment_photograph')
+        missing = self.missing([name for (name,) in files])
+        acknowledged = len(ledger.remarks) + len(ledger.pictures)
+        said = (
+            f"{acknowledged} acknowledged, {lost} of them lost; {ledger.refused} refused, longest"
+            f" pause {ledger.pause:.1f} s; {len(files)} photographs, {missing} without their file;"
+            f" {took}"
+        )
+        return said, settled and not lost and not missing
+
+    def missing(self, names: list[str]) -> int:
+        return sum(not (self.data / "media" / name).is_file() for name in names)
+
+
+@contextlib.contextmanager
+def house(**more: object) -> Iterator[House]:
+    """A site at work in a folder that is removed again."""
+    folder = Path(tempfile.mkdtemp(prefix="heath-outage-", dir="/var/tmp"))
+    folder.chmod(0o755)
+    one = House(folder, **more)
+    try:
+        one.set_up()
+        yield one
+    finally:
+        one.stop()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+@outage("every worker killed three times with pictures in hand")
+def workers_killed():
+    with house() as one:
+        with one.at_work():
+            for _ in range(3):
+                one.kill("procrastinate worker")
+                time.sleep(3)
+        return one.verdict()
+
+
+@outage("every web process killed three times in the middle of saves")
+def web_killed():
+    with house() as one:
+        with one.at_work():
+            for _ in range(3):
+                one.kill("heath.config.serving")
+                time.sleep(4)
+        return one.verdict()
+
+
+@outage("the database stopped at once, without a checkpoint")
+def database_stopped():
+    with house() as one:
+        with one.at_work():
+            for _ in range(2):
+                one.kill("/postgres -D", signal.SIGQUIT)
+                time.sleep(6)
+        return one.verdict()
+
+
+@outage("the disk of photographs full for a while")
+def photographs_disk_full():
+    with house() as one:
+        media = one.data / "media"
+        with mounted(media, "6m"), one.at_work(4):
+            time.sleep(10)
+            subprocess.run(["mount", "-o", "remount,size=400m", media], check=True)
+            time.sleep(4)
+            return one.verdict()
+
+
+@outage("the database's disk full for a while")
+def database_disk_full():
+    folder = Path(tempfile.mkdtemp(prefix="heath-outage-", dir="/var/tmp"))
+    folder.chmod(0o755)
+    with mounted(folder, "700m", wide=True):
+        one = House(folder)
+        try:
+            one.set_up()
+            with one.at_work(20):
+                free = shutil.disk_usage(folder).free
+                with contextlib.suppress(OSError):
+                    (folder / "filler").write_bytes(b"\0" * free)
+                time.sleep(8)
+                (folder / "filler").unlink()
+            return one.verdict()
+        finally:
+            one.stop()
+
+
+@outage("the clock set a day forward, and an hour back")
+def clock_set():
+    with house() as one:
+        said = []
+        for ahead in ("+1d", "-1h"):
+            one.stop()
+            one.wrapped = ["faketime", "-f", ahead]
+            one.start()
+            one.session = one.signed_in()
+            with one.at_work(6):
+                pass
+            said.append(one.verdict())
+        return said[-1][0], all(held for _, held in said)
+
+
+@outage("half a deploy: new tables are missing, and the release of before on newer tables")
+def half_a_deploy():
+    with house() as one:
+        one.stop()
+        cluster = Cluster(one.data / "cluster", one.data / "log" / "database.log")
+        cluster.start(one.db_port)
+        try:
+            with psycopg.connect(
+                host="127.0.0.1", port=one.db_port, user="heath", password="for-drills-only",
+                dbname="heath", autocommit=True,
+            ) as link:  # fmt: skip
+                link.execute("DELETE FROM django_migrations WHERE name = '0013_unique_secrets'")
+                refused = one.command(
+                    "-W", "ignore", "manage.py", "doctor", "--serious", check=False
+                )
+                link.execute(
+                    "INSERT INTO django_migrations (app, name, applied) VALUES"
+                    " ('intake', '0013_unique_secrets', now()), ('intake', '0999_newer', now())"
+                )
+                link.execute("ALTER TABLE intake_arrival ADD COLUMN newer text NOT NULL DEFAULT ''")
+        finally:
+            cluster.stop()
+        one.start()
+        with one.at_work(4):
+            pass
+        said, held = one.verdict()
+        told = "changes of the tables" in refused.stdout
+        return f"not started on older tables; on newer ones {said}", held and told
+
+
+@contextlib.contextmanager
+def mounted(folder: Path, size: str, wide: bool = False) -> Iterator[None]:
+    """A small disk of its own at a folder (tmpfs; only root may do that)."""
+    folder.mkdir(parents=True, exist_ok=True)
+    kept = list(folder.iterdir())
+    beside = folder.with_name(folder.name + ".beside")
+    if kept:
+        shutil.copytree(folder, beside)
+    subprocess.run(["mount", "-t", "tmpfs", "-o", f"size={size}", "tmpfs", folder], check=True)
+    if wide:
+        folder.chmod(0o755)
+    if kept:
+        shutil.copytree(beside, folder, dirs_exist_ok=True)
+    try:
+        yield
+    finally:
+        subprocess.run(["umount", "-l", folder], check=False)
+        shutil.rmtree(beside, ignore_errors=True)
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(prog="bin/outages", description=__doc__)
+    parser.add_argument(
+        "names", nargs="*", metavar="NAME", help=f"of: {', '.join(OUTAGES)} (usually all)"
+    )
+    options = parser.parse_args()
+    unknown = [n for n in options.names if n not in OUTAGES]
+    if unknown:
+        print(f"There is no drill called {unknown[0]}; there are {', '.join(OUTAGES)}.")
+        return 2
+    print("| drill | what is done | what came of it | held |\n|---|---|---|---|")
+    every = True
+    for name in options.names or list(OUTAGES):
+        what, action = OUTAGES[name]
+        try:
+            said, held = action()
+        except Exception as error:  # told as such, and the next is begun
+            said, held = f"{type(error).__name__}: {error}"[:400].replace("\n", " "), False
+        every &= held
+        print(f"| {name} | {what} | {said} | {'yes' if held else '**no**'} |", flush=True)
+    return 0 if every else 1
+
+
+if __name__ == "__main__":
+    sys.exit(main())
