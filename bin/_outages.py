@@ -22,6 +22,8 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
 
+sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
+
 import psycopg
 import requests
 from _cluster import Cluster, die_with_parent, free_port
@@ -116,7 +118,7 @@ class House:
             check=False,
         )
         if check and done.returncode:
-            raise RuntimeError(f"{words}: {done.stdout[-300:]} {done.stderr[-600:]}")
+            raise RuntimeError(f"{done.stderr[-300:]} {done.stdout[-300:]} {words}")
         return done
 
     def manage(self, *words: str) -> str:

@@ -110,7 +110,7 @@ def measure(photograph_id: int):
     """See a photograph and keep what stands on it; a doubtful one is looked at twice where the
     second engine is set up.
     """
-    photograph = Photograph.objects.filter(pk=photograph_id).first()
+    photograph = Photograph.objects.filter(pk=photograph_id, removed_at=None).first()
     if photograph is None:
         return
     began = time.monotonic()
@@ -168,9 +168,9 @@ def renew_old() -> int:
     """Set photographs that an older core looked at, and whose mark is not given, to be looked at
     anew; how many. What people put right stays over it.
     """
-    old = Photograph.objects.filter(current=True, piece__state=Piece.State.MARKING).exclude(
-        core_version=VERSION
-    )
+    old = Photograph.objects.filter(
+        current=True, removed_at=None, piece__state=Piece.State.MARKING
+    ).exclude(core_version=VERSION)
     chosen = list(old.order_by("-pk").values_list("pk", flat=True)[:MOST_RENEWED])
     for pk in chosen:
         try:

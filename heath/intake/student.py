@@ -2,11 +2,13 @@
 
 import secrets
 
+from django.conf import settings
 from django.contrib.auth.decorators import login_not_required
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.views.decorators.cache import cache_control, never_cache
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from heath.assessment.models import View
 from heath.intake.arriving import receive
@@ -38,6 +40,22 @@ def _phone(request) -> str:
 def _own(request, link):
     """The pictures sent from this phone by this link."""
     return Arrival.objects.filter(link=link, phone=_phone(request))
+
+
+@login_not_required
+@never_cache
+@require_safe
+def stored(request, text):
+    """What the school stores about a student, for how long, and what they can ask for."""
+    link = _link(text)
+    back = reverse("student-add", args=[text])
+    return stored_page(request, link.brief.course.school, back)
+
+
+def stored_page(request, school, back: str):
+    """The page of what a school stores, for students; `back` the address that they came from."""
+    context = {"school": school, "originals_days": settings.ORIGINALS_DAYS, "back": back}
+    return render(request, "intake/stored.html", context)
 
 
 def _context(request, link, text):

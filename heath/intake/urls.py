@@ -19,6 +19,7 @@ urlpatterns = [
     path("arrivals/<int:pk>/", views.sort, name="arrival-sort"),
     path("arrivals/<int:pk>.jpg", views.arrival_picture, name="arrival-picture"),
     path("add/<str:text>/", student.add, name="student-add"),
+    path("add/<str:text>/stored/", student.stored, name="student-stored"),
     path("add/<str:text>/sent/", student.sent, name="student-sent"),
     path("add/<str:text>/<int:pk>.jpg", student.sent_picture, name="student-picture"),
     path("add/<str:text>/<int:pk>/take-back/", student.take_back, name="student-take-back"),

@@ -50,7 +50,9 @@ class State:
 
 def renewal() -> Renewal:
     """How far the pieces that are not marked yet are seen by this core."""
-    open_ = Photograph.objects.filter(current=True, piece__state=Piece.State.MARKING)
+    open_ = Photograph.objects.filter(
+        current=True, removed_at=None, piece__state=Piece.State.MARKING
+    )
     return Renewal(open_.count(), open_.exclude(core_version=VERSION).count())
 
 

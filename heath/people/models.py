@@ -12,7 +12,8 @@ class School(models.Model):
     """A floral design school; every record belongs to one.
 
     Seasons are those of the `south` or the north; students' pages and papers tell lengths in
-    `inches` or in centimetres; `hides_names` is what a new brief begins with.
+    `inches` or in centimetres; `hides_names` is what a new brief begins with. Photographs and
+    records are kept for so many months after their class was archived, or until they are deleted.
     """
 
     name = models.CharField(max_length=120, unique=True)
@@ -20,6 +21,8 @@ class School(models.Model):
     south = models.BooleanField(default=False)
     inches = models.BooleanField(default=False)
     hides_names = models.BooleanField(default=False)
+    picture_months = models.PositiveSmallIntegerField(null=True, blank=True)
+    record_months = models.PositiveSmallIntegerField(null=True, blank=True)
 
     def __str__(self):
         return self.name

@@ -283,7 +283,7 @@ PAGES = {
         Role.INSTRUCTOR,
     ),
     **dict.fromkeys(("agreement", "second-mark"), Role.MODERATOR),
-    **dict.fromkeys((*_OWNING, "erasure"), Role.OWNER),
+    **dict.fromkeys((*_OWNING, "erasure", "student-held"), Role.OWNER),
 }
 # What each role may do, in words, for the page where roles are given.
 MAY = (

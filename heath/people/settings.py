@@ -4,12 +4,14 @@ from zoneinfo import available_timezones
 
 from django import forms
 from django.contrib import messages
+from django.core.validators import MaxValueValidator, MinValueValidator
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from heath.people.models import School, Surround, User
 
+MOST_MONTHS = 240  # twenty years
 UNITS = (("", "centimetres"), ("1", "inches"))
 
 
@@ -61,11 +63,31 @@ class SchoolForm(forms.ModelForm):
 
     class Meta:
         model = School
-        fields = ("name", "time_zone", "south", "inches", "hides_names")
-        labels = {"name": "Name of the school", "hides_names": "Hide names in new briefs"}
+        fields = (
+            "name",
+            "time_zone",
+            "south",
+            "inches",
+            "hides_names",
+            "picture_months",
+            "record_months",
+        )
+        labels = {
+            "name": "Name of the school",
+            "hides_names": "Hide names in new briefs",
+            "picture_months": "Months to keep photographs after a class is archived",
+            "record_months": "Months to keep students' records after a class is archived",
+        }
+        help_texts = {
+            "picture_months": "Empty: until somebody deletes them. Measures and marks stay.",
+            "record_months": "Empty: until somebody deletes them. Each deletion has a receipt.",
+        }
 
     def __init__(self, *args, **more):
         super().__init__(*args, **more)
+        for name in ("picture_months", "record_months"):
+            self.fields[name].validators.append(MinValueValidator(1))
+            self.fields[name].validators.append(MaxValueValidator(MOST_MONTHS))
         usual = f"as the site: {timezone.get_default_timezone_name()}"
         zones = [(z, z.replace("_", " ")) for z in sorted(available_timezones()) if "/" in z]
         self.fields["time_zone"].choices = [("", usual), *zones]

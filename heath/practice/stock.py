@@ -140,7 +140,12 @@ def may_be_shown(school) -> Q:
     makers have not withdrawn them.
     """
     own = PracticeSettings.objects.filter(school=school).first()
-    alive = Q(school=school, piece__brief__deleted_at=None, piece__brief__course__deleted_at=None)
+    alive = Q(
+        ~Q(piece__photographs__removed_at__isnull=False),
+        school=school,
+        piece__brief__deleted_at=None,
+        piece__brief__course__deleted_at=None,
+    )
     allowed = Q(number__isnull=False) | (
         alive & Q(piece__shown_as__state=Exemplar.State.ALLOWED, piece__state__in=GIVEN)
     )

@@ -39,7 +39,7 @@ def held_on(students: Sequence[Student]) -> dict[str, int]:
         "pieces": pieces.filter(brief__second_of=None).count(),
         "pieces of second markings": pieces.exclude(brief__second_of=None).count(),
         "photographs": Photograph.objects.filter(piece__in=pieces).count(),
-        "pictures that were sent": _arrivals(pieces, students).count(),
+        "pictures that were sent": arrivals_of(pieces, students).count(),
         "marks": Mark.objects.filter(piece__in=pieces).count(),
         "remarks": Remark.objects.filter(piece__in=pieces).count(),
         "return sheets": ReturnSheet.objects.filter(piece__in=pieces).count(),
@@ -48,13 +48,13 @@ def held_on(students: Sequence[Student]) -> dict[str, int]:
         "links": RecordLink.objects.filter(student__in=students).count(),
         "exemplars": Exemplar.objects.filter(piece__in=pieces).count(),
         "answers in eye practice": Exercise.objects.filter(
-            round__learner__in=_learners(students), answered_at__isnull=False
+            round__learner__in=learners_of(students), answered_at__isnull=False
         ).count(),
     }
     return {what: many for what, many in counts.items() if many}
 
 
-def _arrivals(pieces, students: Sequence[Student]):
+def arrivals_of(pieces, students: Sequence[Student]):
     """Pictures that were sent for these pieces, or under one of these names to their briefs."""
     names = [s.name for s in students]
     courses = [s.course_id for s in students]
@@ -63,7 +63,7 @@ def _arrivals(pieces, students: Sequence[Student]):
     )
 
 
-def _learners(students: Sequence[Student]):
+def learners_of(students: Sequence[Student]):
     """Who practised as one of them: on their own page, or by a class's link under their name."""
     found = Q(student__in=students)
     for student in students:
@@ -89,12 +89,12 @@ def erase(students: Sequence[Student], by: User) -> Erasure:
     )
     for bundle in Bundle.objects.filter(brief__pieces__in=pieces).distinct():
         bundle.delete()
-    for arrival in _arrivals(pieces, students):
+    for arrival in arrivals_of(pieces, students):
         arrival.delete()
     receipt = Erasure.objects.create(
         school=students[0].course.school, counts=counts, digests=digests, made_by=by
     )
-    _learners(students).delete()
+    learners_of(students).delete()
     for student in students:
         student.delete()
     return receipt

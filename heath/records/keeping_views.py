@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from django.contrib import messages
-from django.http import JsonResponse
+from django.http import FileResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
@@ -12,6 +12,7 @@ from heath.classes.models import Course, Student
 from heath.people.policy import find, visible
 from heath.records.erasing import erase, held_on, same_person
 from heath.records.models import Erasure
+from heath.records.person_export import export
 
 
 @require_POST
@@ -59,6 +60,14 @@ def student_erase(request, pk):
     }
     status = 422 if fault else 200
     return render(request, "records/erase.html", context, status=status)
+
+
+@require_safe
+def student_held(request, pk):
+    """Everything that is held on a person, as a ZIP."""
+    one = find(request.user, Student, "course__school", pk=pk)
+    name = f"held-{timezone.localdate():%Y-%m-%d}.zip"
+    return FileResponse(export(same_person(request.user, one)), as_attachment=True, filename=name)
 
 
 @require_safe

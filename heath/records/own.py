@@ -5,11 +5,13 @@ anybody else, nor any private note.
 from django.contrib.auth.decorators import login_not_required
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST, require_safe
 
 from heath.exemplars.models import Exemplar
 from heath.exemplars.shelf import change_permission
+from heath.intake.student import stored_page
 from heath.practice.rounds import learner_of_student
 from heath.records.models import RecordLink
 from heath.records.student_record import pieces_in_time, record_of
@@ -50,6 +52,15 @@ def record(request, key):
             ),
         }
         return render(request, "records/own.html", context)
+
+
+@login_not_required
+@never_cache
+@require_safe
+def stored(request, key):
+    """What the school stores about the student."""
+    link = _link(key)
+    return stored_page(request, link.student.course.school, reverse("own-record", args=[key]))
 
 
 @login_not_required

@@ -209,6 +209,7 @@ class Photograph(models.Model):
     fault = models.TextField(blank=True)
     added_at = models.DateTimeField(auto_now_add=True)
     added_by = models.ForeignKey("people.User", on_delete=models.SET_NULL, null=True)
+    removed_at = models.DateTimeField(null=True)
 
     class Meta:
         ordering = ("-pk",)

@@ -42,6 +42,8 @@ OPEN = {
     "health-live",
     "health-ready",
     "metrics",
+    "own-stored",
+    "student-stored",
     "eye",
     "eye-start",
     "eye-round",
