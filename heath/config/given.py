@@ -176,8 +176,34 @@ def given() -> Given:
     return read()
 
 
+def table() -> str:
+    """The settings as a Markdown table, for docs/operating.md."""
+    lines = ["| setting | what it sets | usually |", "|---|---|---|"]
+    for name, one in Given.model_fields.items():
+        if one.is_required():
+            usual = "must be given"
+        elif name == "data":
+            usual = "`data` beside the program"
+        else:
+            usual = _shown(one.default)
+        what = str(one.description).replace("; must be given", "")
+        lines.append(f"| `{name}` | {what} | {usual} |")
+    return "\n".join(lines)
+
+
+def _shown(value: Any) -> str:
+    if isinstance(value, tuple):
+        return ", ".join(value) or "none"
+    if isinstance(value, bool):
+        return "on" if value else "off"
+    return str(value) if value not in ("", Path()) else "none"
+
+
 def main() -> int:
-    """Say what is wrong, or nothing."""
+    """Say what is wrong, or nothing; with --table print what can be set."""
+    if "--table" in sys.argv[1:]:
+        print(table())
+        return 0
     try:
         read()
     except Wrong as wrong:
