@@ -3,15 +3,20 @@
 import os
 import tempfile
 import time
+from datetime import timedelta
 from pathlib import Path
 
+from axes.models import AccessLog
+from django.contrib.sessions.models import Session
 from django.test import override_settings
 from django.urls import reverse
+from django.utils import timezone
 from procrastinate.contrib.django import app
 
 from heath.assessment.models import Photograph
 from heath.operations import checks
 from heath.operations.state import renewal
+from heath.operations.tasks import clear
 from heath.testing import SchoolTestCase, photographed
 
 
@@ -65,3 +70,19 @@ class BackupsAge(SchoolTestCase):
                 self.assertIn("72 hours old", checks.backup().fault)
             with override_settings(BACKUP_TO=""):
                 self.assertTrue(checks.backup().well)
+
+
+class Cleared(SchoolTestCase):
+    def test_old_attempts_and_sessions_that_ended_go(self):
+        now = timezone.now()
+        for days in (1, 31):
+            one = AccessLog.objects.create(username="ruth", ip_address="192.0.2.7")
+            AccessLog.objects.filter(pk=one.pk).update(attempt_time=now - timedelta(days=days))
+        for key, hours in (("gone", -1), ("held", 1)):
+            Session.objects.create(
+                session_key=key, session_data="", expire_date=now + timedelta(hours=hours)
+            )
+        clear()
+        self.assertEqual(AccessLog.objects.filter(ip_address="192.0.2.7").count(), 1)
+        self.assertFalse(Session.objects.filter(session_key="gone").exists())
+        self.assertTrue(Session.objects.filter(session_key="held").exists())
