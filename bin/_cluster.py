@@ -149,8 +149,8 @@ class Cluster:
         new.rename(self.folder)
         return True
 
-    def start(self, port: int | None = None) -> None:
-        """Start the server and wait until it answers."""
+    def start(self, port: int | None = None, *more: str) -> None:
+        """Start the server, with `more` options of its configuration, and wait until it answers."""
         self.port = port or free_port()
         options = [
             "listen_addresses=127.0.0.1",
@@ -158,6 +158,7 @@ class Cluster:
             "unix_socket_directories=",
             "max_connections=60",
         ]
+        options += more
         if self.quick:
             options += ["fsync=off", "synchronous_commit=off", "full_page_writes=off"]
         command = [binaries() / "postgres", "-D", self.folder]

@@ -10,6 +10,7 @@ import argparse
 import contextlib
 import json
 import os
+import re
 import secrets
 import shutil
 import signal
@@ -26,7 +27,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
 import psycopg
 import requests
-from _cluster import Cluster, die_with_parent, free_port
+from _cluster import Cluster, binaries, die_with_parent, free_port
 from _processes import ROOT
 
 PASSWORD = "salt-and-juniper"
@@ -80,6 +81,11 @@ class House:
         self.wrapped: list[str] = []  # words before the command, as faketime takes them
         self.serving: subprocess.Popen | None = None
         self.ledger = Ledger()
+        self.bucket = ""
+        self.db_port = int(more.get("db_port", self.db_port))
+        self.ports = [self.port]
+        self.turn = 0
+        self.others: list[House] = []
         self.write_settings()
 
     def write_settings(self, **changed: object) -> None:
@@ -124,7 +130,7 @@ class House:
     def manage(self, *words: str) -> str:
         return self.command("-W", "ignore", "manage.py", *words).stdout.strip()
 
-    def start(self) -> None:
+    def start(self, wait: bool = True) -> None:
         with (self.folder / "serve.log").open("ab") as log:
             self.serving = subprocess.Popen(
                 [*self.wrapped, sys.executable, str(ROOT / "bin" / "_serve.py")],
@@ -134,9 +140,41 @@ class House:
                 start_new_session=True,
                 preexec_fn=die_with_parent,
             )
-        self.until(self.alive, 120)
+        if wait:
+            self.until(self.alive, 120)
+
+    def second_machine(self, **changed: object) -> House:
+        """Another machine of the same installation: the same database and storage, a folder of its
+        own.
+        """
+        folder = self.folder / f"machine-{len(self.others) + 2}"
+        folder.mkdir()
+        (folder / "data").mkdir()
+        (folder / "data" / "static").symlink_to(self.data / "static")
+        more = self.more | {"db_private": False, "db_port": self.db_port} | changed
+        other = House(folder, **more)
+        self.others.append(other)
+        other.start(wait=False)
+        return other
+
+    def lose(self) -> None:
+        """Lose the machine at once: nothing of it ends in order."""
+        for word in ("heath.config.serving", "procrastinate worker"):
+            self.kill(word)
+        if self.serving:
+            self.serving.kill()
+            self.serving.wait()
+
+    def answers(self, port: int) -> bool:
+        try:
+            address = f"http://127.0.0.1:{port}/health/live/"
+            return requests.get(address, timeout=5).status_code == 200
+        except requests.RequestException:
+            return False
 
     def stop(self) -> None:
+        for other in self.others:
+            other.stop()
         if self.serving and self.serving.poll() is None:
             self.serving.send_signal(signal.SIGTERM)
             self.serving.wait(90)
@@ -195,9 +233,11 @@ class House:
     def post(self, path: str, **more: object) -> bool:
         """Whether what was sent was acknowledged."""
         token = self.session.cookies["csrftoken"]
+        self.turn += 1
+        port = self.ports[self.turn % len(self.ports)]
         try:
             answer = self.session.post(
-                self.at(path),
+                f"http://127.0.0.1:{port}{path}",
                 headers={"X-CSRFToken": token, "X-Each": "1"},
                 timeout=30,
                 allow_redirects=False,
@@ -214,6 +254,38 @@ class House:
         data = frame(number).jpeg
         files = {"photographs": (name, data, "image/jpeg")}
         well = self.post(f"/briefs/{self.brief}/photographs/arrive/", files=files)
+        if well:
+            self.ledger.pictures.add(name)
+        return well
+
+    def send_slowly(self, number: int, rate: int) -> bool:
+        """Send a picture at so many bytes a second; whether it was acknowledged."""
+        from juniper.camera import frame
+
+        name = f"Slow {number}.jpg"
+        asked = requests.Request(
+            "POST",
+            self.at(f"/briefs/{self.brief}/photographs/arrive/"),
+            files={"photographs": (name, frame(number).jpeg, "image/jpeg")},
+            headers={"X-CSRFToken": self.session.cookies["csrftoken"], "X-Each": "1"},
+        )
+        made = self.session.prepare_request(asked)
+        body, step = made.body, rate // 4
+
+        class Pieces:
+            def __len__(self) -> int:
+                return len(body)
+
+            def __iter__(self) -> Iterator[bytes]:
+                for at in range(0, len(body), step):
+                    yield body[at : at + step]
+                    time.sleep(0.25)
+
+        made.body = Pieces()
+        try:
+            well = self.session.send(made, timeout=60).status_code == 204
+        except requests.RequestException:
+            return False
         if well:
             self.ledger.pictures.add(name)
         return well
@@ -312,6 +384,16 @@ class House:
         return said, settled and not lost and not missing
 
     def missing(self, names: list[str]) -> int:
+        if self.bucket:
+            import boto3
+
+            client = boto3.client(
+                "s3", "us-east-1", endpoint_url=self.bucket, aws_access_key_id="x",
+                aws_secret_access_key="x",
+            )  # fmt: skip
+            pages = client.get_paginator("list_objects_v2").paginate(Bucket="heath")
+            there = {one["Key"] for page in pages for one in page.get("Contents", [])}
+            return len(set(names) - there)
         return sum(not (self.data / "media" / name).is_file() for name in names)
 
 
@@ -432,6 +514,296 @@ def half_a_deploy():
         said, held = one.verdict()
         told = "changes of the tables" in refused.stdout
         return f"not started on older tables; on newer ones {said}", held and told
+
+
+@outage("storage (S3 protocol) away for forty seconds")
+def storage_away():
+    with bucket() as (server, more), house(**more) as one:
+        one.bucket = more["storage_endpoint"]
+        with one.at_work(8):
+            server.stop()
+            time.sleep(40)
+            server.start()
+        return one.verdict()
+
+
+@outage("two machines on one database and one bucket; one of them lost at once")
+def a_machine_lost():
+    with bucket() as (_, more), house(**more) as one:
+        one.bucket = more["storage_endpoint"]
+        other = one.second_machine(workers=1)
+        one.until(lambda: one.answers(other.port), 60)
+        one.ports = [one.port, other.port]
+        with one.at_work(10):
+            time.sleep(5)
+            other.lose()
+        return one.verdict()
+
+
+@outage("a second machine whose workers cannot see the photographs")
+def a_worker_without_files():
+    with house(workers=1) as one:
+        other = one.second_machine(workers=2)
+        one.until(lambda: one.answers(other.port), 60)
+        with one.at_work(8):
+            pass
+        said, held = one.verdict()
+        other.lose()
+        failed = one.states().get("failed", 0)
+        return f"{said}; {failed} pieces failed", held and not failed
+
+
+@outage("the release of before serves beside this one on this one's tables")
+def two_releases():
+    before = subprocess.run(
+        ["git", "describe", "--tags", "--abbrev=0"],
+        cwd=ROOT, capture_output=True, text=True, check=True,
+    ).stdout.strip()  # fmt: skip
+    with house() as one:
+        there = one.folder / "before"
+        subprocess.run(
+            ["git", "worktree", "add", "--detach", "--quiet", there, before], cwd=ROOT, check=True
+        )
+        port = free_port()
+        old = subprocess.Popen(
+            [sys.executable, "-m", "heath.config.serving", "--port", str(port)],
+            cwd=there,
+            env=os.environ | {
+                "PYTHONPATH": str(there), "HEATH_SECRET_KEY": "k" * 60,
+                "HEATH_DATA": str(one.data), "HEATH_DB_PASSWORD": "for-drills-only",
+                "HEATH_DB_PORT": str(one.db_port),
+            },
+            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, preexec_fn=die_with_parent,
+        )  # fmt: skip
+        try:
+            one.until(lambda: one.answers(port), 60)
+            one.ports = [one.port, port]
+            with one.at_work(12):
+                pass
+            said, held = one.verdict()
+            return f"{before} beside this: {said}", held and not one.ledger.refused
+        finally:
+            old.terminate()
+            old.wait(60)
+            subprocess.run(["git", "worktree", "remove", "--force", there], cwd=ROOT, check=False)
+
+
+@outage("the database's machine lost; its standby promoted")
+def failover():
+    folder = Path(tempfile.mkdtemp(prefix="heath-standby-", dir="/var/tmp"))
+    folder.chmod(0o755)
+    first = Cluster(folder / "first", folder / "first.log")
+    second = Cluster(folder / "second", folder / "second.log")
+    try:
+        first.make("for-drills-only")
+        # What is acknowledged lies on both machines (synchronous replication).
+        first.start(None, "synchronous_standby_names=*", "wal_level=replica")
+        _standby(first, second)
+        second.start()
+        with psycopg.connect(
+            host="127.0.0.1", port=first.port, user="heath", password="for-drills-only",
+            dbname="postgres", autocommit=True,
+        ) as link:  # fmt: skip
+            link.execute("CREATE DATABASE heath")
+        more = {"db_private": False, "db_standby": f"127.0.0.1:{second.port}"}
+        with house(db_port=first.port, **more) as one:
+            with one.at_work(15):
+                first.process.kill()
+                first.process.wait()
+                time.sleep(3)
+                subprocess.run(
+                    [binaries() / "pg_ctl", "promote", "-D", second.folder],
+                    check=True, cwd="/", stdout=subprocess.DEVNULL, **second._as(),
+                )  # fmt: skip
+                one.db_port = second.port
+                _alone(second)
+            return one.verdict()
+    finally:
+        for cluster in (first, second):
+            cluster.stop()
+            cluster.remove()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def _standby(first: Cluster, second: Cluster) -> None:
+    """A copy of a running cluster that follows it."""
+    if second.account:
+        os.chown(second.folder.parent, second.account.pw_uid, second.account.pw_gid)
+    subprocess.run(
+        [binaries() / "pg_basebackup", "-h", "127.0.0.1", "-p", str(first.port), "-U", "heath",
+         "-D", second.folder, "-R", "-X", "stream", "-c", "fast"],
+        env=os.environ | {"PGPASSWORD": "for-drills-only"},
+        check=True, cwd="/", **second._as(),
+    )  # fmt: skip
+
+
+def _alone(cluster: Cluster) -> None:
+    """Have a promoted server wait for no standby of its own."""
+    with psycopg.connect(
+        host="127.0.0.1", port=cluster.port, user="heath", password="for-drills-only",
+        dbname="postgres", autocommit=True,
+    ) as link:  # fmt: skip
+        link.execute("ALTER SYSTEM SET synchronous_standby_names = ''")
+        link.execute("SELECT pg_reload_conf()")
+
+
+@outage("remarks deleted by mistake; the database set back to the moment before")
+def a_moment_before():
+    folder = Path(tempfile.mkdtemp(prefix="heath-moment-", dir="/var/tmp"))
+    folder.chmod(0o755)
+    cluster = Cluster(folder / "cluster", folder / "database.log")
+    account = cluster._as()
+    for name in ("kept", "socket", "log"):
+        (folder / name).mkdir()
+        if cluster.account:
+            os.chown(folder / name, cluster.account.pw_uid, cluster.account.pw_gid)
+    text = (ROOT / "deploy" / "pgbackrest.conf").read_text()
+    for old, new in (
+        ("repo1-path=.*", f"repo1-path={folder}/kept"),
+        ("repo1-cipher-pass=.*", "repo1-cipher-pass=for-drills-only"),
+        ("pg1-path=.*", f"pg1-path={cluster.folder}"),
+    ):
+        text = re.sub(old, new, text)
+    conf = folder / "pgbackrest.conf"
+
+    def pgbackrest(*words: str) -> None:
+        subprocess.run(
+            ["pgbackrest", f"--config={conf}", "--stanza=heath", *words],
+            check=True, cwd="/", env=os.environ | {"PGPASSWORD": "for-drills-only"}, **account,
+        )  # fmt: skip
+
+    options = (
+        f"unix_socket_directories={folder}/socket",
+        "archive_mode=on",
+        f"archive_command=pgbackrest --config={conf} --stanza=heath archive-push %p",
+        "archive_timeout=60",
+    )
+    try:
+        cluster.make("for-drills-only")
+        cluster.start(None, *options)
+        more = f"\npg1-port={cluster.port}\npg1-socket-path={folder}/socket\npg1-user=heath\n"
+        conf.write_text(
+            text.replace("[heath]", f"log-path={folder}/log\nlock-path={folder}/log\n\n[heath]")
+            + more
+        )
+        pgbackrest("stanza-create")
+        pgbackrest("backup")
+        with psycopg.connect(
+            host="127.0.0.1", port=cluster.port, user="heath", password="for-drills-only",
+            dbname="postgres", autocommit=True,
+        ) as link:  # fmt: skip
+            link.execute("CREATE DATABASE heath")
+        with house(db_port=cluster.port, db_private=False) as one:
+            with one.at_work(20):
+                pass
+            one.until(one.settled, PATIENCE)
+            ((moment,),) = one.ask("SELECT now()::text")
+            time.sleep(2)
+            one.ask("DELETE FROM assessment_remark RETURNING 1")
+            time.sleep(65)  # within a minute every change is kept
+            one.stop()
+            cluster.stop()
+            pgbackrest(
+                "--delta", "--type=time", f"--target={moment}", "--target-action=promote", "restore"
+            )
+            cluster.start(cluster.port, *options)
+            one.start()
+            said, held = one.verdict()
+            return f"set back to {moment[11:19]}: {said}", held
+    finally:
+        cluster.stop()
+        cluster.remove()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+@outage("photographs sent at 12 kB a second while others work")
+def slow_network():
+    with house() as one:
+        took: list[float] = []
+
+        def slowly() -> None:
+            began = time.monotonic()
+            if one.send_slowly(PIECES - 1, 12_000):
+                took.append(time.monotonic() - began)
+
+        thread = threading.Thread(target=slowly)
+        with one.at_work(16):
+            thread.start()
+        thread.join(90)
+        said, held = one.verdict()
+        slow = f"a photograph arrived after {took[0]:.0f} s" if took else "none arrived"
+        return f"{slow}; {said}", held and bool(took)
+
+
+@outage("damaged files of every kind, 60 or as many as HOSTILE_FILES says")
+def hostile_files():
+    many = int(os.environ.get("HOSTILE_FILES", "60"))
+    with house() as one:
+        sent = 0
+        for number in range(many):
+            name, data = damaged(number)
+            files = {"photographs": (name, data, "image/jpeg")}
+            sent += one.post(f"/briefs/{one.brief}/photographs/arrive/", files=files)
+        with one.at_work(4):
+            pass
+        said, held = one.verdict()
+        states = dict(one.ask("SELECT state, count(*) FROM intake_arrival GROUP BY 1"))
+        return f"{sent} of {many} taken in: {states}; {said}", held
+
+
+def damaged(number: int) -> tuple[str, bytes]:
+    """A file that is broken in its own way; the same number gives the same file."""
+    import random
+
+    from juniper.camera import frame
+
+    chance = random.Random(number)
+    data = bytearray(frame(number % 40).jpeg)
+    match number % 6:
+        case 0:
+            data = data[: chance.randrange(1, len(data))]
+        case 1:
+            for _ in range(chance.randrange(1, 60)):
+                data[chance.randrange(len(data))] = chance.randrange(256)
+        case 2:
+            data = bytearray(chance.randbytes(chance.randrange(1, 200_000)))
+        case 3:
+            data[4:4] = b"\xff\xe1\xff\xff" + chance.randbytes(64)
+        case 4:
+            size = chance.randrange(200, 60_000)
+            at = data.find(b"\xff\xc0") + 5
+            data[at : at + 4] = size.to_bytes(2, "big") + size.to_bytes(2, "big")
+        case 5:
+            data = bytearray(b"\x89PNG\r\n\x1a\n" + chance.randbytes(2000))
+    return f"damaged-{number}.jpg", bytes(data)
+
+
+@contextlib.contextmanager
+def bucket() -> Iterator[tuple[object, dict[str, object]]]:
+    """A stand-in for object storage, with a bucket: (server, settings of an installation)."""
+    import boto3
+    from moto.server import ThreadedMotoServer
+
+    port = free_port()
+    server = ThreadedMotoServer(ip_address="127.0.0.1", port=port, verbose=False)
+    server.start()
+    endpoint = f"http://127.0.0.1:{port}"
+    keys = {"aws_access_key_id": "x", "aws_secret_access_key": "x"}
+    boto3.client("s3", "us-east-1", endpoint_url=endpoint, **keys).create_bucket(Bucket="heath")
+    try:
+        yield (
+            server,
+            {
+                "storage": "heath",
+                "storage_endpoint": endpoint,
+                "storage_key": "x",
+                "storage_secret": "x",
+                "storage_region": "us-east-1",
+            },
+        )
+    finally:
+        with contextlib.suppress(Exception):
+            server.stop()
 
 
 @contextlib.contextmanager

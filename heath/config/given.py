@@ -57,6 +57,7 @@ class Given(BaseSettings):
     db_password: str = Field("", description="the user's password")
     db_host: str = Field("127.0.0.1", description="machine of the database")
     db_port: int = Field(5432, ge=1, le=65535, description="its port")
+    db_standby: str = Field("", description="host:port of further servers, asked for who writes")
     storage: str = Field("", description="bucket for photographs, by S3's protocol; else `data`")
     storage_endpoint: str = Field("", description="address of that storage")
     storage_key: str = Field("", description="its access key")
@@ -83,6 +84,22 @@ class Given(BaseSettings):
         if isinstance(value, str):
             return tuple(part.strip() for part in value.split(",") if part.strip())
         return value
+
+    @field_validator("db_standby")
+    @classmethod
+    def _standby(cls, value: str) -> str:
+        for one in filter(None, value.split(",")):
+            host, _, port = one.strip().rpartition(":")
+            if not host or not port.isdigit():
+                raise ValueError("write host:port, and a comma between several")
+        return value
+
+    @property
+    def db_hosts(self) -> tuple[str, str]:
+        """The database's servers as libpq takes them: hosts and ports, with commas."""
+        others = [one.strip().rpartition(":") for one in filter(None, self.db_standby.split(","))]
+        hosts = ",".join([self.db_host, *(host for host, _, _ in others)])
+        return hosts, ",".join([str(self.db_port), *(port for _, _, port in others)])
 
     @field_validator("log")
     @classmethod

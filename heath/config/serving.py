@@ -111,9 +111,9 @@ class Server(TcpWSGIServer):
             self.pull_trigger()
 
     def run(self) -> None:
-        """Serve until drained."""
+        """Serve until drained, or until everything was closed."""
         try:
-            while self.until is None or (time.time() < self.until and self._busy()):
+            while self._map and (self.until is None or (time.time() < self.until and self._busy())):
                 wasyncore.poll2(IDLE_SECONDS if self.until else LOOP_SECONDS, self._map)
                 if self.until is not None:
                     for channel in list(self.active_channels.values()):

@@ -117,8 +117,10 @@ DATABASES = {
         "NAME": GIVEN.db_name,
         "USER": GIVEN.db_user,
         "PASSWORD": GIVEN.db_password,
-        "HOST": GIVEN.db_host,
-        "PORT": str(GIVEN.db_port),
+        "HOST": GIVEN.db_hosts[0],
+        "PORT": GIVEN.db_hosts[1],
+        # Of several servers the one that writes: the standby, once it was promoted.
+        "OPTIONS": {"target_session_attrs": "read-write"} if GIVEN.db_standby else {},
         "CONN_MAX_AGE": 60,
         # A connection that the database dropped is made anew, not answered with an error.
         "CONN_HEALTH_CHECKS": True,

@@ -58,6 +58,13 @@ class Reading(TestCase):
             with self.subTest(line):
                 self.assertIn(words, "\n".join(self.wrong(f'secret_key = "{KEY}"', line)))
 
+    def test_a_standby_beside_the_database(self):
+        text = f'secret_key = "{KEY}"\ndb_host = "a"\ndb_port = 5433\n'
+        self.assertEqual(self.read(text).db_hosts, ("a", "5433"))
+        two = self.read(text + 'db_standby = "b:5434, c:5435"')
+        self.assertEqual(two.db_hosts, ("a,b,c", "5433,5434,5435"))
+        self.assertIn("write host:port", self.wrong(text, 'db_standby = "b"')[0])
+
     def test_all_faults_are_told_at_once(self):
         said = self.wrong("hostss = 1", 'port = "x"', HEATH_PORTT="1")
         self.assertEqual(len(said), 4)  # the missing key as well

@@ -30,13 +30,15 @@ class Serving(SimpleTestCase):
         listening.setblocking(False)
         self.place = listening.getsockname()
         self.running = server(application, listening, threads=2)
-        thread = threading.Thread(target=self.running.run, daemon=True)
-        thread.start()
-        self.addCleanup(self.end)
+        self.thread = threading.Thread(target=self.running.run, daemon=True)
+        self.thread.start()
+        self.addCleanup(self.end, self.running, self.thread)
 
-    def end(self):
-        self.running.task_dispatcher.shutdown(timeout=1)
-        self.running.close()
+    def end(self, running, thread):
+        running.task_dispatcher.shutdown(timeout=1)
+        running.close()
+        thread.join(5)
+        self.assertFalse(thread.is_alive())
 
     def sent(self, text: bytes) -> socket.socket:
         link = socket.create_connection(self.place, timeout=10)
@@ -108,6 +110,24 @@ class Serving(SimpleTestCase):
             f" {len(body)}\r\n\r\n"
         )
         self.assertIn(f"{len(body)} http", self.answer(head.encode() + body))
+
+    def test_drained_it_answers_what_was_begun_and_leaves_the_rest_in_the_socket(self):
+        begun = self.sent(b"GET / HTTP/1.1\r\nHost: x\r\n")
+        idle = self.sent(b"")
+        while len(self.running.active_channels) < 2:
+            time.sleep(0.01)
+        while not any(c.request for c in self.running.active_channels.values()):
+            time.sleep(0.01)
+        self.running.drain()
+        self.assertEqual(idle.recv(10), b"")  # nothing was asked on it: it ends
+        later = self.sent(b"GET / HTTP/1.1\r\nHost: x\r\n\r\n")
+        later.settimeout(0.5)
+        with self.assertRaises(TimeoutError):
+            later.recv(10)
+        begun.sendall(b"Connection: close\r\n\r\n")
+        self.assertIn(b"200 OK", begun.recv(65536))
+        self.thread.join(5)
+        self.assertFalse(self.thread.is_alive())
 
     def test_nobody_calls_himself_a_proxy(self):
         self.assertIn("0 http", self.quick(more=b"X-Forwarded-Proto: https\r\n"))
