@@ -23,7 +23,7 @@ from heath.testing import SchoolTestCase, photographed
 class Server(SchoolTestCase):
     def test_for_those_alone_who_look_after_it(self):
         self.assertEqual(self.client.get(reverse("server")).status_code, 404)
-        self.assertNotContains(self.client.get(reverse("term")), reverse("server"))
+        self.assertNotContains(self.client.get(reverse("settings")), reverse("server"))
         self.user.is_superuser = True
         self.user.save()
         app.configure_task("jobs.run").defer(job_id=1)
@@ -31,7 +31,7 @@ class Server(SchoolTestCase):
         self.assertContains(page, "No worker is running")
         self.assertContains(page, "2 schools,")
         self.assertContains(page, "Jobs waiting")
-        self.assertContains(self.client.get(reverse("term")), reverse("server"))
+        self.assertContains(self.client.get(reverse("settings")), reverse("server"))
 
     def test_how_far_an_older_core_s_pictures_are(self):
         piece = photographed(self.brief, self.user)
