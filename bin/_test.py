@@ -165,9 +165,12 @@ def main() -> int:
         plain |= dict.fromkeys(THREADS, "1")
     pure = [_core(place, plain) for place in core or (["juniper"] if everything else [])]
     if everything or house:
+        # Before the core: it waits much of its time, and must not be left alone at the end.
         aim = modules(house) if house and house != ["tests/house"] else None
         discover = ["discover", "-s", "tests/house", "-t", "."]
-        pure.append(Suite("house", [sys.executable, "-m", "unittest", *(aim or discover)], plain))
+        pure.insert(
+            0, Suite("house", [sys.executable, "-m", "unittest", *(aim or discover)], plain)
+        )
     if not (everything or site or journeys):
         count.run_all(pure)
     else:
