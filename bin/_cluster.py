@@ -1,4 +1,4 @@
-"""A private PostgreSQL cluster on loopback. Standard library only."""
+"""A private PostgreSQL cluster on loopback. Standard library only, but to make a database."""
 
 from __future__ import annotations
 
@@ -52,16 +52,20 @@ def die_with_parent() -> None:
     ctypes.CDLL(None).prctl(1, signal.SIGTERM)
 
 
+RESTORE = "Restore the last backup into an empty folder (docs/operating.md)."
+
+
 class Cluster:
     """A cluster in `folder`; as root it is run by the account postgres, which the server
     demands.
     """
 
-    def __init__(self, folder: Path, log: Path, quick: bool = False):
+    def __init__(self, folder: Path, log: Path, quick: bool = False, remedy: str = RESTORE):
         self.account = pwd.getpwnam("postgres") if os.geteuid() == 0 else None
         self.folder = self._reachable(folder)
         self.log = log
         self.quick = quick
+        self.remedy = remedy  # what to do when it is broken
         self.port = 0
         self.process: subprocess.Popen | None = None
 
@@ -101,10 +105,7 @@ class Cluster:
                 not (self.folder / "PG_VERSION").exists()
                 or not (self.folder / "global" / "pg_control").exists()
             ):
-                raise Trouble(
-                    f"The database folder {self.folder} is not whole. Run bin/demo --reset to begin"
-                    " anew."
-                )
+                raise Trouble(f"The database folder {self.folder} is not whole. {self.remedy}")
             return False
         new = self.folder.with_name(self.folder.name + ".new")
         shutil.rmtree(new, ignore_errors=True)
@@ -182,9 +183,7 @@ class Cluster:
                 tail = self.log.read_text(errors="replace").strip().splitlines()[-1:] or [
                     "no reason given"
                 ]
-                raise Trouble(
-                    f"The database did not start: {tail[0]} (bin/demo --reset begins anew)."
-                )
+                raise Trouble(f"The database did not start: {tail[0]}. {self.remedy}")
             ready = subprocess.run(
                 [binaries() / "pg_isready", "-q", "-h", "127.0.0.1", "-p", str(self.port)],
                 check=False,
@@ -194,6 +193,22 @@ class Cluster:
             time.sleep(0.05)
         self.stop()
         raise Trouble(f"The database did not answer within half a minute; see {self.log}.")
+
+    def database(self, name: str, password: str) -> None:
+        """Make a database unless it is there. Raises psycopg.Error."""
+        import psycopg
+
+        with psycopg.connect(
+            host="127.0.0.1",
+            port=self.port,
+            user="heath",
+            password=password,
+            dbname="postgres",
+            autocommit=True,
+        ) as link:
+            asked = "SELECT 1 FROM pg_database WHERE datname = %s"
+            if not link.execute(asked, (name,)).fetchone():
+                link.execute(f'CREATE DATABASE "{name}"')
 
     def revive(self) -> bool:
         """Start the server again on its port if it has ended; whether it had."""

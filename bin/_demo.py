@@ -156,7 +156,11 @@ def run(demo: Demo, options: argparse.Namespace) -> int:
     data = demo.data
     lock = _locked(data)
     _check_port(options)
-    demo.cluster = Cluster(data / "cluster", data / "log" / "database.log")
+    demo.cluster = Cluster(
+        data / "cluster",
+        data / "log" / "database.log",
+        remedy="Run bin/demo --reset to begin anew.",
+    )
     if options.reset:
         _emptied(demo)
     (data / "log").mkdir(exist_ok=True)
@@ -181,7 +185,7 @@ def run(demo: Demo, options: argparse.Namespace) -> int:
         "OMP_NUM_THREADS": "1",
         "OPENCV_FOR_THREADS_NUM": "1",
     }
-    _database(demo.cluster.port, secret["password"])
+    _database(demo.cluster, secret["password"])
     if demo.stopping.is_set():
         return 0
     print("Loading the demo data ...", flush=True)
@@ -222,22 +226,11 @@ def _still_up(demo: Demo) -> None:
         demo.cluster.revive()
 
 
-def _database(port: int, password: str) -> None:
+def _database(cluster: Cluster, password: str) -> None:
     import psycopg
 
     try:
-        with psycopg.connect(
-            host="127.0.0.1",
-            port=port,
-            user="heath",
-            password=password,
-            dbname="postgres",
-            autocommit=True,
-        ) as link:
-            if not link.execute(
-                "SELECT 1 FROM pg_database WHERE datname = %s", (DATABASE,)
-            ).fetchone():
-                link.execute(f'CREATE DATABASE "{DATABASE}"')
+        cluster.database(DATABASE, password)
     except psycopg.Error as error:
         said = str(error)
         if "password authentication failed" in said:

@@ -48,7 +48,15 @@ def database(now: Given) -> Cluster | None:
     cluster = Cluster(now.data / "cluster", now.data / "log" / "database.log")
     cluster.make(now.db_password)
     cluster.start(now.db_port)
-    _make(now)
+    import psycopg
+
+    try:
+        cluster.database(now.db_name, now.db_password)
+    except psycopg.OperationalError as error:
+        cluster.stop()
+        raise Trouble(
+            "The database does not take db_password: set the one that it was made with."
+        ) from error
     return cluster
 
 
@@ -64,27 +72,6 @@ def running(now: Given) -> list[int]:
         if b"_serve.py" in words:
             found.append(pid)
     return found
-
-
-def _make(now: Given) -> None:
-    import psycopg
-
-    try:
-        with psycopg.connect(
-            host="127.0.0.1",
-            port=now.db_port,
-            user="heath",
-            password=now.db_password,
-            dbname="postgres",
-            autocommit=True,
-        ) as link:
-            asked = "SELECT 1 FROM pg_database WHERE datname = %s"
-            if not link.execute(asked, (now.db_name,)).fetchone():
-                link.execute(f'CREATE DATABASE "{now.db_name}"')
-    except psycopg.OperationalError as error:
-        raise Trouble(
-            "The database does not take db_password: set the one that it was made with."
-        ) from error
 
 
 def _forget_counters(now: Given) -> None:

@@ -29,7 +29,7 @@ RETRY = RetryStrategy(max_attempts=MOST_TRIES, wait=2, linear_wait=4)
 # A file that this worker cannot read is left to another, or to the time when storage is back.
 UNREADABLE = (OSError, BotoCoreError, ClientError)
 MOST_WAITS = 40  # tries, of which the later ones are a minute apart: over half an hour
-MOST_LOOKS = 8  # for a file that is not there: some four minutes
+MOST_LOOKS = 8  # for a file that is not there: some three minutes
 LONGEST_WAIT = 60  # seconds
 GIVEN_UP = (
     f"The picture could not be measured, although it was tried {MOST_TRIES} times. Save it again"

@@ -197,7 +197,7 @@ def queue() -> Outcome:
     ).exists()
     told = f"{workers} worker{'' if workers == 1 else 's'}, {count} waiting"
     if not workers:
-        fault = "No worker is running: photographs wait. Start manage.py procrastinate worker."
+        fault = "No worker is running: photographs wait. Start bin/serve worker."
     elif old:
         fault = "Work waits for more than a quarter of an hour: add a worker."
     else:
@@ -233,8 +233,12 @@ def tls() -> Outcome:
 
 def backup() -> Outcome:
     """How old the last backup is, where the settings name a place for one."""
+    if settings.STANDINS:
+        return Outcome("backup", told="none: this is the demo")
     if not settings.BACKUP_TO:
-        return Outcome("backup", told="no place is set (backup_to)")
+        return Outcome(
+            "backup", "No place for backups is set: set backup_to and backup_key.", serious=False
+        )
     stamp = stamp_of_backup()
     if not stamp.exists():
         return Outcome(

@@ -9,16 +9,12 @@ from collections.abc import Iterator
 
 from django.conf import settings
 from django.contrib.auth.decorators import login_not_required
-from django.db.models import Count, Min
+from django.db.models import Count
 from django.http import Http404, HttpResponse
 from django.utils import timezone
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_safe
-from procrastinate.contrib.django.models import (
-    ProcrastinateEvent,
-    ProcrastinateJob,
-    ProcrastinateWorker,
-)
+from procrastinate.contrib.django.models import ProcrastinateWorker
 from prometheus_client import CONTENT_TYPE_LATEST, REGISTRY, CollectorRegistry, generate_latest
 from prometheus_client.core import GaugeMetricFamily
 from prometheus_client.multiprocess import MultiProcessCollector
@@ -26,6 +22,7 @@ from prometheus_client.registry import Collector
 
 from heath.assessment.models import Piece
 from heath.operations.checks import BEAT
+from heath.operations.waiting import depths, oldest
 
 
 class Queue(Collector):
@@ -37,9 +34,8 @@ class Queue(Collector):
         depth = GaugeMetricFamily(
             "heath_queue_jobs", "Jobs by queue and state.", labels=("queue", "state")
         )
-        jobs = ProcrastinateJob.objects.filter(status__in=("todo", "doing", "failed"))
-        for row in jobs.values("queue_name", "status").annotate(count=Count("pk")):
-            depth.add_metric((row["queue_name"], row["status"]), row["count"])
+        for labels, count in depths("todo", "doing", "failed").items():
+            depth.add_metric(labels, count)
         yield depth
 
         waits = GaugeMetricFamily(
@@ -47,11 +43,8 @@ class Queue(Collector):
             "Seconds since the oldest job that is due was asked for.",
             labels=("queue",),
         )
-        due = ProcrastinateEvent.objects.filter(
-            type="deferred", job__status="todo", job__scheduled_at=None
-        )
-        for row in due.values("job__queue_name").annotate(first=Min("at")):
-            waits.add_metric((row["job__queue_name"],), (now - row["first"]).total_seconds())
+        for queue, first in oldest().items():
+            waits.add_metric((queue,), (now - first).total_seconds())
         yield waits
 
         workers = ProcrastinateWorker.objects.filter(last_heartbeat__gt=now - BEAT).count()

@@ -5,13 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from django.db.models import Count, Min
+from django.db.models import Count
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateEvent, ProcrastinateJob
 
 from heath.assessment.models import Photograph, Piece
 from heath.assessment.tasks import MEASURE
 from heath.operations.checks import ALL, Outcome, examined, stamp_of_backup
+from heath.operations.waiting import depths, oldest
 from heath.people.models import School, User
 from juniper import VERSION
 
@@ -57,32 +58,15 @@ def renewal() -> Renewal:
 
 
 def _queue() -> list[dict]:
-    rows = list(
-        ProcrastinateJob.objects.filter(status__in=("todo", "doing"))
-        .values("queue_name", "status")
-        .annotate(count=Count("pk"))
-        .order_by("queue_name", "status")
-    )
-    first = dict(
-        ProcrastinateEvent.objects.filter(
-            type="deferred", job__status="todo", job__scheduled_at=None
-        )
-        .values_list("job__queue_name")
-        .annotate(first=Min("at"))
-    )
-    names = sorted({row["queue_name"] for row in rows})
+    found, first = depths("todo", "doing"), oldest()
     return [
         {
             "name": name,
-            **{
-                state: sum(
-                    r["count"] for r in rows if r["queue_name"] == name and r["status"] == state
-                )
-                for state in ("todo", "doing")
-            },
+            "todo": found.get((name, "todo"), 0),
+            "doing": found.get((name, "doing"), 0),
             "oldest": first.get(name),
         }
-        for name in names
+        for name in sorted({queue for queue, _ in found})
     ]
 
 
