@@ -7,7 +7,8 @@ Weight is counted in blooms such as the piece already has, since that is what a 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from functools import lru_cache
 
 import cv2
 import numpy as np
@@ -110,6 +111,7 @@ class Scales:
     like: Bloom
     like_area: float
     like_weight: float
+    _known: dict[tuple[int, float], list[_Place]] = field(default_factory=dict, init=False)
 
     def inside(self, measure: str, value: float, low: float, high: float) -> Addition | None:
         """The fewest blooms that bring a measure of balance inside its band; None for another
@@ -197,6 +199,20 @@ class Scales:
         """The places at a distance from the axis, a bloom apart, that are least covered and lie
         closest to the outline, and how much of each is free.
         """
+        chosen: list[_Place] = []
+        for one in self._tried(side, distance):
+            apart = all(abs(one.level - c.level) >= 1.8 * self.like.radius for c in chosen)
+            if len(chosen) < count and apart:
+                chosen.append(one)
+        return [(place.at, place.free) for place in chosen]
+
+    def _tried(self, side: int, distance: float) -> list[_Place]:
+        """Every place that is looked at, the best first; found once for a side and distance,
+        since one number of blooms after the other is tried there.
+        """
+        known = self._known.get((side, distance))
+        if known is not None:
+            return known
         surface, across = self.view.surface, distance * (-1 if side == COUNTERWEIGHT.left else 1)
         radius = self.like.radius
         high, wide = (side / surface.scale for side in surface.labels.shape)
@@ -218,12 +234,22 @@ class Scales:
             loose = (
                 0.5 if free > COUNTERWEIGHT.touching else 0.0
             )  # a bloom in the air belongs to nothing
-            tried.append((free - loose - 0.4 * max(0.0, off) / radius, level, at, free))
-        chosen: list = []
-        for one in sorted(tried, key=lambda t: -t[0]):
-            if len(chosen) < count and all(abs(one[1] - c[1]) >= 1.8 * radius for c in chosen):
-                chosen.append(one)
-        return [(at, free) for _, _, at, free in chosen]
+            worth = free - loose - 0.4 * max(0.0, off) / radius
+            tried.append(_Place(worth, float(level), at, free))
+        found = self._known[side, distance] = sorted(tried, key=lambda place: -place.worth)
+        return found
+
+
+@dataclass(frozen=True)
+class _Place:
+    """Where a bloom may be added: how well it would lie there, its height above the rim and its
+    middle (photograph pixels), and the share of its disc that is free.
+    """
+
+    worth: float
+    level: float
+    at: Point
+    free: float
 
 
 def _covered(surface, at: Point, radius: float) -> float:
@@ -233,14 +259,15 @@ def _covered(surface, at: Point, radius: float) -> float:
     part = surface.labels[top : max(0, y + r + 1), left : max(0, x + r + 1)]
     if part.size == 0:
         return 1.0
-    disc = (
-        np.hypot(
-            np.arange(left, left + part.shape[1])[None] - x,
-            np.arange(top, top + part.shape[0])[:, None] - y,
-        )
-        <= r
-    )
+    disc = _disc(r)[top - y + r :, left - x + r :][: part.shape[0], : part.shape[1]]
     return float((part[disc] == Label.PLANT).mean()) if disc.any() else 1.0
+
+
+@lru_cache(maxsize=16)
+def _disc(radius: int) -> np.ndarray:
+    """A filled disc, (2 radius + 1, 2 radius + 1) bool."""
+    across = np.arange(-radius, radius + 1)
+    return np.hypot(across[None], across[:, None]) <= radius
 
 
 def scales_of(view: View, scene: Scene) -> Scales | None:

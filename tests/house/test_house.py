@@ -71,7 +71,7 @@ class Database(InAFolder):
     def test_a_half_made_cluster_is_named_and_kept(self):
         cluster = self.cluster()
         cluster.folder.mkdir(parents=True)
-        with self.assertRaisesRegex(Trouble, "not whole.*--reset"):
+        with self.assertRaisesRegex(Trouble, "not whole.*Restore the last backup"):
             cluster.make("a-password")
         self.assertTrue(cluster.folder.exists())
 
