@@ -33,10 +33,16 @@ def arguments() -> argparse.Namespace:
     parser.add_argument(
         "--reset", action="store_true", help="delete what the demo holds and begin anew"
     )
-    parser.add_argument(
+    much = parser.add_mutually_exclusive_group()
+    much.add_argument(
         "--term",
         action="store_true",
         help="play a past term of three classes through as well (some three minutes)",
+    )
+    much.add_argument(
+        "--small",
+        action="store_true",
+        help="load one piece to a brief, or two, and be ready sooner",
     )
     parser.add_argument("--port", type=int, help=f"port of the site (usually {USUAL_PORT})")
     return parser.parse_args()
@@ -189,7 +195,8 @@ def run(demo: Demo, options: argparse.Namespace) -> int:
     if demo.stopping.is_set():
         return 0
     print("Loading the demo data ...", flush=True)
-    demo.manage("prepare_demo", *(["--term"] if options.term else []))
+    much = [f"--{name}" for name in ("term", "small") if getattr(options, name)]
+    demo.manage("prepare_demo", *much)
     if demo.stopping.is_set():
         return 0
     address = f"http://127.0.0.1:{port}/"

@@ -21,6 +21,8 @@ ROOT = Path(__file__).resolve().parents[1]
 PASSWORD = "for-tests-only"
 THREADS = ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "OPENCV_FOR_THREADS_NUM")
 BESIDE = 3  # suites at a time: two at a time left a third of two cores idle
+TEMPLATE = "heath_template"  # migrated once; each suite's database is a copy
+LONGEST = "test_evening.py"  # of the journeys: it runs by itself beside the others
 
 
 @dataclass(frozen=True)
@@ -140,6 +142,25 @@ def _database(folder: str, port: int) -> dict[str, str]:
     }
 
 
+def _migrated(cluster: Cluster, environment: dict[str, str]) -> dict[str, str]:
+    """Migrate a database that the suites copy; where it is, for their environment."""
+    cluster.database(TEMPLATE, PASSWORD)
+    subprocess.run(
+        [sys.executable, "manage.py", "migrate", "--verbosity", "0"],
+        cwd=ROOT,
+        env=environment | {"HEATH_DB_NAME": TEMPLATE},
+        check=True,
+    )
+    return {"HEATH_TEST_TEMPLATE": TEMPLATE}
+
+
+def _split() -> tuple[list[str], list[str]]:
+    """The longest of the journeys, and the others."""
+    found = sorted(str(p.relative_to(ROOT)) for p in (ROOT / "tests/journeys").glob("test_*.py"))
+    longest = [p for p in found if p.endswith(LONGEST)]
+    return longest, [p for p in found if p not in longest]
+
+
 def main() -> int:
     paths = [
         os.path.relpath(Path(p).resolve(), ROOT) if Path(p).exists() else p for p in sys.argv[1:]
@@ -183,8 +204,13 @@ def main() -> int:
                 inside = plain | _database(folder, cluster.port)
                 # The longest first, so that none is left to run by itself.
                 suites = []
-                if everything or journeys:
-                    suites.append(_django("journeys", journeys or ["tests/journeys"], inside))
+                if everything:
+                    inside |= _migrated(cluster, inside)
+                    evening, others = _split()
+                    suites.append(_django("journeys", others, inside))
+                    suites.append(_django("evening", evening, inside))
+                elif journeys:
+                    suites.append(_django("journeys", journeys, inside))
                 if everything or site:
                     suites.append(_django("site", site or ["heath"], inside))
                 count.run_all(suites + pure)

@@ -8,7 +8,7 @@ from unittest import mock
 from django.db import connection
 from django.test.runner import DiscoverRunner
 
-from juniper import assessment
+from juniper import assessment, steadiness
 from juniper.assessment import Analysis
 
 KEPT = 48  # pictures whose analysis is remembered; each takes a few megabytes
@@ -47,7 +47,9 @@ def remembered(function):
 
     def answered(read, **told):
         asked = _Asked(function, read, told)
-        stands_in = isinstance(assessment.see, mock.NonCallableMock)
+        stands_in = any(
+            isinstance(place.see, mock.NonCallableMock) for place in (assessment, steadiness)
+        )
         if stands_in or told.get("cutout") is not None or " at 0x" in asked.key[2]:
             return function(read, **told)  # told apart by nothing that could be relied on
         found = _answered(asked)
@@ -63,13 +65,16 @@ class Runner(DiscoverRunner):
 
     def setup_test_environment(self, **kwargs):
         super().setup_test_environment(**kwargs)
-        self._looking = mock.patch(
-            "heath.assessment.photographs.analyse", remembered(assessment.analyse)
-        )
-        self._looking.start()
+        self._looking = [
+            mock.patch(f"heath.assessment.photographs.{function.__name__}", remembered(function))
+            for function in (assessment.analyse, steadiness.seen_again)
+        ]
+        for looking in self._looking:
+            looking.start()
 
     def teardown_test_environment(self, **kwargs):
-        self._looking.stop()
+        for looking in self._looking:
+            looking.stop()
         super().teardown_test_environment(**kwargs)
 
     def teardown_databases(self, old_config, **kwargs):

@@ -20,20 +20,22 @@ from juniper.learning import KIND, Kind, Study
 PICTURES = 24  # of the roll that are there at once; the worker goes on with the rest
 STUDENTS = 6
 SITTINGS = 3
+FEW_PICTURES, FEW_STUDENTS = 12, 1  # of a small demo
 LEAN = {"balance": -0.6, "finish": 0.3}  # of ten, by which the assistant errs by family
 
 
-def load_practice(course: Course, maren: User, ossian: User) -> None:
+def load_practice(course: Course, maren: User, ossian: User, small: bool = False) -> None:
     """What the demo's class has practised. Loading again adds nothing."""
-    if PracticePicture.objects.count() < PICTURES:
-        take_in_roll(PICTURES)
+    pictures, students = (FEW_PICTURES, FEW_STUDENTS) if small else (PICTURES, STUDENTS)
+    if PracticePicture.objects.count() < pictures:
+        take_in_roll(pictures)
     if course.practice_rounds.exists():
         return
     ClassRound.objects.create(
         course=course, name="Heights, before the columns", skills=["height"], made_by=maren
     )
     now = timezone.now()
-    for n, student in enumerate(course.students.all()[:STUDENTS]):
+    for n, student in enumerate(course.students.all()[:students]):
         one = learner_of_student(student)
         for sitting in range(SITTINGS):
             at = now - timedelta(days=15 - 7 * sitting, minutes=20 * n)

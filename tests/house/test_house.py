@@ -165,18 +165,18 @@ class StartCommand(InAFolder):
         self.assertIn("cannot be used", self.refused())
 
     def test_started_asked_started_twice_and_stopped(self):
-        process = self.start()
+        process = self.start("--small")
         address = self.address(process)
         with urllib.request.urlopen(address + "sign-in/", timeout=10) as answer:
             self.assertIn("Sign in", answer.read().decode())
         self.assertIn(f"running already, at {address}", self.refused())
         held = self.held()
-        self.assertGreater(held["assessment_photograph"], 30)
+        self.assertGreater(held["assessment_photograph"], 10)
         process.send_signal(signal.SIGTERM)
         self.assertEqual(process.wait(60), 0)
         self.assertEqual(self.left(), [])
         began = time.monotonic()
-        again = self.start()
+        again = self.start("--small")
         self.address(again)
         print(f"\nsecond start: {time.monotonic() - began:.1f} s")
         self.assertEqual(self.held(), held)  # nothing is loaded a second time

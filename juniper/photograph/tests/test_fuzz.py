@@ -5,7 +5,7 @@ import unittest
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[3]
-EXAMPLES = 80
+EXAMPLES = 40
 
 
 class Fuzz(unittest.TestCase):

@@ -13,11 +13,12 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser):
         parser.add_argument("--term", action="store_true", help="play a past term through as well")
+        parser.add_argument("--small", action="store_true", help="one piece to a brief, or two")
 
     def handle(self, *args, **options):
         call_command("migrate", verbosity=0, interactive=False)
         call_command("collectstatic", verbosity=0, interactive=False)
-        load()
+        load(options["small"])
         if options["term"]:
             people = {u.username: u for u in User.objects.filter(username__in=("maren", "ossian"))}
             play(people["maren"].school, people["maren"], people["ossian"])
