@@ -14,6 +14,6 @@ WHITENOISE_AUTOREFRESH = True
 STANDINS = True
 # Several suites copy one database that was migrated for all of them.
 if template := os.environ.get("HEATH_TEST_TEMPLATE"):
-    DATABASES["default"]["TEST"] = {"TEMPLATE": template}  # noqa: F405
+    DATABASES["default"]["TEST"] = {"TEMPLATE": template}
 INSTALLED_APPS = ["heath.demo", *INSTALLED_APPS]  # first, as where the demo runs
 TEST_RUNNER = "heath.config.runner.Runner"
