@@ -18,6 +18,7 @@ from _cluster import die_with_parent, free_port
 
 SECONDS = 12.0  # of dragging
 PAUSE = 0.05  # seconds between two moves of a hand: a pointer's events as the page sends them
+LONGEST_REST = 0.4  # seconds; as the page's outbox.js has it
 
 
 def ninety_fifth(times: list[float]) -> float:
@@ -108,7 +109,7 @@ def _dragged(port: int, session: str, hands, seconds: float) -> list[float]:
                 raise SystemExit(f"A move answered {answer.status}.")
             with lock:
                 times.append(took)
-            time.sleep(max(0.0, PAUSE - took))
+            time.sleep(max(PAUSE - took, min(took, LONGEST_REST)))
 
     threads = [threading.Thread(target=drag, args=(n, *hand)) for n, hand in enumerate(hands)]
     for thread in threads:

@@ -151,7 +151,7 @@ def _migrated(cluster: Cluster, environment: dict[str, str]) -> dict[str, str]:
         env=environment | {"HEATH_DB_NAME": TEMPLATE},
         check=True,
     )
-    return {"HEATH_TEST_TEMPLATE": TEMPLATE}
+    return {"TEST_TEMPLATE": TEMPLATE}
 
 
 def _split() -> tuple[list[str], list[str]]:

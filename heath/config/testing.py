@@ -13,7 +13,7 @@ WHITENOISE_USE_FINDERS = True
 WHITENOISE_AUTOREFRESH = True
 STANDINS = True
 # Several suites copy one database that was migrated for all of them.
-if template := os.environ.get("HEATH_TEST_TEMPLATE"):
+if template := os.environ.get("TEST_TEMPLATE"):
     DATABASES["default"]["TEST"] = {"TEMPLATE": template}
 INSTALLED_APPS = ["heath.demo", *INSTALLED_APPS]  # first, as where the demo runs
 TEST_RUNNER = "heath.config.runner.Runner"

@@ -2,7 +2,7 @@
 import assert from "node:assert/strict";
 import test from "node:test";
 
-import { afterStatus, notSaved, queued } from "../../heath/web/static/web/bench/outbox.js";
+import { afterStatus, notSaved, queued, restAfter } from "../../heath/web/static/web/bench/outbox.js";
 
 const place = (gesture, x) => ({ to: "/move/", values: { gesture, x } });
 
@@ -21,6 +21,12 @@ test("another gesture waits behind", () => {
   const waiting = queued([place("a", 1)], place("b", 2), false);
   assert.deepEqual(waiting, [place("a", 1), place("b", 2)]);
   assert.deepEqual(queued(waiting, place("a", 3), false).length, 3);
+});
+
+test("a handle on its way rests as long as its answer took, and one let go not at all", () => {
+  assert.equal(restAfter(120, { lens: "proportion" }), 120);
+  assert.equal(restAfter(5000, { lens: "" }), 400);
+  assert.equal(restAfter(120, { rests: 1 }), 0);
 });
 
 test("the waiting changes themselves are not altered", () => {

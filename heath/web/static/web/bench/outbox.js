@@ -8,6 +8,14 @@ export function queued(waiting, entry, busy) {
   return overtakes ? [...waiting.slice(0, last), entry] : [...waiting, entry];
 }
 
+const LONGEST_REST = 400; // milliseconds
+
+// Milliseconds to wait after an answer that took so many, before a handle on its way is sent again:
+// hands that drag at once leave each other half of a busy site. What rests is sent at once.
+export function restAfter(took, values) {
+  return "lens" in values ? Math.min(took, LONGEST_REST) : 0;
+}
+
 // What an answer's status means for a change: it has arrived, it is refused for good, or it is to
 // be tried again.
 export function afterStatus(status) {

@@ -1,9 +1,11 @@
 // What was changed goes to the server one at a time, in order, and is kept until it has arrived.
-import { afterStatus, notSaved, queued } from "./outbox.js";
+import { afterStatus, notSaved, queued, restAfter } from "./outbox.js";
 
 export const queue = {
   queue: [],
   busy: false,
+  answered: { at: 0, took: 0 },
+  again: 0,
   // Requests that change the piece: all so far, and those not yet answered.
   changes: 0,
   changing: 0,
@@ -45,9 +47,16 @@ export const queue = {
   },
 
   work() {
+    clearTimeout(this.again);
     if (this.busy || !this.queue.length) return;
-    this.busy = true;
     const { to, values } = this.queue[0];
+    const { at, took } = this.answered;
+    const rest = at + restAfter(took, values) - performance.now();
+    if (rest > 0) {
+      this.again = setTimeout(() => this.work(), rest);
+      return;
+    }
+    this.busy = true;
     this.say("Saving …");
     const failed = (status) => {
       this.say(notSaved(status), true);
@@ -60,8 +69,13 @@ export const queue = {
       // A handle on its way: only figures come back.
       const data = new FormData();
       Object.entries({ ...values, seen: this.seen() }).forEach(([k, v]) => data.append(k, v));
+      const began = performance.now();
       fetch(to, { method: "POST", body: data, headers: { "X-CSRFToken": this.$root.dataset.csrf } })
-        .then((answer) => this.arrived(answer, failed))
+        .then((answer) => {
+          const at = performance.now();
+          this.answered = { at, took: at - began };
+          return this.arrived(answer, failed);
+        })
         .catch(() => failed(0));
       return;
     }

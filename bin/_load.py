@@ -1,0 +1,179 @@
+"""A load on a site as it is served: people on term, bench and wall, hands that drag, photographs
+that come in; what the pages and the moves take meanwhile.
+"""
+
+from __future__ import annotations
+
+import argparse
+import http.client
+import json
+import random
+import statistics
+import tempfile
+import threading
+import time
+from collections import defaultdict
+from collections.abc import Callable
+from pathlib import Path
+from urllib.parse import urlencode
+
+from _house import House
+
+LONGEST_REST = 0.4  # seconds between two moves of a hand; as the page's outbox.js has it
+POINTER = 0.05  # seconds; no more often does a page send where a hand is
+THINKING = 20.0  # seconds a person looks at a page before the next, about
+SECONDS = 90.0
+WARMING = 15.0  # seconds at the start that are not counted
+
+
+class Load:
+    """What visitors of a site, at its ports, have waited for."""
+
+    def __init__(self, one: House, seconds: float):
+        self.one, self.seconds = one, seconds
+        self.times: dict[str, list[float]] = defaultdict(list)
+        self.faults: dict[str, int] = defaultdict(int)
+        self.lock = threading.Lock()
+        self.begin = time.monotonic()
+
+    @property
+    def over(self) -> bool:
+        return time.monotonic() > self.begin + WARMING + self.seconds
+
+    def ask(self, link: http.client.HTTPConnection, kind: str, path: str, body: str = "") -> float:
+        """One request; how many seconds it took."""
+        jar = self.one.session.cookies
+        headers = {
+            "Host": f"127.0.0.1:{link.port}",
+            "Cookie": f"sessionid={jar['sessionid']}; csrftoken={jar['csrftoken']}",
+            "X-CSRFToken": jar["csrftoken"],
+            "Content-Type": "application/x-www-form-urlencoded",
+        }
+        began = time.monotonic()
+        try:
+            link.request("POST" if body else "GET", path, body or None, headers)
+            answer = link.getresponse()
+            answer.read()
+            status = answer.status
+        except (OSError, http.client.HTTPException) as error:
+            status = type(error).__name__
+            link.close()
+        took = time.monotonic() - began
+        with self.lock:
+            if status not in (200, 204):
+                self.faults[f"{kind} {status}"] += 1
+            if began > self.begin + WARMING:
+                self.times[kind].append(took)
+        return took
+
+    def look(self, number: int) -> None:
+        """A person who goes from page to page."""
+        rng = random.Random(number)
+        link = self._link(number)
+        time.sleep(rng.uniform(0, THINKING))
+        while not self.over:
+            piece = rng.choice(self.one.pieces[:20])
+            kind, path = rng.choice(
+                (
+                    ("term", "/"),
+                    ("bench", f"/pieces/{piece}/"),
+                    ("wall", f"/briefs/{self.one.brief}/"),
+                )
+            )
+            self.ask(link, kind, path)
+            time.sleep(rng.uniform(0.5, 1.5) * THINKING)
+
+    def drag(self, number: int, piece: int, at: tuple[float, float]) -> None:
+        """A hand that drags without an end."""
+        rng = random.Random(1000 + number)
+        link = self._link(number)
+        n = 0
+        while not self.over:
+            n += 1
+            place = {"x": at[0] + rng.uniform(-9, 9), "y": at[1] + rng.uniform(-9, 9)}
+            gesture = f"drag-{number}-{n // 40:04d}"
+            body = urlencode({"handle": "base", "gesture": gesture, "lens": "proportion"} | place)
+            took = self.ask(link, "move", f"/pieces/{piece}/move/", body)
+            time.sleep(max(POINTER - took, min(took, LONGEST_REST)))
+
+    def send(self, an_hour: float) -> None:
+        """Photographs that come in."""
+        number = 20
+        while an_hour and not self.over:
+            began = time.monotonic()
+            if not self.one.send_picture(number % self.one.students):
+                self.faults["photograph"] += 1
+            self.times["photograph sent"].append(time.monotonic() - began)
+            number += 1
+            time.sleep(max(0.0, 3600 / an_hour - (time.monotonic() - began)))
+
+    def _link(self, number: int) -> http.client.HTTPConnection:
+        port = self.one.ports[number % len(self.one.ports)]
+        return http.client.HTTPConnection("127.0.0.1", port, timeout=60)
+
+    def run(self, people: int, hands: list, an_hour: float) -> None:
+        """Have people look, hands drag and photographs come in, all at once."""
+        work: list[tuple[Callable, tuple]] = [(self.look, (n,)) for n in range(people)]
+        work += [(self.drag, (n, *hand)) for n, hand in enumerate(hands)]
+        work.append((self.send, (an_hour,)))
+        threads = [threading.Thread(target=f, args=a, daemon=True) for f, a in work]
+        for thread in threads:
+            thread.start()
+        while not self.over:
+            time.sleep(0.5)
+        for thread in threads[:-1]:
+            thread.join(60)
+
+    def figures(self) -> dict:
+        """Count, median and 95th percentile in milliseconds of each kind, and what went wrong."""
+        pages = [t for kind in ("term", "bench", "wall") for t in self.times[kind]]
+        kinds = {"pages": pages} | {k: v for k, v in self.times.items() if v}
+        return {k: _spread(v) for k, v in kinds.items()} | {"faults": dict(self.faults)}
+
+
+def _spread(times: list[float]) -> dict[str, float]:
+    if len(times) < 2:
+        return {"count": len(times)}
+    return {
+        "count": len(times),
+        "median_ms": round(1000 * statistics.median(times)),
+        "p95_ms": round(1000 * statistics.quantiles(times, n=20)[-1]),
+    }
+
+
+def hands_of(one: House, many: int) -> list[tuple[int, tuple[float, float]]]:
+    """A piece and the place of its container's foot, for each hand."""
+    rows = one.ask(
+        "SELECT piece_id, scene->'datum'->'base' FROM assessment_photograph ORDER BY piece_id"
+    )
+    return [(piece, tuple(base)) for piece, base in rows][:many]
+
+
+def loaded(people: int, dragging: int, an_hour: float, seconds: float) -> dict:
+    """The figures of a load on one machine."""
+    with tempfile.TemporaryDirectory(prefix="heath-load-", dir="/var/tmp") as place:
+        folder = Path(place)
+        folder.chmod(0o755)
+        one = House(folder, students=26, workers=1)
+        try:
+            one.set_up(measured=20)
+            load = Load(one, seconds)
+            load.run(people, hands_of(one, dragging), an_hour)
+            return load.figures()
+        finally:
+            one.stop()
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(prog="bin/load", description=__doc__)
+    parser.add_argument("--people", type=int, default=100, help="who go from page to page")
+    parser.add_argument("--dragging", type=int, default=20, help="hands that drag meanwhile")
+    parser.add_argument("--pictures", type=float, default=60, help="photographs an hour")
+    parser.add_argument("--seconds", type=float, default=SECONDS)
+    options = parser.parse_args()
+    found = loaded(options.people, options.dragging, options.pictures, options.seconds)
+    print(json.dumps(found, indent=2))
+
+
+if __name__ == "__main__":
+    main()
