@@ -2,7 +2,12 @@
 import assert from "node:assert/strict";
 import test from "node:test";
 
-import { afterStatus, notSaved, queued, restAfter } from "../../heath/web/static/web/bench/outbox.js";
+import {
+  afterStatus,
+  notSaved,
+  queued,
+  restAfter,
+} from "../../heath/web/static/web/bench/outbox.js";
 
 const place = (gesture, x) => ({ to: "/move/", values: { gesture, x } });
 
