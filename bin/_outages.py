@@ -345,6 +345,62 @@ def a_moment_before():
         shutil.rmtree(folder, ignore_errors=True)
 
 
+TERM = """
+import os
+from django.core.files.base import ContentFile
+from heath.assessment.models import Photograph, Piece
+from heath.briefs.models import Brief
+from heath.classes.models import Student
+brief = Brief.objects.get()
+first = Photograph.objects.get()
+names = ("full", "screen", "wall", "thumb", "raster")
+files = {n: getattr(first, n).open("rb").read() for n in names if getattr(first, n)}
+course = brief.course
+for n in range(%d):
+    student = Student.objects.create(course=course, name=f"Past {n}")
+    piece = Piece.objects.create(brief=brief, student=student, state="marking")
+    row = Photograph.objects.get(pk=first.pk)
+    row.pk, row.piece, row.digest = None, piece, f"{n:064d}"
+    for name, data in files.items():  # no two alike, or the backup would keep them once
+        getattr(row, name).save(f"{name}.jpg", ContentFile(data + os.urandom(64)), save=False)
+    row.save()
+"""
+TERM_PIECES = 500
+
+
+@outage("a term of 500 pieces backed up, database and photographs destroyed, and restored")
+def a_term_lost():
+    with house() as one:
+        one.manage("shell", "-c", TERM % TERM_PIECES)
+        with one.at_work(4):
+            pass
+        one.until(one.settled, PATIENCE)
+        key, kept = one.folder / "key", one.folder / "kept"
+        key.write_text("for-drills-only-" * 4)
+        took = {"backed up": _timed(one, "backup", kept, key)}
+        took["proved"] = _timed(one, "verify_backup", kept, key)
+        size = one.ask("SELECT pg_database_size('heath') / 1048576")[0][0]
+        one.stop()
+        for name in ("cluster", "media"):
+            shutil.rmtree(one.data / name)
+        took["restored"] = _timed(one, "restore", kept, key)
+        one.start()
+        said, held = one.verdict()
+        media = sum(p.stat().st_size for p in (one.data / "media").rglob("*") if p.is_file())
+        times = ", ".join(f"{what} in {seconds:.0f} s" for what, seconds in took.items())
+        whole = one.ask("SELECT count(*) FROM assessment_piece")[0][0] >= TERM_PIECES
+        return (
+            f"{times} (database {size} MB, photographs {media // 1_000_000} MB); {said}",
+            held and whole,
+        )
+
+
+def _timed(one: House, command: str, kept: Path, key: Path) -> float:
+    began = time.monotonic()
+    one.command("bin/_manage.py", command, str(kept), f"--key={key}")
+    return time.monotonic() - began
+
+
 @outage("photographs sent at 12 kB a second while others work")
 def slow_network():
     with house() as one:

@@ -10,6 +10,7 @@ import signal
 import socket
 import subprocess
 import sys
+from collections.abc import Callable
 from pathlib import Path
 
 from _cluster import Cluster, Trouble, port_taken
@@ -58,6 +59,29 @@ def database(now: Given) -> Cluster | None:
             "The database does not take db_password: set the one that it was made with."
         ) from error
     return cluster
+
+
+def attended(work: Callable[[Given, dict[str, str]], int]) -> int:
+    """Do some work on this installation, given its settings and the environment of its commands;
+    where it has a database of its own that is not running, it runs meanwhile. Gives the work's exit
+    code; what went wrong is said in a sentence.
+    """
+    try:
+        now = given()
+    except Wrong as wrong:
+        print(wrong, file=sys.stderr)
+        return 2
+    cluster = None
+    try:
+        if now.db_private and not port_taken(now.db_port):
+            cluster = database(now)
+        return work(now, os.environ | {"PYTHONPATH": str(ROOT)})
+    except Trouble as error:
+        print(error, file=sys.stderr)
+        return 1
+    finally:
+        if cluster:
+            cluster.stop()
 
 
 def running(now: Given) -> list[int]:

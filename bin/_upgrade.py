@@ -11,12 +11,12 @@ import subprocess
 import sys
 import time
 
-from _cluster import Trouble, port_taken
+from _cluster import Trouble
 from _processes import ROOT
-from _serve import database, running
+from _serve import attended, running
 
 sys.path.insert(0, str(ROOT))
-from heath.config.given import Given, Wrong, given
+from heath.config.given import Given
 
 # A change of a table that must wait for somebody's transaction holds everybody behind it up: it
 # gives way after so long, and is tried again.
@@ -64,7 +64,7 @@ def _migrated(environment: dict[str, str]) -> None:
             time.sleep(PAUSE)
 
 
-def run(options: argparse.Namespace, now: Given, environment: dict[str, str]) -> None:
+def run(options: argparse.Namespace, now: Given, environment: dict[str, str]) -> int:
     filled = _manage(environment, "installation", "--filled") == "yes"
     if filled and not options.without_backup:
         if not now.backup_to or not now.backup_key.is_file():
@@ -84,29 +84,9 @@ def run(options: argparse.Namespace, now: Given, environment: dict[str, str]) ->
     for pid in started:
         os.kill(pid, signal.SIGHUP)
     print("Web and workers are started anew." if started else "Start or reload the services now.")
-
-
-def main() -> int:
-    options = arguments()
-    try:
-        now = given()
-    except Wrong as wrong:
-        print(wrong, file=sys.stderr)
-        return 2
-    environment = os.environ | {"PYTHONPATH": str(ROOT)}
-    cluster = None
-    try:
-        if now.db_private and not port_taken(now.db_port):
-            cluster = database(now)
-        run(options, now, environment)
-    except Trouble as error:
-        print(error, file=sys.stderr)
-        return 1
-    finally:
-        if cluster:
-            cluster.stop()
     return 0
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    chosen = arguments()
+    sys.exit(attended(lambda now, environment: run(chosen, now, environment)))

@@ -35,12 +35,13 @@ const bench = {
       "htmx:afterRequest",
       (e) => changes(e) && (this.changing = Math.max(0, this.changing - 1)),
     );
-    // A column that was read before something changed would show the piece as it was.
+    // A column that was read before something changed would show the piece as it was; one that
+    // somebody writes in meanwhile is read anew afterwards.
     document.body.addEventListener("htmx:beforeSwap", (e) => {
       if (
         changes(e) ||
         e.detail.pathInfo.requestPath !== this.$root.dataset.reading ||
-        this.readAt === this.changes
+        (this.readAt === this.changes && !this.typing())
       )
         return;
       e.detail.shouldSwap = false;

@@ -82,10 +82,16 @@ export const handles = {
   rest() {
     clearTimeout(this.resting);
     this.resting = setTimeout(() => {
-      if (this.busy || this.queue.length || this.held || this.changing) return this.rest();
+      if (this.busy || this.queue.length || this.held || this.changing || this.typing())
+        return this.rest();
       this.readAt = this.changes;
       htmx.ajax("GET", this.$root.dataset.reading, { target: "#reading", swap: "innerHTML" });
     }, 400);
+  },
+
+  // Somebody writes in the column: it is not taken from under their hands.
+  typing() {
+    return Boolean(document.activeElement?.closest("#reading form"));
   },
 
   // Handles follow the server's answer, save the one in hand.
