@@ -5,8 +5,10 @@ that come in; what the pages and the moves take meanwhile.
 from __future__ import annotations
 
 import argparse
+import contextlib
 import http.client
 import json
+import os
 import random
 import statistics
 import tempfile
@@ -14,6 +16,7 @@ import threading
 import time
 from collections import defaultdict
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from urllib.parse import urlencode
 
@@ -128,7 +131,11 @@ class Load:
         """Count, median and 95th percentile in milliseconds of each kind, and what went wrong."""
         pages = [t for kind in ("term", "bench", "wall") for t in self.times[kind]]
         kinds = {"pages": pages} | {k: v for k, v in self.times.items() if v}
-        return {k: _spread(v) for k, v in kinds.items()} | {"faults": dict(self.faults)}
+        more = {
+            "moves_a_second": round(len(self.times["move"]) / self.seconds, 1),
+            "faults": dict(self.faults),
+        }
+        return {k: _spread(v) for k, v in kinds.items()} | more
 
 
 def _spread(times: list[float]) -> dict[str, float]:
@@ -149,14 +156,30 @@ def hands_of(one: House, many: int) -> list[tuple[int, tuple[float, float]]]:
     return [(piece, tuple(base)) for piece, base in rows][:many]
 
 
-def loaded(people: int, dragging: int, an_hour: float, seconds: float) -> dict:
-    """The figures of a load on one machine."""
+def _pinned(one: House, core: int) -> None:
+    """Keep what a machine runs to one core, save the database, which serves all of them."""
+    for pid in one.children(""):
+        words = Path(f"/proc/{pid}/cmdline").read_bytes()
+        where = range(os.cpu_count() or 1) if b"postgres" in words else {core}
+        for thread in Path(f"/proc/{pid}/task").iterdir():
+            with contextlib.suppress(ProcessLookupError):
+                os.sched_setaffinity(int(thread.name), where)
+
+
+def loaded(people: int, dragging: int, an_hour: float, seconds: float, cores: int) -> dict:
+    """The figures of a load on one machine; with `cores`, on so many machines of a core each."""
     with tempfile.TemporaryDirectory(prefix="heath-load-", dir="/var/tmp") as place:
         folder = Path(place)
         folder.chmod(0o755)
-        one = House(folder, students=26, workers=1)
+        one = House(folder, students=26, workers=1, web_processes=1 if cores else 2)
         try:
             one.set_up(measured=20)
+            for core in range(cores):
+                other = one.second_machine(web_processes=1, workers=1) if core else one
+                one.until(partial(one.answers, other.port), 90)
+                time.sleep(10)  # its worker's imports
+                _pinned(other, core)
+                one.ports += [other.port] * bool(core)
             load = Load(one, seconds)
             load.run(people, hands_of(one, dragging), an_hour)
             return load.figures()
@@ -170,8 +193,13 @@ def main() -> None:
     parser.add_argument("--dragging", type=int, default=20, help="hands that drag meanwhile")
     parser.add_argument("--pictures", type=float, default=60, help="photographs an hour")
     parser.add_argument("--seconds", type=float, default=SECONDS)
+    parser.add_argument(
+        "--cores", type=int, default=0, help="so many machines of a core each, on one database"
+    )
     options = parser.parse_args()
-    found = loaded(options.people, options.dragging, options.pictures, options.seconds)
+    found = loaded(
+        options.people, options.dragging, options.pictures, options.seconds, options.cores
+    )
     print(json.dumps(found, indent=2))
 
 

@@ -20,7 +20,7 @@ from _cluster import Cluster, Trouble, die_with_parent
 ROOT = Path(__file__).resolve().parents[1]
 PASSWORD = "for-tests-only"
 THREADS = ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "OPENCV_FOR_THREADS_NUM")
-BESIDE = 3  # suites at a time: two at a time left a third of two cores idle
+BESIDE = 4  # suites at a time: browser and database wait much, and would leave cores idle
 TEMPLATE = "heath_template"  # migrated once; each suite's database is a copy
 LONGEST = "test_evening.py"  # of the journeys: it runs by itself beside the others
 
@@ -186,12 +186,9 @@ def main() -> int:
         plain |= dict.fromkeys(THREADS, "1")
     pure = [_core(place, plain) for place in core or (["juniper"] if everything else [])]
     if everything or house:
-        # Before the core: it waits much of its time, and must not be left alone at the end.
         aim = modules(house) if house and house != ["tests/house"] else None
         discover = ["discover", "-s", "tests/house", "-t", "."]
-        pure.insert(
-            0, Suite("house", [sys.executable, "-m", "unittest", *(aim or discover)], plain)
-        )
+        pure.append(Suite("house", [sys.executable, "-m", "unittest", *(aim or discover)], plain))
     if not (everything or site or journeys):
         count.run_all(pure)
     else:
@@ -203,17 +200,17 @@ def main() -> int:
                 cluster.start()
                 inside = plain | _database(folder, cluster.port)
                 # The longest first, so that none is left to run by itself.
-                suites = []
+                suites, last = [], []
                 if everything:
                     inside |= _migrated(cluster, inside)
                     evening, others = _split()
                     suites.append(_django("journeys", others, inside))
-                    suites.append(_django("evening", evening, inside))
+                    last.append(_django("evening", evening, inside))
                 elif journeys:
                     suites.append(_django("journeys", journeys, inside))
                 if everything or site:
                     suites.append(_django("site", site or ["heath"], inside))
-                count.run_all(suites + pure)
+                count.run_all(suites + pure + last)
             finally:
                 cluster.stop()
                 if cluster.folder.parent != Path(folder):

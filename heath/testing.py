@@ -4,6 +4,7 @@ photograph.
 
 import io
 from functools import cache
+from types import SimpleNamespace
 
 from django.test import TestCase
 from pypdf import PdfReader
@@ -95,6 +96,11 @@ def printed(answer) -> bytes:
 def text_of(paper: bytes) -> str:
     """The words of a PDF."""
     return "\n".join(page.extract_text() for page in PdfReader(io.BytesIO(paper)).pages)
+
+
+def job(attempts):
+    """What a task is told of its job."""
+    return SimpleNamespace(job=SimpleNamespace(attempts=attempts, id=7, priority=0))
 
 
 def look_at_arrivals() -> None:

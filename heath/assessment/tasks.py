@@ -5,11 +5,14 @@ the middle leaves nothing half done.
 import logging
 import time
 from collections.abc import Callable
+from datetime import timedelta
 
 from botocore.exceptions import BotoCoreError, ClientError
 from django.db import transaction
+from django.utils import timezone
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
+from procrastinate.contrib.django.models import ProcrastinateWorker
 from procrastinate.exceptions import AlreadyEnqueued
 
 from heath.assessment.models import Photograph, Piece, View
@@ -31,6 +34,10 @@ UNREADABLE = (OSError, BotoCoreError, ClientError)
 MOST_WAITS = 40  # tries, of which the later ones are a minute apart: over half an hour
 MOST_LOOKS = 8  # for a file that is not there: some three minutes
 LONGEST_WAIT = 60  # seconds
+# A worker that sees no files stands back, so that others come first; less than a worker is given to
+# end its work (bin/serve).
+FIRST_REST, LONGEST_REST = 5.0, 20.0  # seconds
+BEAT = timedelta(minutes=2)  # a worker that was silent for longer is taken for gone
 GIVEN_UP = (
     f"The picture could not be measured, although it was tried {MOST_TRIES} times. Save it again"
     " as JPEG and add it again."
@@ -62,6 +69,14 @@ def tried(context, work: Callable[[], None], give_up: Callable[[str], None]) -> 
         give_up(GIVEN_UP)
 
 
+_misses: list[dict[str, int]] = []  # what this process could not read since it last read a file
+
+
+def workers_at_work() -> int:
+    """How many workers there are, on all machines."""
+    return ProcrastinateWorker.objects.filter(last_heartbeat__gt=timezone.now() - BEAT).count()
+
+
 def patiently(
     context,
     task,
@@ -73,11 +88,13 @@ def patiently(
     """Do some work that reads a file, as tried(). A file that this worker cannot read is left to
     another, or to the time when storage is back: the task is asked for once more, with the same
     `arguments` and how often that was done already (`waits`), and is given up after so many times.
+    The worker then rests, the longer the more it could not read, if others are there to come first.
     """
 
     def reading() -> None:
         try:
             work()
+            _misses.clear()
         except UNREADABLE as error:
             gone = isinstance(error, FileNotFoundError)
             if waits >= (MOST_LOOKS if gone else MOST_WAITS):
@@ -89,6 +106,9 @@ def patiently(
             task.configure(priority=context.job.priority, schedule_in=later).defer(
                 waits=waits + 1, **arguments
             )
+            if gone and workers_at_work() > 1:
+                _misses.append(arguments)
+                time.sleep(min(LONGEST_REST, FIRST_REST * 2 ** (len(_misses) - 1)))
 
     tried(context, reading, give_up)
 
@@ -146,12 +166,27 @@ def look_twice(photograph_id: int):
 
 
 @app.task(
-    name="assessment.look_steadily", aliases=["intake.look_steadily"], queue=STEADILY, retry=RETRY
+    name="assessment.look_steadily",
+    aliases=["intake.look_steadily"],
+    queue=STEADILY,
+    retry=RETRY,
+    pass_context=True,
 )
-def look_steadily(photograph_id: int):
+def look_steadily(context, photograph_id: int, waits: int = 0):
     """Find out how steadily a photograph is seen, unless its mark is given already or somebody
     works on it.
     """
+    patiently(
+        context,
+        look_steadily,
+        lambda: _looked_steadily(photograph_id),
+        lambda words: log.warning("how steadily a photograph is seen is not known: %s", words),
+        waits,
+        photograph_id=photograph_id,
+    )
+
+
+def _looked_steadily(photograph_id: int) -> None:
     photograph = Photograph.objects.filter(pk=photograph_id, current=True, fault="").first()
     if (
         photograph is None

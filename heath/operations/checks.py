@@ -22,16 +22,16 @@ from django.core.files.storage import default_storage
 from django.db import Error, connection
 from django.db.migrations.executor import MigrationExecutor
 from django.utils import timezone
-from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateWorker
+from procrastinate.contrib.django.models import ProcrastinateJob
 
 import juniper
+from heath.assessment.tasks import workers_at_work
 
 OLDEST_POSTGRESQL = 150_000  # the release of Debian 12, which the tests run on
 OLDEST_PYTHON = (3, 11)
 LEAST_FREE = 2_000_000_000  # bytes on the disk of photographs
 LEAST_SHARE = 0.05  # of that disk
 CLOCK = 5.0  # seconds that this machine's clock and the database's may lie apart
-BEAT = timedelta(minutes=2)  # a worker that was silent for longer is taken for gone
 LATE = timedelta(minutes=15)  # that work a person waits for may wait itself
 SECRET = 50  # letters of the secret key at the least, as Django's own check asks
 MAIL_SECONDS = 5
@@ -187,7 +187,7 @@ def mail() -> Outcome:
 def queue() -> Outcome:
     """Whether workers are there, and work does not wait for them too long."""
     now = timezone.now()
-    workers = ProcrastinateWorker.objects.filter(last_heartbeat__gt=now - BEAT).count()
+    workers = workers_at_work()
     waiting = ProcrastinateJob.objects.filter(status="todo", priority__gte=0)
     count = waiting.filter(scheduled_at=None).count()
     old = waiting.filter(

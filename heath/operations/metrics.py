@@ -14,14 +14,13 @@ from django.http import Http404, HttpResponse
 from django.utils import timezone
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_safe
-from procrastinate.contrib.django.models import ProcrastinateWorker
 from prometheus_client import CONTENT_TYPE_LATEST, REGISTRY, CollectorRegistry, generate_latest
 from prometheus_client.core import GaugeMetricFamily
 from prometheus_client.multiprocess import MultiProcessCollector
 from prometheus_client.registry import Collector
 
 from heath.assessment.models import Piece
-from heath.operations.checks import BEAT
+from heath.assessment.tasks import workers_at_work
 from heath.operations.waiting import depths, oldest
 
 
@@ -47,7 +46,7 @@ class Queue(Collector):
             waits.add_metric((queue,), (now - first).total_seconds())
         yield waits
 
-        workers = ProcrastinateWorker.objects.filter(last_heartbeat__gt=now - BEAT).count()
+        workers = workers_at_work()
         yield GaugeMetricFamily("heath_workers", "Workers that gave a sign of life.", workers)
 
         pieces = GaugeMetricFamily("heath_pieces", "Pieces by state.", labels=("state",))

@@ -7,7 +7,7 @@ from heath.assessment import tasks
 from heath.assessment.models import Correction, Photograph, Piece, PieceSnapshot
 from heath.assessment.photographs import card_of, kept_copy, look_again, see_photograph
 from heath.assessment.reading import read
-from heath.testing import SchoolTestCase, photographed, picture
+from heath.testing import SchoolTestCase, job, photographed, picture
 from juniper import VERSION
 from juniper.photograph import Card, decode
 from juniper.scene import NothingFound
@@ -41,7 +41,7 @@ class LookingAgain(SchoolTestCase):
 
     def test_it_is_done_once_for_what_nobody_works_on(self):
         with mock.patch.object(tasks, "look_again") as looked:
-            tasks.look_steadily(self.piece.photograph.pk)
+            tasks.look_steadily(job(0), self.piece.photograph.pk)
             self.assertEqual(looked.call_count, 1)
             self.assertEqual(
                 PieceSnapshot.objects.get(piece=self.piece).photograph, self.photograph()
@@ -54,11 +54,11 @@ class LookingAgain(SchoolTestCase):
                 y=2,
                 made_by=self.user,
             )
-            tasks.look_steadily(self.piece.photograph.pk)
+            tasks.look_steadily(job(0), self.piece.photograph.pk)
             Correction.objects.all().delete()
             Piece.objects.filter(pk=self.piece.pk).update(state=Piece.State.MARKED)
-            tasks.look_steadily(self.piece.photograph.pk)
-            tasks.look_steadily(999999)
+            tasks.look_steadily(job(0), self.piece.photograph.pk)
+            tasks.look_steadily(job(0), 999999)
         self.assertEqual(looked.call_count, 1)
 
     def test_another_look_meanwhile_is_not_overwritten(self):

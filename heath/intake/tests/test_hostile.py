@@ -1,7 +1,7 @@
 """What is sent by strangers or fails in work: it ends in words, and displaces nobody's work."""
 
 import io
-from types import SimpleNamespace
+from functools import partial
 from unittest import mock
 
 import numpy as np
@@ -20,12 +20,7 @@ from heath.intake.arriving import receive
 from heath.intake.links import make_link, token
 from heath.intake.models import Arrival
 from heath.intake.tests.test_arriving import arrive
-from heath.testing import SchoolTestCase, look_at_arrivals, photographed, picture
-
-
-def job(attempts):
-    """What a task is told of its job."""
-    return SimpleNamespace(job=SimpleNamespace(attempts=attempts, id=7, priority=0))
+from heath.testing import SchoolTestCase, job, look_at_arrivals, photographed, picture
 
 
 class GivenUp(SchoolTestCase):
@@ -68,6 +63,27 @@ class GivenUp(SchoolTestCase):
             assessment_tasks.measure_photograph(job(0), pk, waits=MOST_LOOKS)
         piece = Piece.objects.get(pk=piece.pk)
         self.assertEqual((piece.state, piece.photograph.fault), (Piece.State.FAILED, GONE))
+
+    def test_a_worker_that_sees_no_files_rests_while_others_are_there(self):
+        piece = photographed(self.brief, self.user, 30)
+        look = partial(assessment_tasks.measure_photograph, job(0), piece.photograph.pk)
+        rests = []
+        with (
+            mock.patch.object(assessment_tasks.time, "sleep", rests.append),
+            mock.patch.object(assessment_tasks, "workers_at_work", return_value=2),
+        ):
+            with mock.patch.object(
+                assessment_tasks, "see_photograph", side_effect=FileNotFoundError
+            ):
+                for waits in range(4):
+                    look(waits=waits)
+            look()  # this one is read
+            with mock.patch.object(
+                assessment_tasks, "see_photograph", side_effect=FileNotFoundError
+            ):
+                look()
+        self.assertEqual(rests, [5.0, 10.0, 20.0, 20.0, 5.0])
+        assessment_tasks._misses.clear()
 
     def test_storage_that_is_away_is_waited_for(self):
         piece = photographed(self.brief, self.user, 30)

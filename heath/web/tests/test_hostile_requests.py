@@ -20,7 +20,7 @@ from heath.testing import SchoolTestCase, photographed
 from juniper.rules import school
 
 SEED = 26
-EACH = 2  # requests to an address by each method
+EACH = 1  # requests to an address by each method
 NASTY = (
     "",
     " ",
@@ -142,9 +142,9 @@ class Hostile(SchoolTestCase):
                     if status >= 500:
                         faults[f"{method} {name} {sorted(values)}"] += 1
         self.assertEqual(dict(faults), {})
-        self.assertGreater(answers.total(), 450)
+        self.assertGreater(answers.total(), 225)
         # not all of it was turned away at the door
-        self.assertGreater(answers[200] + answers[302], 75)
+        self.assertGreater(answers[200] + answers[302], 37)
 
     def asked(self, method, address, values, headers) -> int:
         """The status of one request, whose effects are taken back."""
