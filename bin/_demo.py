@@ -62,9 +62,10 @@ class Demo:
         with (self.data / "log" / "processes.log").open("a") as log:
             log.write(words + "\n")
 
-    def child(self, name: str, *command: str) -> None:
+    def child(self, name: str, *command: str, niceness: int = 0) -> None:
         self.processes.environment = self.environment
-        self.processes.start(name, *command, log=self.data / "log" / f"{name}.log")
+        log = self.data / "log" / f"{name}.log"
+        self.processes.start(name, *command, log=log, niceness=niceness)
 
     def manage(self, *command: str) -> None:
         done = subprocess.run(
@@ -202,7 +203,7 @@ def run(demo: Demo, options: argparse.Namespace) -> int:
     address = f"http://127.0.0.1:{port}/"
     demo.child("site", "-m", "heath.config.serving", "--port", str(port))
     for name in WORKERS:
-        demo.child(name, *WORKER)
+        demo.child(name, *WORKER, niceness=10)  # pages come before pictures
     if not _answering(demo, address):
         return 0
     lock.truncate(0)

@@ -24,7 +24,7 @@ from _house import House
 
 LONGEST_REST = 0.4  # seconds between two moves of a hand; as the page's outbox.js has it
 POINTER = 0.05  # seconds; no more often does a page send where a hand is
-THINKING = 20.0  # seconds a person looks at a page before the next, about
+THINKING = 60.0  # seconds a person looks at a page before the next, about
 SECONDS = 90.0
 WARMING = 15.0  # seconds at the start that are not counted
 

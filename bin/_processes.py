@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import os
 import secrets
 import signal
 import socket
@@ -12,6 +13,7 @@ import threading
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
 
 from _cluster import die_with_parent
@@ -25,16 +27,27 @@ PATIENCE = 40.0  # seconds for a process to end by itself
 
 @dataclass
 class Child:
-    """A process: its name, its command, what it inherits, and how often it fell of late."""
+    """A process: its name, its command, what it inherits, how far it gives way to others (nice(2)),
+    and how often it fell of late.
+    """
 
     name: str
     command: list[str]
     log: Path | None = None
     fds: tuple[int, ...] = ()
+    niceness: int = 0
     process: subprocess.Popen | None = None
     began: float = 0.0
     falls: int = 0
     again: float = field(default=0.0)  # when it may be started anew
+
+
+def _prepared(niceness: int) -> None:
+    die_with_parent()
+    os.nice(niceness)
+    # Linux weighs sessions against one another by a figure of their own (sched(7), autogroup).
+    with contextlib.suppress(OSError):
+        Path("/proc/self/autogroup").write_text(str(niceness))
 
 
 class Processes:
@@ -47,10 +60,15 @@ class Processes:
         self.stopping = threading.Event()
 
     def start(
-        self, name: str, *command: str, log: Path | None = None, fds: tuple[int, ...] = ()
+        self,
+        name: str,
+        *command: str,
+        log: Path | None = None,
+        fds: tuple[int, ...] = (),
+        niceness: int = 0,
     ) -> Child:
         """Start a process of this Python; what it says goes to `log`, or where this one's goes."""
-        child = Child(name, [sys.executable, *command], log, fds)
+        child = Child(name, [sys.executable, *command], log, fds, niceness)
         self._begin(child)
         self.children.append(child)
         return child
@@ -67,7 +85,7 @@ class Processes:
                 stderr=out,
                 start_new_session=True,
                 pass_fds=child.fds,
-                preexec_fn=die_with_parent,
+                preexec_fn=partial(_prepared, child.niceness),
             )
         finally:
             if out:

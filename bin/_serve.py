@@ -19,6 +19,8 @@ from _processes import ROOT, Processes
 sys.path.insert(0, str(ROOT))
 from heath.config.given import Given, Wrong, given
 
+THREADS = ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "OPENCV_FOR_THREADS_NUM")
+WORKERS_GIVE_WAY = 10  # nice(2): pages and moves come before pictures
 WORKER = ("manage.py", "procrastinate", "worker", "--shutdown-graceful-timeout", "30")
 
 
@@ -137,7 +139,7 @@ def run(
     _forget_counters(now)
     if options.what in ("all", "worker"):
         for number in range(now.workers):
-            processes.start(f"worker {number + 1}", *WORKER)
+            processes.start(f"worker {number + 1}", *WORKER, niceness=WORKERS_GIVE_WAY)
     (now.data / f"serve-{options.what}.pid").write_text(str(os.getpid()))
     print(f"Serving on {now.listen}:{now.port}." if listening else "Working.", flush=True)
     anew: list[bool] = []
@@ -161,7 +163,8 @@ def main() -> int:
     except Wrong as wrong:
         print(wrong, file=sys.stderr)
         return 2
-    environment = os.environ | {"PYTHONPATH": str(ROOT)}
+    # Web and workers share the cores: each computes with one thread.
+    environment = dict.fromkeys(THREADS, "1") | os.environ | {"PYTHONPATH": str(ROOT)}
     processes = Processes(environment, lambda words: print(words, file=sys.stderr, flush=True))
     for how in (signal.SIGINT, signal.SIGTERM):
         signal.signal(how, lambda *_: processes.stopping.set())

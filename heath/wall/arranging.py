@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from itertools import groupby
 
 from heath.assessment.models import Piece, PieceSnapshot
-from heath.assessment.snapshot import UNIT, key_of, snapshot_of
+from heath.assessment.snapshot import UNIT, keep_later, key_of, snapshot_of
 from heath.drawing.evidence import container_path
 from heath.wall.steps import Step, flags, step
 from juniper.lengths import length
@@ -21,6 +22,7 @@ SIDE = 0.3  # of the container's height: room on both sides of a piece together
 STUDENT, MARK = "student", "mark"
 READY = (Piece.State.MARKING, Piece.State.MARKED, Piece.State.RETURNED)
 NONE = "not measured"
+READING = 0.5  # seconds of a page: pieces that have changed are read anew for so long
 ALONE = (-2.0, 1.06)  # container heights: where a wall without pieces begins and ends
 
 
@@ -75,18 +77,25 @@ class Way:
 
 
 def snapshots(pieces: list[Piece]) -> dict[int, PieceSnapshot]:
-    """How each piece stands, by its number. What has changed since it was kept is read anew, and
-    not kept: that is the background's work.
+    """How each piece stands, by its number. What has changed since it was kept is read anew for
+    READING seconds, and not kept: that is the background's work. While many change at once, the
+    others are shown as they were kept last.
     """
     kept = {
         s.piece_id: s
         for s in PieceSnapshot.objects.filter(piece__in=pieces).select_related("photograph")
     }
+    until = time.monotonic() + READING
     for piece in pieces:
         if not is_ready(piece):
             kept.pop(piece.pk, None)
-        elif piece.pk not in kept or kept[piece.pk].key != key_of(piece):
+        elif piece.pk not in kept:
             kept[piece.pk] = snapshot_of(piece)
+        elif kept[piece.pk].key != key_of(piece):
+            if time.monotonic() < until:
+                kept[piece.pk] = snapshot_of(piece)
+            else:
+                keep_later(piece.pk)
     return kept
 
 
