@@ -19,6 +19,7 @@ ROOT = Path(__file__).resolve().parents[2]
 sys.path.insert(0, str(ROOT / "bin"))
 
 from _cluster import Cluster, Trouble, free_port, port_taken  # noqa: E402
+from _processes import Processes  # noqa: E402
 
 
 class InAFolder(unittest.TestCase):
@@ -41,6 +42,16 @@ class Ports(unittest.TestCase):
             s.listen()
             self.assertTrue(port_taken(s.getsockname()[1]))
         self.assertFalse(port_taken(free_port()))
+
+
+class Children(InAFolder):
+    def test_one_that_gives_way_does_so_among_sessions_too(self):
+        processes, log = Processes(dict(os.environ)), self.folder / "said"
+        said = "import os; print(os.nice(0), open('/proc/self/autogroup').read().split()[-1])"
+        child = processes.start("worker", "-c", said, log=log, niceness=7)
+        child.process.wait(20)
+        processes.end()
+        self.assertEqual(log.read_text().split(), ["7", "7"])
 
 
 class Database(InAFolder):

@@ -1,4 +1,5 @@
 import re
+from unittest import mock
 
 from django.urls import reverse
 from procrastinate.contrib.django.models import ProcrastinateJob
@@ -9,6 +10,7 @@ from heath.assessment.reading import read
 from heath.assessment.snapshot import KEEP, keep_snapshot, key_of
 from heath.assessment.tasks import keep_snapshot_of
 from heath.testing import SchoolTestCase, photographed, picture
+from heath.wall import arranging
 
 
 class LineUp(SchoolTestCase):
@@ -43,6 +45,16 @@ class LineUp(SchoolTestCase):
             self.assertAlmostEqual(
                 -kept.top / 1000, seen.findings["height_ratio_image"].value, delta=0.03
             )
+
+    def test_what_cannot_be_read_anew_in_time_is_shown_as_it_was_kept(self):
+        keep_snapshot(self.first)
+        PieceSnapshot.objects.update(score=12.0, key="older")
+        pieces = [Piece.objects.get(pk=self.first.pk)]
+        ProcrastinateJob.objects.all().delete()
+        with mock.patch.object(arranging, "READING", 0.0):
+            self.assertEqual(arranging.snapshots(pieces)[self.first.pk].score, 12.0)
+        self.assertEqual(ProcrastinateJob.objects.get().task_name, KEEP)
+        self.assertNotEqual(arranging.snapshots(pieces)[self.first.pk].score, 12.0)
 
     def test_order_by_a_measure_and_groups_by_its_band(self):
         ratio = {
