@@ -84,6 +84,7 @@ class Load:
                 )
             )
             self.ask(link, kind, path)
+            link.close()  # a server closes what is idle for so long
             time.sleep(rng.uniform(0.5, 1.5) * THINKING)
 
     def drag(self, number: int, piece: int, at: tuple[float, float]) -> None:

@@ -23,6 +23,7 @@ THREADS = ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "OPENCV_FOR_THREADS_NUM")
 BESIDE = 4  # suites at a time: browser and database wait much, and would leave cores idle
 TEMPLATE = "heath_template"  # migrated once; each suite's database is a copy
 LONGEST = "test_evening.py"  # of the journeys: it runs by itself beside the others
+MARKING = ("assessment", "bench", "moderation", "returns")  # of the site, about half of its time
 
 
 @dataclass(frozen=True)
@@ -161,6 +162,14 @@ def _split() -> tuple[list[str], list[str]]:
     return longest, [p for p in found if p not in longest]
 
 
+def _halves() -> tuple[list[str], list[str]]:
+    """The apps where pieces are marked, and the site's others."""
+    apps = sorted(p.parent.name for p in (ROOT / "heath").glob("*/tests"))
+    return [f"heath/{a}" for a in apps if a in MARKING], [
+        f"heath/{a}" for a in apps if a not in MARKING
+    ]
+
+
 def main() -> int:
     paths = [
         os.path.relpath(Path(p).resolve(), ROOT) if Path(p).exists() else p for p in sys.argv[1:]
@@ -208,8 +217,11 @@ def main() -> int:
                     last.append(_django("evening", evening, inside))
                 elif journeys:
                     suites.append(_django("journeys", journeys, inside))
-                if everything or site:
-                    suites.append(_django("site", site or ["heath"], inside))
+                if everything:
+                    marking, others = _halves()
+                    suites += [_django("marking", marking, inside), _django("site", others, inside)]
+                elif site:
+                    suites.append(_django("site", site, inside))
                 count.run_all(suites + pure + last)
             finally:
                 cluster.stop()
