@@ -16,7 +16,7 @@ import urllib.request
 from pathlib import Path
 
 from _cluster import Cluster, Trouble, die_with_parent, free_port, port_taken
-from _processes import Processes
+from _processes import WORKERS_GIVE_WAY, Processes
 
 ROOT = Path(__file__).resolve().parents[1]
 USUAL_PORT = 8420
@@ -203,7 +203,7 @@ def run(demo: Demo, options: argparse.Namespace) -> int:
     address = f"http://127.0.0.1:{port}/"
     demo.child("site", "-m", "heath.config.serving", "--port", str(port))
     for name in WORKERS:
-        demo.child(name, *WORKER, niceness=10)  # pages come before pictures
+        demo.child(name, *WORKER, niceness=WORKERS_GIVE_WAY)
     if not _answering(demo, address):
         return 0
     lock.truncate(0)

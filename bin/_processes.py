@@ -19,6 +19,7 @@ from pathlib import Path
 from _cluster import die_with_parent
 
 ROOT = Path(__file__).resolve().parents[1]
+WORKERS_GIVE_WAY = 10  # nice(2): pages and moves come before pictures
 LONGEST_PAUSE = 30.0  # seconds until a process that falls again and again is started anew
 STEADY = 60.0  # seconds after which a process counts as running well
 START = 60.0  # seconds for a process to take requests

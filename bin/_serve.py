@@ -14,13 +14,12 @@ from collections.abc import Callable
 from pathlib import Path
 
 from _cluster import Cluster, Trouble, port_taken
-from _processes import ROOT, Processes
+from _processes import ROOT, WORKERS_GIVE_WAY, Processes
 
 sys.path.insert(0, str(ROOT))
 from heath.config.given import Given, Wrong, given
 
 THREADS = ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "OPENCV_FOR_THREADS_NUM")
-WORKERS_GIVE_WAY = 10  # nice(2): pages and moves come before pictures
 WORKER = ("manage.py", "procrastinate", "worker", "--shutdown-graceful-timeout", "30")
 
 

@@ -4,6 +4,7 @@ the middle leaves nothing half done.
 
 import logging
 import time
+from collections import deque
 from collections.abc import Callable
 from datetime import timedelta
 
@@ -69,7 +70,8 @@ def tried(context, work: Callable[[], None], give_up: Callable[[str], None]) -> 
         give_up(GIVEN_UP)
 
 
-_misses: list[dict[str, int]] = []  # what this process could not read since it last read a file
+# what this process could not read since it last read a file; more than four make no difference
+_misses: deque[dict[str, int]] = deque(maxlen=4)
 
 
 def workers_at_work() -> int:
