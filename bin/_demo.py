@@ -16,7 +16,7 @@ import urllib.request
 from pathlib import Path
 
 from _cluster import Cluster, Trouble, die_with_parent, free_port, port_taken
-from _processes import WORKERS_GIVE_WAY, Processes
+from _processes import ONE_THREAD, WORKERS_GIVE_WAY, Processes
 
 ROOT = Path(__file__).resolve().parents[1]
 USUAL_PORT = 8420
@@ -188,9 +188,7 @@ def run(demo: Demo, options: argparse.Namespace) -> int:
         "HEATH_DB_PORT": str(demo.cluster.port),
         "HEATH_STANDINS": "1",
         "PYTHONPATH": str(ROOT),
-        # Two workers share the cores: each keeps to one thread.
-        "OMP_NUM_THREADS": "1",
-        "OPENCV_FOR_THREADS_NUM": "1",
+        **ONE_THREAD,  # two workers share the cores
     }
     _database(demo.cluster, secret["password"])
     if demo.stopping.is_set():

@@ -21,9 +21,8 @@ from pathlib import Path
 from urllib.parse import urlencode
 
 from _house import House
+from _people import LONGEST_REST, PAUSE
 
-LONGEST_REST = 0.4  # seconds between two moves of a hand; as the page's outbox.js has it
-POINTER = 0.05  # seconds; no more often does a page send where a hand is
 THINKING = 60.0  # seconds a person looks at a page before the next, about
 SECONDS = 90.0
 WARMING = 15.0  # seconds at the start that are not counted
@@ -98,7 +97,7 @@ class Load:
             gesture = f"drag-{number}-{n // 40:04d}"
             body = urlencode({"handle": "base", "gesture": gesture, "lens": "proportion"} | place)
             took = self.ask(link, "move", f"/pieces/{piece}/move/", body)
-            time.sleep(max(POINTER - took, min(took, LONGEST_REST)))
+            time.sleep(max(PAUSE - took, min(took, LONGEST_REST)))
 
     def send(self, an_hour: float) -> None:
         """Photographs that come in."""

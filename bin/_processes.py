@@ -19,6 +19,10 @@ from pathlib import Path
 from _cluster import die_with_parent
 
 ROOT = Path(__file__).resolve().parents[1]
+# for processes that share the cores: what each computes with
+ONE_THREAD = dict.fromkeys(
+    ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "OPENCV_FOR_THREADS_NUM"), "1"
+)
 WORKERS_GIVE_WAY = 10  # nice(2): pages and moves come before pictures
 LONGEST_PAUSE = 30.0  # seconds until a process that falls again and again is started anew
 STEADY = 60.0  # seconds after which a process counts as running well

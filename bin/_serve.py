@@ -14,12 +14,11 @@ from collections.abc import Callable
 from pathlib import Path
 
 from _cluster import Cluster, Trouble, port_taken
-from _processes import ROOT, WORKERS_GIVE_WAY, Processes
+from _processes import ONE_THREAD, ROOT, WORKERS_GIVE_WAY, Processes
 
 sys.path.insert(0, str(ROOT))
 from heath.config.given import Given, Wrong, given
 
-THREADS = ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "OPENCV_FOR_THREADS_NUM")
 WORKER = ("manage.py", "procrastinate", "worker", "--shutdown-graceful-timeout", "30")
 
 
@@ -163,7 +162,7 @@ def main() -> int:
         print(wrong, file=sys.stderr)
         return 2
     # Web and workers share the cores: each computes with one thread.
-    environment = dict.fromkeys(THREADS, "1") | os.environ | {"PYTHONPATH": str(ROOT)}
+    environment = ONE_THREAD | os.environ | {"PYTHONPATH": str(ROOT)}
     processes = Processes(environment, lambda words: print(words, file=sys.stderr, flush=True))
     for how in (signal.SIGINT, signal.SIGTERM):
         signal.signal(how, lambda *_: processes.stopping.set())

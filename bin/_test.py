@@ -16,10 +16,10 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from _cluster import Cluster, Trouble, die_with_parent
+from _processes import ONE_THREAD
 
 ROOT = Path(__file__).resolve().parents[1]
 PASSWORD = "for-tests-only"
-THREADS = ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "OPENCV_FOR_THREADS_NUM")
 BESIDE = 4  # suites at a time: browser and database wait much, and would leave cores idle
 TEMPLATE = "heath_template"  # migrated once; each suite's database is a copy
 LONGEST = "test_evening.py"  # of the journeys: it runs by itself beside the others
@@ -192,7 +192,7 @@ def main() -> int:
     if everything:
         # Suites beside one another share the cores: each computes with one thread, or they would
         # wait for one another's.
-        plain |= dict.fromkeys(THREADS, "1")
+        plain |= ONE_THREAD
     pure = [_core(place, plain) for place in core or (["juniper"] if everything else [])]
     if everything or house:
         aim = modules(house) if house and house != ["tests/house"] else None

@@ -76,16 +76,16 @@ class Way:
     in_cm: bool = False
 
 
-def snapshots(pieces: list[Piece]) -> dict[int, PieceSnapshot]:
+def snapshots(pieces: list[Piece]) -> tuple[dict[int, PieceSnapshot], int]:
     """How each piece stands, by its number. What has changed since it was kept is read anew for
     READING seconds, and not kept: that is the background's work. While many change at once, the
-    others are shown as they were kept last.
+    others are shown as they were kept last; how many these are comes along.
     """
     kept = {
         s.piece_id: s
         for s in PieceSnapshot.objects.filter(piece__in=pieces).select_related("photograph")
     }
-    until = time.monotonic() + READING
+    until, older = time.monotonic() + READING, 0
     for piece in pieces:
         if not is_ready(piece):
             kept.pop(piece.pk, None)
@@ -96,7 +96,8 @@ def snapshots(pieces: list[Piece]) -> dict[int, PieceSnapshot]:
                 kept[piece.pk] = snapshot_of(piece)
             else:
                 keep_later(piece.pk)
-    return kept
+                older += 1
+    return kept, older
 
 
 def is_ready(piece: Piece) -> bool:

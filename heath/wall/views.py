@@ -31,7 +31,7 @@ def wall(request, pk, line_up=False):
     """Every piece of a brief on one wall; asked by htmx, the wall alone."""
     brief = find(request.user, Brief, "course", "shelf_container", second=True, pk=pk)
     pieces = _pieces(request.user, brief)
-    kept = snapshots(pieces)
+    kept, older = snapshots(pieces)
     measures = choices(kept)
     names = [name for name, *_ in measures]
     usual = next((n for n in FIRST if n in names), STUDENT) if line_up else STUDENT
@@ -59,6 +59,7 @@ def wall(request, pk, line_up=False):
     context = {
         "brief": brief,
         "wall": arranged,
+        "older": older,
         "line_up": line_up,
         "asked": asked,
         "measures": measures,

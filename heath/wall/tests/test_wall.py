@@ -52,9 +52,13 @@ class LineUp(SchoolTestCase):
         pieces = [Piece.objects.get(pk=self.first.pk)]
         ProcrastinateJob.objects.all().delete()
         with mock.patch.object(arranging, "READING", 0.0):
-            self.assertEqual(arranging.snapshots(pieces)[self.first.pk].score, 12.0)
+            kept, older = arranging.snapshots(pieces)
+            self.assertEqual((kept[self.first.pk].score, older), (12.0, 1))
+            self.assertIn("1 piece has changed and is shown as before", self.wall())
         self.assertEqual(ProcrastinateJob.objects.get().task_name, KEEP)
-        self.assertNotEqual(arranging.snapshots(pieces)[self.first.pk].score, 12.0)
+        kept, older = arranging.snapshots(pieces)
+        self.assertEqual(older, 0)
+        self.assertNotEqual(kept[self.first.pk].score, 12.0)
 
     def test_order_by_a_measure_and_groups_by_its_band(self):
         ratio = {
