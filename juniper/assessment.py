@@ -21,6 +21,7 @@ from juniper.measures import (
     Finding,
     Findings,
     Surface,
+    WarmStart,
     all_round,
     measure,
     seen_from_the_side,
@@ -248,15 +249,15 @@ def assess(
     brief: Brief,
     rules: RuleSet,
     word: Word = Word(),
-    unsure: Mapping[str, float] | None = None,
+    start: WarmStart | None = None,
     stages: Mapping[str, PieceView] | None = None,
 ) -> Assessment:
     """Measure a piece from all its views (the front first; one of each) and at the `stages` of its
-    making, and hold it against a rule set. `unsure` has the front's uncertainties by measure, to be
-    taken over while a handle moves.
+    making, and hold it against a rule set. `start` is what to take over of the front while one of
+    its handles moves.
     """
     front, others = views[0], {v.name: v for v in views[1:]}
-    own = {front.name: measured_view(front, brief, unsure, rules.weighing)}
+    own = {front.name: measured_view(front, brief, start, rules.weighing)}
     findings = own[front.name]
     if side := others.get(SIDE):
         findings = findings.joined(
@@ -290,16 +291,13 @@ def assess(
     )
     return (
         done
-        if unsure is not None
+        if start is not None
         else replace(done, verdict=replace(verdict, next_cut=_tried(done)))
     )
 
 
 def measured_view(
-    view: PieceView,
-    brief: Brief,
-    unsure: Mapping[str, float] | None = None,
-    weighing: str = LIGHTNESS,
+    view: PieceView, brief: Brief, start: WarmStart | None = None, weighing: str = LIGHTNESS
 ) -> Findings:
     """The measures of one view by itself; `weighing` is what visual weight is read from."""
     found = measure(
@@ -311,7 +309,7 @@ def measured_view(
         brief.form,
         view.stems,
         Asked(brief.with_green, brief.split, brief.setting),
-        unsure,
+        start,
         view.focal_put,
         weighing,
     ).in_words_of(brief.kind)

@@ -16,7 +16,7 @@ import cv2
 import numpy as np
 
 from juniper.assessment import FRONT, Analysis, PieceView, measured_view
-from juniper.measures import DEFINITIONS, Finding, Measured, stems_under, surface_of
+from juniper.measures import DEFINITIONS, Finding, Measured, WarmStart, stems_under, surface_of
 from juniper.measures.allround import TURNED
 from juniper.measures.seeing import SEEING
 from juniper.photograph import Photograph
@@ -179,7 +179,7 @@ def _values(view: PieceView, brief: Brief) -> dict[str, Finding]:
     """What a view measures; only values are compared, so that their own uncertainties are not
     worked out.
     """
-    return measured_view(view, brief, unsure=dict.fromkeys(DEFINITIONS, 0.0)).by_name
+    return measured_view(view, brief, WarmStart(dict.fromkeys(DEFINITIONS, 0.0))).by_name
 
 
 def findings_again(base: PieceView, again: Again, brief: Brief) -> dict[str, Finding]:

@@ -40,8 +40,7 @@ from juniper.assessment import (
     measured_view,
     view_of,
 )
-from juniper.measures import Findings, View, surface_of
-from juniper.measures.finding import Measured
+from juniper.measures import Findings, View, WarmStart, surface_of, warm_start
 from juniper.measures.focal import focal_doubt
 from juniper.measures.lines import stem_lean, stem_length
 from juniper.measures.matching import FROM
@@ -234,7 +233,8 @@ def _see(photograph: Photograph, moving: bool = False) -> Corrected:
     """A photograph with its corrections. While a handle is `moving` the main lines stay as they
     were found first.
     """
-    corrections = tuple(photograph.corrections.select_related("made_by"))
+    made = photograph.corrections.all()
+    corrections = tuple(made if moving else made.select_related("made_by"))
     over, put = laid_over(corrections), handles_put(corrections)
     scene, raster = corrected(photograph, over)
     stems, vessels = Correction.Kind.STEM, Correction.Kind.VESSEL
@@ -269,7 +269,7 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
     }
     brief = brief_in_force(piece, seen[front.pk].view)
     overrides, caps = (
-        tuple(said.filter(taken_back=False)) for said in (piece.overrides, piece.caps)
+        tuple(s for s in said.all() if not s.taken_back) for said in (piece.overrides, piece.caps)
     )
     answers = {a.rule: a.value for a in piece.answers.all()}
     views = tuple(s.view for s in seen.values())
@@ -278,13 +278,14 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
         brief,
         piece.brief.rules,
         _word(overrides, caps, answers),
-        _unsure_while(moving, seen[front.pk]),
+        _start_while(moving, seen[front.pk], brief.form),
         making,
     )
     at, own = seen[front.pk], assessment.own[FRONT]
     if shown != front:
         at = _see(shown, moving)
-        own = measured_view(at.view, brief, _unsure_while(moving, at), piece.brief.rules.weighing)
+        start = _start_while(moving, at, brief.form)
+        own = measured_view(at.view, brief, start, piece.brief.rules.weighing)
     return Reading(
         shown,
         at.view.scene,
@@ -311,29 +312,25 @@ def _word(overrides, caps, answers) -> Word:
     return Word(said, answers, tuple(Ceiling(c.family, c.at, c.reason) for c in caps))
 
 
-def _place(seen: Corrected) -> tuple:
-    """What the uncertainty of a photograph's geometry hangs on: the picture, what was corrected,
-    and which handles a person has put. Where exactly these are hardly changes it.
+def _place(seen: Corrected, form: str) -> tuple:
+    """What hangs on a photograph's geometry at large: the picture, what was corrected, and which
+    handles a person has put. Where exactly these are hardly changes it.
     """
     over = tuple(c.pk for c in seen.laid_over)
-    return (seen.photograph.pk, seen.photograph.raster.name, over, seen.moved)
+    return (seen.photograph.pk, seen.photograph.raster.name, over, seen.moved, form)
 
 
 @cached(LRUCache(OPEN), key=_place, lock=RLock())
-def _unsure(seen: Corrected) -> dict[str, float]:
-    """Uncertainty of each measure where the handles were when first asked, for as long as they
-    move.
-    """
-    scene, raster = corrected(seen.photograph, seen.laid_over)
+def _start(seen: Corrected, form: str) -> WarmStart:
+    """What is taken over from where the handles were when first asked, for as long as they move."""
+    scene, _ = corrected(seen.photograph, seen.laid_over)
     at = surface(seen.photograph, seen.laid_over)
-    view = PieceView(FRONT, scene, raster, at, seen.view.datum, seen.view.focal, ())
-    found = measured_view(view, CoreBrief(form=""))
-    return {name: f.uncertainty for name, f in found.by_name.items() if isinstance(f, Measured)}
+    return warm_start(at, scene, seen.view.datum, seen.view.focal, form)
 
 
-def _unsure_while(moving: bool, seen: Corrected) -> dict[str, float] | None:
-    """The uncertainties to take over while a handle moves; None when it rests."""
-    return _unsure(seen) if moving else None
+def _start_while(moving: bool, seen: Corrected, form: str) -> WarmStart | None:
+    """What to take over while a handle moves; None when it rests."""
+    return _start(seen, form) if moving else None
 
 
 def brief_in_force(piece, front: PieceView) -> CoreBrief:

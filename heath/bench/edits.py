@@ -19,6 +19,7 @@ from heath.bench.accepting import confirm_handles, confirmed_places
 from heath.bench.changes import Refused, change_piece
 from heath.bench.changing import last_done, obstacle, record_change
 from heath.bench.context import column, piece_on_bench
+from heath.bench.dragging import note_move, piece_dragged
 from heath.bench.overtaking import TURNS
 from heath.bench.requests import KINDS, NOT_UNDERSTOOD, HandleMove, Made, VesselRemoval, made_from
 from heath.drawing.evidence import lenses
@@ -74,7 +75,7 @@ def _moved(user, piece: Piece, made: HandleMove) -> bool:
     lines = (("rim", "base"), ("rim_left", "rim_right"))
     if any(math.dist(handles[a], handles[b]) < NEAREST for a, b in lines):
         raise Refused(LIES_ON)
-    kept = {"made_by": user, "undone": False} | _kept_move(made, place)
+    kept = _kept_move(user, made, place)
     # A drag asks twenty times a second, so it is one statement where the gesture has begun.
     gesture = photograph.corrections.filter(gesture=made.gesture)
     begun = gesture.update(**kept, made_at=timezone.now())
@@ -93,17 +94,18 @@ def _datum_moved(photograph: Photograph, made: HandleMove) -> Datum:
     return found.datum
 
 
-def _kept_move(made: HandleMove, place: tuple[float, float]) -> dict:
+def _kept_move(user, made: HandleMove, place: tuple[float, float]) -> dict:
     """What is kept of a handle's move."""
+    kept = {"made_by": user, "undone": False}
     if made.vessel is None:
-        return {"handle": made.name, "x": place[0], "y": place[1]}
+        return kept | {"handle": made.name, "x": place[0], "y": place[1]}
     moved = {"kind": "move", "key": made.vessel, "places": [[made.name, list(place)]]}
-    return {"kind": Correction.Kind.VESSEL, "what": moved}
+    return kept | {"kind": Correction.Kind.VESSEL, "what": moved}
 
 
 def _on_the_way(request, pk: int, made: HandleMove) -> HttpResponse:
     """While a handle is dragged: keep its place, and tell the figures and the lens in use."""
-    piece = piece_on_bench(request, pk)
+    piece = piece_dragged(request, pk, made.gesture)
     if why := obstacle(piece, request.user, request.POST.get("seen", "")):
         return column(request, piece, fault=why, layers=True)
     try:
@@ -112,6 +114,10 @@ def _on_the_way(request, pk: int, made: HandleMove) -> HttpResponse:
         return column(request, piece, fault=refused.words)
     if counts:
         record_change(piece, request.user)
+        piece = piece_on_bench(request, pk)
+    else:
+        place = made.within(piece.on_bench)
+        note_move(piece.on_bench, made.gesture, _kept_move(request.user, made, place))
     return JsonResponse(_figures(read(piece, moving=True, shown=piece.on_bench), made.lens))
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import combinations
 
 import cv2
@@ -54,6 +55,7 @@ class PaletteSettings:
 
 
 PALETTE = PaletteSettings()
+CHIPS = 2048  # colours whose name a process keeps: those of some 200 pieces
 
 
 @dataclass(frozen=True)
@@ -84,15 +86,25 @@ class Swatch:
         """What it is called: by hand, or by the plain names of flower colours; of anything else its
         step.
         """
-        return self.called or (flower_name(self.own) if self.part == "flower" else self.hue)
+        return self.called or (_petal_name(self.chip) if self.part == "flower" else self.hue)
 
     @property
     def own(self) -> tuple[float, float, float]:
         """CIELAB of the material by itself: of its lit side, for petals without the warmth that
         they throw on each other.
         """
-        lab = lab_from_srgb(from_hex(self.chip))
-        return triple(own_colour(lab) if self.part == "flower" else lab)
+        return _own(self.chip, self.part == "flower")
+
+
+@lru_cache(maxsize=CHIPS)
+def _own(chip: str, petal: bool) -> tuple[float, float, float]:
+    lab = lab_from_srgb(from_hex(chip))
+    return triple(own_colour(lab) if petal else lab)
+
+
+@lru_cache(maxsize=CHIPS)
+def _petal_name(chip: str) -> str:
+    return flower_name(_own(chip, True))
 
 
 def flower_colours(lab: np.ndarray, bloom: np.ndarray, most: int = 9) -> np.ndarray:

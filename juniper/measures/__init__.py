@@ -3,7 +3,7 @@
 from juniper.measures.allround import all_round
 from juniper.measures.catalogue import DEFINITIONS, Definition
 from juniper.measures.finding import EvidenceMark, Finding, Measured, Missing
-from juniper.measures.measuring import Findings, measure, seen_from_the_side
+from juniper.measures.measuring import Findings, WarmStart, measure, seen_from_the_side, warm_start
 from juniper.measures.surface import Surface, View, stems_under, surface_of
 
 __all__ = [
@@ -16,9 +16,11 @@ __all__ = [
     "Missing",
     "Surface",
     "View",
+    "WarmStart",
     "all_round",
     "measure",
     "seen_from_the_side",
     "stems_under",
     "surface_of",
+    "warm_start",
 ]

@@ -511,11 +511,10 @@ def _bridged(
     )
     bridges = []
     for b in scene.blooms:
-        inside = (
-            np.hypot(xs - b.centre[0] * surface.scale, ys - b.centre[1] * surface.scale)
-            < b.radius * surface.scale
-        )
-        held = np.bincount(pole[at[inside]], minlength=3)[1:]
+        (x, y), radius = np.multiply(b.centre, surface.scale), b.radius * surface.scale
+        rows = slice(*np.searchsorted(ys, (y - radius, y + radius)))  # they run from the top
+        inside = np.hypot(xs[rows] - x, ys[rows] - y) < radius
+        held = np.bincount(pole[at[rows][inside]], minlength=3)[1:]
         if held.sum() and held.min() >= COLOURS.two * held.sum():
             bridges.append(b)
     marks = tuple(

@@ -12,9 +12,10 @@ off.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache, cached_property
 from itertools import product
+from typing import NamedTuple
 
 import cv2
 import numpy as np
@@ -238,13 +239,26 @@ HEAVY_SIDE = frozenset({"right-angle L", "crescent", "S-curve", "three-stem", "c
 HULLED = frozenset({"three-stem"})  # forms read from what joins the tips, open space and all
 
 
+class Laid(NamedTuple):
+    """How a form is laid on a piece: which way round (1 or -1), stretched to so many times the
+    piece's breadth and height, leaned by degrees, and shifted by so many half breadths.
+    """
+
+    way: int
+    wide: float
+    tall: float
+    lean: float = 0.0
+    shift: float = 0.0
+
+
 @dataclass(frozen=True, eq=False)
 class Fit:
-    """A form laid on a piece: its parts (m, 2) as (side, along) in pixels, the overlap 0..1, and
-    the outlines (k, 2), likewise, of what breaks out of it and of what falls short.
+    """A form laid on a piece: how, its parts (m, 2) as (side, along) in pixels, the overlap 0..1,
+    and the outlines (k, 2), likewise, of what breaks out of it and of what falls short.
     """
 
     form: str
+    how: Laid
     parts: tuple[np.ndarray, ...]
     overlap: float
     out: tuple[np.ndarray, ...]
@@ -255,7 +269,7 @@ class Fit:
 class FormFit:
     """A piece held against the form that was asked for: its `fit`, the piece's `aspect` (width over
     height), what of the overlap that leaves (0..1), and the best other form with its own overlap
-    times aspect. `value` is the measure, 0..1.
+    times aspect, laid on as `rival_how`. `value` is the measure, 0..1.
     """
 
     fit: Fit
@@ -263,6 +277,7 @@ class FormFit:
     by_aspect: float
     rival: str
     rival_value: float
+    rival_how: Laid | None = None
 
     @property
     def own(self) -> float:
@@ -309,12 +324,16 @@ def by_aspect(form: str, aspect: float) -> float:
     )
 
 
-def held_to_form(view: View, form: str) -> FormFit:
-    """A piece held against a form and all its rivals. Raises KeyError for a form that is not
-    taught, ValueError for a piece with no outline.
+def held_to_form(view: View, form: str, near: FormFit | None = None) -> FormFit:
+    """A piece held against a form and all its rivals. `near` is how it was held against them where
+    the handles lately were: then both forms are only laid on as they were there, and no better way
+    or rival is looked for. Raises KeyError for a form that is not taught, ValueError for a piece
+    with no outline.
     """
     aspect = view.plant_width / view.plant_height
     canvas = _Canvas(view)
+    if near is not None and near.fit.form == form:
+        return _held_as(canvas, near, aspect)
     fit = canvas.fit(form)
     others = {
         name: by_aspect(name, aspect) for name in ASPECTS if name != form and name not in HANGING
@@ -326,9 +345,27 @@ def held_to_form(view: View, form: str) -> FormFit:
         own = others[name] * canvas.sized(name)[0]
         if own > value:
             best, value = name, own
-    if best:
-        value = others[best] * canvas.fit(best).overlap
-    return FormFit(fit, aspect, by_aspect(form, aspect), best, value)
+    if not best:
+        return FormFit(fit, aspect, by_aspect(form, aspect), best, value)
+    other = canvas.fit(best)
+    value = others[best] * other.overlap
+    return FormFit(fit, aspect, by_aspect(form, aspect), best, value, other.how)
+
+
+def _held_as(canvas: _Canvas, near: FormFit, aspect: float) -> FormFit:
+    """A piece held against the form and the rival of another fit, both laid on as they were
+    there.
+    """
+    form, value = near.fit.form, 0.0
+    if near.rival_how is not None:
+        value = by_aspect(near.rival, aspect) * canvas.laid(near.rival, near.rival_how)[0]
+    return replace(
+        near,
+        fit=canvas.fit_as(form, near.fit.how),
+        aspect=aspect,
+        by_aspect=by_aspect(form, aspect),
+        rival_value=value,
+    )
 
 
 def fit_form(view: View, form: str) -> Fit:
@@ -383,15 +420,14 @@ class _Canvas:
         """The piece as a form reads it (bool h x w): its outline, or what joins its tips."""
         return self._hull if form in HULLED else self._plain
 
-    def laid(
-        self, form: str, way: int, wide: float, tall: float, lean: float = 0.0, shift: float = 0.0
-    ) -> tuple[float, list[np.ndarray], np.ndarray]:
+    def laid(self, form: str, how: Laid) -> tuple[float, list[np.ndarray], np.ndarray]:
         """The overlap of a form stretched, leaned and shifted, its parts, and what they cover."""
-        a = np.radians(lean)
+        a = np.radians(how.lean)
         turn = np.array([[np.cos(a), -np.sin(a)], [np.sin(a), np.cos(a)]])
-        off = [self.middle + shift * self.half, 0]
+        off = [self.middle + how.shift * self.half, 0]
         parts = [
-            self._stretched(form, part, way * wide, tall) @ turn + off for part in outlines(form)
+            self._stretched(form, part, how.way * how.wide, how.tall) @ turn + off
+            for part in outlines(form)
         ]
         trial, piece = self.drawn(parts), self.piece(form)
         union = cv2.countNonZero(piece | trial)
@@ -407,24 +443,28 @@ class _Canvas:
             high[part[:, 1] < 0] = tall * self.fall / lowest
         return np.column_stack([part[:, 0] * wide * self.half, part[:, 1] * high])
 
-    def sized(self, form: str) -> tuple[float, tuple[int, float, float]]:
+    def sized(self, form: str) -> tuple[float, Laid]:
         """The best overlap of a form that stands upright in its place, and the way round and the
         stretch that give it.
         """
-        sizes = product((1, -1) if form in HEAVY_SIDE else (1,), FORM_FIT.stretch, FORM_FIT.stretch)
-        return max(
-            ((self.laid(form, *size)[0], size) for size in sizes), key=lambda found: found[0]
-        )
+        ways = (1, -1) if form in HEAVY_SIDE else (1,)
+        sizes = [Laid(*at) for at in product(ways, FORM_FIT.stretch, FORM_FIT.stretch)]
+        return max(((self.laid(form, s)[0], s) for s in sizes), key=lambda found: found[0])
 
     def fit(self, form: str) -> Fit:
         """The form where it overlaps most: size first, then lean and place, for the one hardly
         changes the other.
         """
         _, size = self.sized(form)
-        best, parts, trial = max(
-            (self.laid(form, *size, *at) for at in product(FORM_FIT.leans, FORM_FIT.shifts)),
-            key=lambda found: found[0],
-        )
+        ways = [
+            size._replace(lean=lean, shift=shift)
+            for lean, shift in product(FORM_FIT.leans, FORM_FIT.shifts)
+        ]
+        return self.fit_as(form, max(ways, key=lambda how: self.laid(form, how)[0]))
+
+    def fit_as(self, form: str, how: Laid) -> Fit:
+        """The form laid on in one way."""
+        best, parts, trial = self.laid(form, how)
         piece, least = self.piece(form), max(6.0, float(trial.sum()))
 
         def edges(mask: np.ndarray, share: float) -> tuple[np.ndarray, ...]:
@@ -437,6 +477,7 @@ class _Canvas:
 
         return Fit(
             form,
+            how,
             tuple(parts),
             float(best),
             edges(piece & (1 - trial), FORM_FIT.out),

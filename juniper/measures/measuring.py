@@ -9,7 +9,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from contextlib import suppress
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 import numpy as np
@@ -42,7 +43,7 @@ from juniper.measures.finding import (
     finding_of,
     missing_of,
 )
-from juniper.measures.form import ASPECTS, drawn_fit, held_to_form
+from juniper.measures.form import ASPECTS, FormFit, drawn_fit, held_to_form
 from juniper.measures.seeing import DATUM_HOLDS, SEEING
 from juniper.measures.surface import Surface, View, stems_under
 from juniper.scene.container.datum import HANDLES, Datum
@@ -73,6 +74,16 @@ class MeasuringSettings:
 
 
 MEASURING = MeasuringSettings()
+
+
+@dataclass(frozen=True, eq=False)
+class WarmStart:
+    """What was found where the handles lately were, to be taken over while one of them moves: the
+    uncertainty of each measure, and how the form that is asked for was laid on the piece.
+    """
+
+    unsure: Mapping[str, float] = field(default_factory=dict)
+    held: FormFit | None = None
 
 
 @dataclass(frozen=True)
@@ -178,14 +189,14 @@ def measure(
     form: str = "",
     stems: tuple[Stem, ...] | None = None,
     asked: Asked = ASKED,
-    unsure: Mapping[str, float] | None = None,
+    start: WarmStart | None = None,
     focal_put: bool = False,
     weighing: str = LIGHTNESS,
 ) -> Findings:
     """Every measure of a piece under a datum and focal point (both in photograph pixels); `form` is
     the one the brief asks for, and `stems` the main lines in force (those found under this datum,
-    if None); `asked` what the brief asks of the colours. `unsure` has uncertainties found near
-    by, by measure, to be taken over while a handle moves; `focal_put` is whether a person put the
+    if None); `asked` what the brief asks of the colours. `start` is given while a handle
+    moves, and what to add opposite is then not looked for; `focal_put` is whether a person put the
     focal point, and `weighing` what visual weight is read from, one of
     juniper.colour.heaviness.WEIGHINGS.
 
@@ -201,6 +212,7 @@ def measure(
         pulls=pulls_of(scene.palette) if weighing == COLOUR else (),
     )
     cm = container_height_cm / view.container_height if container_height_cm else None
+    near = start or WarmStart()
     found: dict[str, Finding] = {}
     scales = None
     stands = view.plant_height > 0.02 * view.container_height
@@ -214,11 +226,11 @@ def measure(
             }
         )
     else:
-        found.update(_geometry(view, cm, scene, unsure or {}))
+        found.update(_geometry(view, cm, scene, near.unsure))
         # what to add opposite waits until the handle rests
-        scales = scales_of(view, scene) if unsure is None else None
+        scales = scales_of(view, scene) if start is None else None
         found.update(_outline(view))
-        found.update(_form(view, form))
+        found.update(_form(view, form, near.held))
         found.update(_of_blooms(view, scene))
         found.update(_of_stems(view, stems))
         found["table_height"] = _table_height(view, cm)
@@ -234,7 +246,7 @@ def measure(
         }
     found.update(colour_findings(view, scene, asked))
     unsteady = dict(scene.unsteady)
-    found = {name: _seen(f, unsteady, unsure or {}, focal_put) for name, f in found.items()}
+    found = {name: _seen(f, unsteady, near.unsure, focal_put) for name, f in found.items()}
     if cm:
         found = {
             name: replace(f, arithmetic=_with_centimetres(f.arithmetic, cm))
@@ -331,6 +343,21 @@ def _with_centimetres(words: str, cm: float) -> str:
     return PIXELS.sub(lambda found: f"{found[0]} ({length(float(found[1]) * cm)})", words)
 
 
+def warm_start(
+    surface: Surface, scene: Scene, datum: Datum, focal_at: Point | None, form: str = ""
+) -> WarmStart:
+    """What to take over while the handles move from this datum and focal point (photograph pixels)
+    on, for a piece that is to be of a `form`.
+    """
+    found = measure(surface, scene, datum, focal_at, stems=())
+    unsure = {name: f.uncertainty for name, f in found.by_name.items() if isinstance(f, Measured)}
+    held = None
+    if form in ASPECTS:
+        with suppress(ValueError):
+            held = held_to_form(View(surface, datum, focal_at, pose=scene.pose), form)
+    return WarmStart(unsure, held)
+
+
 @dataclass(frozen=True)
 class _Shift:
     """A part of the datum or the camera that may be off: what it is called, the view off one way
@@ -412,7 +439,7 @@ ARITHMETIC: dict[str, Callable[[View, float], str]] = {
 def _geometry(
     view: View, cm: float | None, scene: Scene, unsure: Mapping[str, float]
 ) -> dict[str, Finding]:
-    shifts = _shifts(view)
+    shifts: list[_Shift] = []
     edge = MEASURING.edge / view.surface.scale / view.plant_height
     words = {**proportion.arithmetic(view, cm), **balance.arithmetic(view)}
     marks = _marks(view, scene)
@@ -426,7 +453,10 @@ def _geometry(
         if not np.isfinite(value):
             out[name] = missing_of(name, UNTOLD.get(name, "nothing lies on one side of the axis"))
             continue
-        parts = [] if name in unsure else _variances(function, shifts)
+        parts = []
+        if name not in unsure:
+            shifts = shifts or _shifts(view)
+            parts = _variances(function, shifts)
         rest = 0.0
         if name in NEEDS_FOCAL:
             half_width = max(view.plant_width / 2, 1)
@@ -617,13 +647,13 @@ def _outline(view: View) -> dict[str, Finding]:
     return {f.name: f for f in found}
 
 
-def _form(view: View, form: str) -> dict[str, Finding]:
+def _form(view: View, form: str, near: FormFit | None = None) -> dict[str, Finding]:
     if not form:
         return {
             name: missing_of(name, "the brief asks for no form", applies=False) for name in FORM
         }
     try:
-        held = held_to_form(view, form)
+        held = held_to_form(view, form, near)
     except (KeyError, ValueError):
         return {
             name: missing_of(

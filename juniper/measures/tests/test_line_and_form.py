@@ -87,6 +87,20 @@ class Forms(unittest.TestCase):
         self.assertAlmostEqual(dome.value, dome.own - (dome.rival_value - dome.own))
         self.assertIn("the round fits better", dome.words)
 
+    def test_while_a_handle_moves_both_forms_lie_as_they_lay(self):
+        before = held_to_form(drawn("round", 160, 180), "fan")
+        again = held_to_form(drawn("round", 160, 180), "fan", before)
+        self.assertEqual((again.value, again.rival), (before.value, "round"))
+        self.assertEqual(again.fit.how, before.fit.how)
+        narrow = held_to_form(drawn("round", 60, 180), "fan", before)
+        self.assertEqual((narrow.rival, narrow.fit.how), ("round", before.fit.how))
+        self.assertAlmostEqual(narrow.by_aspect, by_aspect("fan", 121 / 180.5), delta=0.01)
+        # a better way to lay it on is looked for once the handle rests
+        self.assertLessEqual(narrow.fit.overlap, fit_form(drawn("round", 60, 180), "fan").overlap)
+        # another form than that of the start is held anew
+        other = held_to_form(drawn("round", 160, 180), "round", before)
+        self.assertEqual((other.fit.form, other.rival), ("round", "fan"))
+
     def test_what_an_aspect_leaves_of_an_overlap(self):
         # A fan is taught 1 to 2.2 times as wide as high, limits .75 and 2.7; halfway between by the
         # logarithm three quarters are left.

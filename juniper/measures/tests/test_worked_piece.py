@@ -15,7 +15,7 @@ import numpy as np
 
 from juniper.colour import Swatch
 from juniper.colour.ratios import DOUBTED, STEADY
-from juniper.measures import View, balance, measure, outline, space, surface_of
+from juniper.measures import View, WarmStart, balance, measure, outline, space, surface_of
 from juniper.measures.counterweight import scales_of
 from juniper.measures.measuring import GEOMETRY, NEEDS_FOCAL, Findings
 from juniper.measures.saliency import ROOM, SMOOTH, WIDE, eye_map
@@ -236,7 +236,7 @@ class Worked(unittest.TestCase):
         )
 
     def test_uncertainties_found_near_by_are_taken_over(self):
-        moving = worked(unsure=dict.fromkeys(GEOMETRY, 0.125))
+        moving = worked(start=WarmStart(dict.fromkeys(GEOMETRY, 0.125)))
         for name in ("height_ratio", "left_area_share", "focal_height"):
             self.assertEqual(moving[name].uncertainty, 0.125, name)
         self.assertIsNone(moving.scales)  # what to add opposite waits until the handle rests
