@@ -228,18 +228,31 @@ class Assessment:
     stages: Mapping[str, Findings] = field(default_factory=dict)
     staged: Mapping[str, PieceView] = field(default_factory=dict)
 
+    def without_pictures(self) -> Assessment:
+        """The same without what holds pictures, to be kept: its views and stages, and the scales by
+        which another rule set would add opposite.
+        """
+        own = {name: replace(found, scales=None) for name, found in self.own.items()}
+        return replace(
+            self, views=(), staged={}, own=own, findings=replace(self.findings, scales=None)
+        )
+
+    def _serves(self, rules: RuleSet) -> bool:
+        """Whether a rule set can judge by the findings as they are."""
+        return rules.weighing == self.findings.weighing and self.findings.scales is not None
+
     def under(self, rules: RuleSet) -> Assessment:
         """The same piece, brief and word under another rule set; measured again where that reads
         visual weight in another way.
         """
-        if rules.weighing != self.findings.weighing:
+        if not self._serves(rules):
             return assess(self.views, self.brief, rules, self.word, stages=self.staged)
         new = replace(self, verdict=self.verdict_under(rules))
         return replace(new, verdict=replace(new.verdict, next_cut=_tried(new)))
 
     def verdict_under(self, rules: RuleSet) -> Verdict:
         """What another rule set says of the same piece; its next cut is not tried on the piece."""
-        if rules.weighing != self.findings.weighing:
+        if not self._serves(rules):
             return assess(self.views, self.brief, rules, self.word, stages=self.staged).verdict
         return _verdict(self.findings, rules, self.brief, self.word, self.stages)
 

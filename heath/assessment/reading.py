@@ -40,12 +40,13 @@ from juniper.assessment import (
     measured_view,
     view_of,
 )
+from juniper.lengths import unit
 from juniper.measures import Findings, View, WarmStart, surface_of, warm_start
 from juniper.measures.focal import focal_doubt
 from juniper.measures.lines import stem_lean, stem_length
 from juniper.measures.matching import FROM
 from juniper.rules import Brief as CoreBrief
-from juniper.rules import Ceiling, Verdict
+from juniper.rules import Ceiling, RuleSet, Verdict
 from juniper.rules import Override as CoreOverride
 from juniper.scene import Bloom, Datum, Raster, Scene, Stem, Vessel, like_blooms, prepare
 from juniper.scene.blooms import BLOOM
@@ -227,6 +228,7 @@ class Corrected:
     laid_over: Corrections
     moved: frozenset[str]
     view: PieceView
+    facts: tuple  # all that the view follows from
 
 
 def _see(photograph: Photograph, moving: bool = False) -> Corrected:
@@ -237,18 +239,23 @@ def _see(photograph: Photograph, moving: bool = False) -> Corrected:
     corrections = tuple(made if moving else made.select_related("made_by"))
     over, put = laid_over(corrections), handles_put(corrections)
     scene, raster = corrected(photograph, over)
-    stems, vessels = Correction.Kind.STEM, Correction.Kind.VESSEL
+    stems, vessels = (
+        tuple(c.as_core() for c in corrections if c.kind == kind and not c.undone)
+        for kind in (Correction.Kind.STEM, Correction.Kind.VESSEL)
+    )
     view = view_of(
         scene,
         raster,
         surface(photograph, over),
         photograph.view,
         put,
-        tuple(c.as_core() for c in corrections if c.kind == stems and not c.undone),
+        stems,
         first_stems(photograph, over) if moving else None,
-        tuple(c.as_core() for c in corrections if c.kind == vessels and not c.undone),
+        vessels,
     )
-    return Corrected(photograph, corrections, over, frozenset(put), view)
+    laid = (*sorted(put.items()), moving, stems, vessels)
+    facts = (photograph.pk, photograph.raster.name, tuple(c.pk for c in over), *laid)
+    return Corrected(photograph, corrections, over, frozenset(put), view, facts)
 
 
 def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) -> Reading:
@@ -263,7 +270,7 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
     others = [p for p in map(piece.view, names) if p is not None and p.scene]
     seen = {front.pk: _see(front, moving)} | {p.pk: _see(p, moving=True) for p in others}
     making = {
-        str(stage): _see(p, moving=True).view
+        str(stage): _see(p, moving=True)
         for stage in STAGE_VIEWS
         if (p := piece.view(stage)) is not None and p.scene
     }
@@ -272,15 +279,9 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
         tuple(s for s in said.all() if not s.taken_back) for said in (piece.overrides, piece.caps)
     )
     answers = {a.rule: a.value for a in piece.answers.all()}
-    views = tuple(s.view for s in seen.values())
-    assessment = assess(
-        views,
-        brief,
-        piece.brief.rules,
-        _word(overrides, caps, answers),
-        _start_while(moving, seen[front.pk], brief.form),
-        making,
-    )
+    word = _word(overrides, caps, answers)
+    start = _start_while(moving, seen[front.pk], brief.form)
+    assessment = _assessed(tuple(seen.values()), making, brief, piece.brief.rules, word, start)
     at, own = seen[front.pk], assessment.own[FRONT]
     if shown != front:
         at = _see(shown, moving)
@@ -305,6 +306,36 @@ def read(piece: Piece, moving: bool = False, shown: Photograph | None = None) ->
         assessment,
         at.view,
     )
+
+
+# assessments that a process keeps, some .2 MB each: those of the pieces that people look at
+_ASSESSED: LRUCache[tuple, Assessment] = LRUCache(4 * OPEN)
+_ASSESSED_LOCK = RLock()
+
+
+def _assessed(
+    seen: tuple[Corrected, ...],
+    making: dict[str, Corrected],
+    brief: CoreBrief,
+    rules: RuleSet,
+    word: Word,
+    start: WarmStart | None,
+) -> Assessment:
+    """A piece held against its rules; as it was before where nothing that this hangs on changed."""
+    views, staged = tuple(s.view for s in seen), {name: s.view for name, s in making.items()}
+    if start is not None:
+        return assess(views, brief, rules, word, start, staged)
+    pictures = (*(s.facts for s in seen), *((n, s.facts) for n, s in making.items()))
+    said = (word.overrides, word.ceilings, *sorted(word.answers.items()))
+    key = (pictures, brief, rules, said, unit())
+    with _ASSESSED_LOCK:
+        before = _ASSESSED.get(key)
+    if before is not None:
+        return replace(before, views=views, staged=staged)
+    found = assess(views, brief, rules, word, stages=staged)
+    with _ASSESSED_LOCK:
+        _ASSESSED[key] = found.without_pictures()
+    return found
 
 
 def _word(overrides, caps, answers) -> Word:

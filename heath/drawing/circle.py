@@ -5,6 +5,7 @@ SVG.
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -19,6 +20,7 @@ INNER = 104.0  # of the disc on which the colours lie
 BREADTH = 300.0  # of the bars
 DOUBTFUL = 5  # parts of a hundred: a standard uncertainty from which a look is worth it
 SHOWN = 0.02  # share from which a colour is shown
+PALETTES = 256  # of which a process keeps what is drawn: a palette does not change
 NUMBER = 7.0  # radius of a number, to keep clear of smaller discs
 
 
@@ -57,6 +59,7 @@ def _step(number: int) -> dict:
 RING = [_step(n) for n in range(12)]
 
 
+@lru_cache(maxsize=PALETTES)
 def circle_of(palette: tuple[Swatch, ...]) -> dict:
     """Ring and dots: a colour lies by its hue, further out the deeper it is, and is as large as its
     share; numbered as the list beside it.

@@ -1,5 +1,7 @@
 """A palette as other eyes see it, beside the brief's own, and before a cloth or wall."""
 
+from functools import lru_cache
+
 import numpy as np
 from django.utils.html import format_html, format_html_join
 
@@ -14,6 +16,7 @@ COUNTED = 0.05  # share from which a colour is looked at by other eyes
 LOST = 12.0  # CIEDE2000 to what is behind it under which a colour hardly shows
 
 
+PALETTES = 256  # of which a process keeps what is drawn: a palette does not change
 THERE = 18.0  # CIEDE2000 to the nearest colour of a palette under which a wished one is there
 
 
@@ -34,17 +37,18 @@ def cone_filters():
     )
 
 
+@lru_cache(maxsize=PALETTES)
 def confusions(palette):
     """(kind of eye, colour, colour) of a palette's flowers that such an eye can hardly tell
     apart.
     """
     flowers = [s for s in palette if s.part == "flower" and s.share >= COUNTED]
     srgb = np.array([from_hex(s.chip) for s in flowers]).reshape(-1, 3)
-    return [
+    return tuple(
         (kind, flowers[i].name, flowers[j].name)
         for kind in MATRICES
         for i, j in confused(srgb, kind)
-    ]
+    )
 
 
 def wished_of(palette, wished):
