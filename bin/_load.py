@@ -21,10 +21,31 @@ from pathlib import Path
 from urllib.parse import urlencode
 
 from _house import House
-from _people import LONGEST_REST, PAUSE
+from _people import PAUSE, rest_after
 
 THINKING = 60.0  # seconds a person looks at a page before the next, about
 SECONDS = 90.0
+MEASURED, CLASSES = 20, 4  # pieces of a class, and classes that are marked at once
+# further classes whose pieces look like those of the first
+FURTHER = """
+from heath.assessment.models import Photograph, Piece
+from heath.assessment.snapshot import keep_later
+from heath.briefs.models import Brief
+from heath.classes.models import Course, Student
+first = Brief.objects.get()
+for n in range(%d):
+    course = Course.objects.create(school=first.course.school, name=f"Class {n}", term="Autumn")
+    brief = Brief.objects.get(pk=first.pk)
+    brief.pk, brief.course = None, course
+    brief.save()
+    for photograph in Photograph.objects.filter(piece__brief=first):
+        student = Student.objects.create(course=course, name=photograph.piece.student.name)
+        piece = Piece.objects.create(brief=brief, student=student, state="marking")
+        photograph.pk, photograph.piece = None, piece
+        photograph.digest = f"{n}{photograph.digest[1:]}"
+        photograph.save()
+        keep_later(piece.pk)
+"""
 WARMING = 15.0  # seconds at the start that are not counted
 
 
@@ -33,6 +54,11 @@ class Load:
 
     def __init__(self, one: House, seconds: float):
         self.one, self.seconds = one, seconds
+        rows = one.ask(
+            "SELECT brief_id, array_agg(id ORDER BY id) FROM assessment_piece"
+            " WHERE state = 'marking' GROUP BY 1 ORDER BY 1"
+        )
+        self.classes: list[tuple[int, list[int]]] = [(brief, pieces) for brief, pieces in rows]
         self.times: dict[str, list[float]] = defaultdict(list)
         self.faults: dict[str, int] = defaultdict(int)
         self.lock = threading.Lock()
@@ -69,17 +95,17 @@ class Load:
         return took
 
     def look(self, number: int) -> None:
-        """A person who goes from page to page."""
+        """A person who goes from page to page of one class."""
         rng = random.Random(number)
+        brief, pieces = self.classes[number % len(self.classes)]
         link = self._link(number)
         time.sleep(rng.uniform(0, THINKING))
         while not self.over:
-            piece = rng.choice(self.one.pieces[:20])
             kind, path = rng.choice(
                 (
                     ("term", "/"),
-                    ("bench", f"/pieces/{piece}/"),
-                    ("wall", f"/briefs/{self.one.brief}/"),
+                    ("bench", f"/pieces/{rng.choice(pieces)}/"),
+                    ("wall", f"/briefs/{brief}/"),
                 )
             )
             self.ask(link, kind, path)
@@ -90,14 +116,15 @@ class Load:
         """A hand that drags without an end."""
         rng = random.Random(1000 + number)
         link = self._link(number)
-        n = 0
+        n, rest = 0, 0.0
         while not self.over:
             n += 1
             place = {"x": at[0] + rng.uniform(-9, 9), "y": at[1] + rng.uniform(-9, 9)}
             gesture = f"drag-{number}-{n // 40:04d}"
             body = urlencode({"handle": "base", "gesture": gesture, "lens": "proportion"} | place)
             took = self.ask(link, "move", f"/pieces/{piece}/move/", body)
-            time.sleep(max(PAUSE - took, min(took, LONGEST_REST)))
+            rest = rest_after(took, rest)
+            time.sleep(max(PAUSE - took, rest))
 
     def send(self, an_hour: float) -> None:
         """Photographs that come in."""
@@ -149,11 +176,20 @@ def _spread(times: list[float]) -> dict[str, float]:
 
 
 def hands_of(one: House, many: int) -> list[tuple[int, tuple[float, float]]]:
-    """A piece and the place of its container's foot, for each hand."""
+    """A piece and the place of its container's foot, for each hand: as many of each class."""
     rows = one.ask(
-        "SELECT piece_id, scene->'datum'->'base' FROM assessment_photograph ORDER BY piece_id"
+        "SELECT piece_id, scene->'datum'->'base', row_number() OVER"
+        " (PARTITION BY piece.brief_id ORDER BY piece_id) AS place"
+        " FROM assessment_photograph JOIN assessment_piece piece ON piece.id = piece_id"
+        " ORDER BY place, piece_id"
     )
-    return [(piece, tuple(base)) for piece, base in rows][:many]
+    return [(piece, tuple(base)) for piece, base, _ in rows][:many]
+
+
+def _kept(one: House) -> bool:
+    """Whether it is kept how every piece stands, as it is on a site that has run for a day."""
+    ((pieces,),) = one.ask("SELECT count(*) FROM assessment_piece WHERE state = 'marking'")
+    return one.ask("SELECT count(*) FROM assessment_piecesnapshot") == [(pieces,)]
 
 
 def _pinned(one: House, core: int) -> None:
@@ -173,7 +209,9 @@ def loaded(people: int, dragging: int, an_hour: float, seconds: float, cores: in
         folder.chmod(0o755)
         one = House(folder, students=26, workers=1, web_processes=1 if cores else 2)
         try:
-            one.set_up(measured=20)
+            one.set_up(measured=MEASURED)
+            one.manage("shell", "-c", FURTHER % (CLASSES - 1))
+            one.until(partial(_kept, one), 300)
             for core in range(cores):
                 other = one.second_machine(web_processes=1, workers=1) if core else one
                 one.until(partial(one.answers, other.port), 90)

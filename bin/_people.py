@@ -18,7 +18,17 @@ from _cluster import die_with_parent, free_port
 
 SECONDS = 12.0  # of dragging
 PAUSE = 0.05  # seconds between two moves of a hand: a pointer's events as the page sends them
-LONGEST_REST = 0.4  # seconds; as the page's outbox.js has it
+# as the page's outbox.js has them; seconds
+SWIFT, LESS, LONGEST_REST = 0.15, 0.04, 1.0
+MORE = 1.5  # times
+
+
+def rest_after(took: float, before: float) -> float:
+    """Seconds a hand rests after an answer that took so many, as the page does it; `before` is its
+    last rest.
+    """
+    rest = MORE * before if took > SWIFT else before - LESS
+    return min(max(rest, took), LONGEST_REST)
 
 
 def ninety_fifth(times: list[float]) -> float:
@@ -88,7 +98,7 @@ def _dragged(port: int, session: str, hands, seconds: float) -> list[float]:
             "X-CSRFToken": token,
             "Cookie": f"sessionid={session}; csrftoken={token}",
         }
-        ends, n = time.perf_counter() + seconds, 0
+        ends, n, rest = time.perf_counter() + seconds, 0, 0.0
         while time.perf_counter() < ends:
             n += 1
             at = {"x": place[0] + rng.uniform(-9, 9), "y": place[1] + rng.uniform(-9, 9)}
@@ -109,7 +119,8 @@ def _dragged(port: int, session: str, hands, seconds: float) -> list[float]:
                 raise SystemExit(f"A move answered {answer.status}.")
             with lock:
                 times.append(took)
-            time.sleep(max(PAUSE - took, min(took, LONGEST_REST)))
+            rest = rest_after(took, rest)
+            time.sleep(max(PAUSE - took, rest))
 
     threads = [threading.Thread(target=drag, args=(n, *hand)) for n, hand in enumerate(hands)]
     for thread in threads:

@@ -22,7 +22,7 @@ SIDE = 0.3  # of the container's height: room on both sides of a piece together
 STUDENT, MARK = "student", "mark"
 READY = (Piece.State.MARKING, Piece.State.MARKED, Piece.State.RETURNED)
 NONE = "not measured"
-READING = 0.5  # seconds of a page: pieces that have changed are read anew for so long
+READING = 0.25  # seconds of a page: pieces that have changed are read anew for so long
 ALONE = (-2.0, 1.06)  # container heights: where a wall without pieces begins and ends
 
 

@@ -28,10 +28,18 @@ test("another gesture waits behind", () => {
   assert.deepEqual(queued(waiting, place("a", 3), false).length, 3);
 });
 
-test("a handle on its way rests as long as its answer took, and one let go not at all", () => {
-  assert.equal(restAfter(120, { lens: "proportion" }), 120);
-  assert.equal(restAfter(5000, { lens: "" }), 400);
-  assert.equal(restAfter(120, { rests: 1 }), 0);
+test("a handle on its way rests longer while answers are slow, up to a second", () => {
+  assert.equal(restAfter(200, 0), 200);
+  assert.equal(restAfter(200, 200), 300);
+  assert.equal(restAfter(151, 800), 1000);
+  assert.equal(restAfter(5000, 0), 1000);
+});
+
+test("it rests less again while answers are swift, and never less than they took", () => {
+  assert.equal(restAfter(150, 500), 460);
+  assert.equal(restAfter(60, 460), 420);
+  assert.equal(restAfter(60, 80), 60);
+  assert.equal(restAfter(60, 0), 60);
 });
 
 test("the waiting changes themselves are not altered", () => {

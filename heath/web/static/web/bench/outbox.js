@@ -8,12 +8,18 @@ export function queued(waiting, entry, busy) {
   return overtakes ? [...waiting.slice(0, last), entry] : [...waiting, entry];
 }
 
-const LONGEST_REST = 400; // milliseconds
+const SWIFT = 150; // milliseconds that an answer takes at most while a site is not busy
+const LESS = 40; // milliseconds by which a rest becomes shorter
+const MORE = 1.5; // times as long as it becomes
+const LONGEST_REST = 1000; // milliseconds
 
-// Milliseconds to wait after an answer that took so many, before a handle on its way is sent again:
-// hands that drag at once leave each other half of a busy site. What rests is sent at once.
-export function restAfter(took, values) {
-  return "lens" in values ? Math.min(took, LONGEST_REST) : 0;
+// Milliseconds to rest after an answer that took so many, before a handle on its way is sent again;
+// `before` is the last rest. Hands that drag at once on a busy site each send less often until it
+// answers swiftly again, so that figures are late by a rest and not by a queue (additive increase
+// of the rate, multiplicative decrease: Chiu & Jain 1989).
+export function restAfter(took, before) {
+  const rest = took > SWIFT ? MORE * before : before - LESS;
+  return Math.min(Math.max(rest, took), LONGEST_REST);
 }
 
 // What an answer's status means for a change: it has arrived, it is refused for good, or it is to

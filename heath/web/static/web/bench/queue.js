@@ -4,7 +4,7 @@ import { afterStatus, notSaved, queued, restAfter } from "./outbox.js";
 export const queue = {
   queue: [],
   busy: false,
-  answered: { at: 0, took: 0 },
+  answered: { at: 0, rest: 0 },
   again: 0,
   // Requests that change the piece: all so far, and those not yet answered.
   changes: 0,
@@ -50,10 +50,10 @@ export const queue = {
     clearTimeout(this.again);
     if (this.busy || !this.queue.length) return;
     const { to, values } = this.queue[0];
-    const { at, took } = this.answered;
-    const rest = at + restAfter(took, values) - performance.now();
-    if (rest > 0) {
-      this.again = setTimeout(() => this.work(), rest);
+    // A handle on its way rests between two moves; one that was let go is sent at once.
+    const wait = this.answered.at + this.answered.rest - performance.now();
+    if ("lens" in values && wait > 0) {
+      this.again = setTimeout(() => this.work(), wait);
       return;
     }
     this.busy = true;
@@ -73,7 +73,7 @@ export const queue = {
       fetch(to, { method: "POST", body: data, headers: { "X-CSRFToken": this.$root.dataset.csrf } })
         .then((answer) => {
           const at = performance.now();
-          this.answered = { at, took: at - began };
+          this.answered = { at, rest: restAfter(at - began, this.answered.rest) };
           return this.arrived(answer, failed);
         })
         .catch(() => failed(0));
