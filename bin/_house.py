@@ -71,6 +71,7 @@ class House:
         self.db_port = int(more.get("db_port", self.db_port))
         self.ports = [self.port]
         self.turn = 0
+        self.root = ROOT  # the release that is run
         self.others: list[House] = []
         self.write_settings()
 
@@ -96,14 +97,14 @@ class House:
         kept = {k: v for k, v in os.environ.items() if not k.startswith("HEATH_")}
         return kept | {
             "HEATH_CONFIG": str(self.folder / "settings.toml"),
-            "PYTHONPATH": str(ROOT),
+            "PYTHONPATH": str(self.root),
             "PYTHONDONTWRITEBYTECODE": "",
         }
 
     def command(self, *words: str, check: bool = True) -> subprocess.CompletedProcess:
         done = subprocess.run(
             [sys.executable, *words],
-            cwd=ROOT,
+            cwd=self.root,
             env=self.environment,
             capture_output=True,
             text=True,
@@ -119,7 +120,7 @@ class House:
     def start(self, wait: bool = True) -> None:
         with (self.folder / "serve.log").open("ab") as log:
             self.serving = subprocess.Popen(
-                [*self.wrapped, sys.executable, str(ROOT / "bin" / "_serve.py")],
+                [*self.wrapped, sys.executable, str(self.root / "bin" / "_serve.py")],
                 env=self.environment,
                 stdout=log,
                 stderr=log,
@@ -129,14 +130,15 @@ class House:
         if wait:
             self.until(self.alive, 120)
 
-    def second_machine(self, **changed: object) -> House:
+    def second_machine(self, sees_files: bool = False, **changed: object) -> House:
         """Another machine of the same installation: the same database and storage, a folder of its
-        own.
+        own, and the photographs in it where it `sees_files`.
         """
         folder = self.folder / f"machine-{len(self.others) + 2}"
         folder.mkdir()
         (folder / "data").mkdir()
-        (folder / "data" / "static").symlink_to(self.data / "static")
+        for name in ("static", "media") if sees_files else ("static",):
+            (folder / "data" / name).symlink_to(self.data / name)
         more = self.more | {"db_private": False, "db_port": self.db_port} | changed
         other = House(folder, **more)
         self.others.append(other)

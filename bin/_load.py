@@ -25,6 +25,8 @@ from _people import PAUSE, rest_after
 
 THINKING = 60.0  # seconds a person looks at a page before the next, about
 SECONDS = 90.0
+PAGES = ("term", "bench", "wall")
+ALONE = 10  # of each kind that are asked for alone
 MEASURED, CLASSES = 20, 4  # pieces of a class, and classes that are marked at once
 # further classes whose pieces look like those of the first
 FURTHER = """
@@ -63,6 +65,7 @@ class Load:
         self.faults: dict[str, int] = defaultdict(int)
         self.lock = threading.Lock()
         self.begin = time.monotonic()
+        self.cores: dict[str, float] = {}
 
     @property
     def over(self) -> bool:
@@ -92,6 +95,7 @@ class Load:
                 self.faults[f"{kind} {status}"] += 1
             if began > self.begin + WARMING:
                 self.times[kind].append(took)
+        link.close()  # as nginx, which keeps no connection to a site's machines
         return took
 
     def look(self, number: int) -> None:
@@ -101,28 +105,44 @@ class Load:
         link = self._link(number)
         time.sleep(rng.uniform(0, THINKING))
         while not self.over:
-            kind, path = rng.choice(
-                (
-                    ("term", "/"),
-                    ("bench", f"/pieces/{rng.choice(pieces)}/"),
-                    ("wall", f"/briefs/{brief}/"),
-                )
-            )
-            self.ask(link, kind, path)
-            link.close()  # a server closes what is idle for so long
+            kind = rng.choice(PAGES)
+            self.ask(link, kind, self.path(kind, brief, rng.choice(pieces)))
             time.sleep(rng.uniform(0.5, 1.5) * THINKING)
+
+    def path(self, kind: str, brief: int, piece: int) -> str:
+        """The address of a page."""
+        return {"term": "/", "bench": f"/pieces/{piece}/", "wall": f"/briefs/{brief}/"}[kind]
+
+    def alone(self, hands: list) -> dict[str, int]:
+        """Milliseconds of each kind, and of all pages, while nobody else asks for anything (median
+        of ten): what this machine is worth at the moment.
+        """
+        (brief, pieces), link = self.classes[0], self._link(0)
+        took = {
+            kind: [self.ask(link, kind, self.path(kind, brief, p)) for p in pieces[:ALONE]]
+            for kind in PAGES
+        }
+        took["pages"] = [t for kind in PAGES for t in took[kind]]
+        piece, at = hands[0]
+        took["move"] = [self.move(link, 999, piece, at, n) for n in range(2 * ALONE)][ALONE:]
+        link.close()
+        self.begin = time.monotonic()
+        return {kind: round(1000 * statistics.median(times)) for kind, times in took.items()}
+
+    def move(self, link, number: int, piece: int, at: tuple[float, float], n: int) -> float:
+        """One move of a hand's drag; how many seconds it took."""
+        place = {"x": at[0] + n % 17 - 8, "y": at[1] + n % 13 - 6}
+        gesture = f"drag-{number}-{n // 40:04d}"
+        body = urlencode({"handle": "base", "gesture": gesture, "lens": "proportion"} | place)
+        return self.ask(link, "move", f"/pieces/{piece}/move/", body)
 
     def drag(self, number: int, piece: int, at: tuple[float, float]) -> None:
         """A hand that drags without an end."""
-        rng = random.Random(1000 + number)
         link = self._link(number)
         n, rest = 0, 0.0
         while not self.over:
             n += 1
-            place = {"x": at[0] + rng.uniform(-9, 9), "y": at[1] + rng.uniform(-9, 9)}
-            gesture = f"drag-{number}-{n // 40:04d}"
-            body = urlencode({"handle": "base", "gesture": gesture, "lens": "proportion"} | place)
-            took = self.ask(link, "move", f"/pieces/{piece}/move/", body)
+            took = self.move(link, number, piece, at, n)
             rest = rest_after(took, rest)
             time.sleep(max(PAUSE - took, rest))
 
@@ -149,20 +169,44 @@ class Load:
         threads = [threading.Thread(target=f, args=a, daemon=True) for f, a in work]
         for thread in threads:
             thread.start()
+        time.sleep(WARMING)
+        before = self.used()
         while not self.over:
             time.sleep(0.5)
+        after = self.used()
+        self.cores = {k: round((after[k] - before[k]) / self.seconds, 2) for k in after}
         for thread in threads[:-1]:
             thread.join(60)
 
+    def used(self) -> dict[str, float]:
+        """Seconds of processor time so far, by what used them."""
+        kinds = {"web": "heath.config.serving", "workers": "procrastinate", "database": "postgres"}
+        own = time.process_time()
+        return {"load": own} | {
+            kind: sum(_seconds(pid) for h in (self.one, *self.one.others) for pid in h.children(w))
+            for kind, w in kinds.items()
+        }
+
     def figures(self) -> dict:
-        """Count, median and 95th percentile in milliseconds of each kind, and what went wrong."""
-        pages = [t for kind in ("term", "bench", "wall") for t in self.times[kind]]
+        """Count, median and 95th percentile in milliseconds of each kind, what went wrong, and how
+        many cores were used by what.
+        """
+        pages = [t for kind in PAGES for t in self.times[kind]]
         kinds = {"pages": pages} | {k: v for k, v in self.times.items() if v}
         more = {
             "moves_a_second": round(len(self.times["move"]) / self.seconds, 1),
             "faults": dict(self.faults),
+            "cores": self.cores,
         }
         return {k: _spread(v) for k, v in kinds.items()} | more
+
+
+def _seconds(pid: int) -> float:
+    """Seconds of processor time of a process."""
+    with contextlib.suppress(OSError):
+        words = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()
+        return (int(words[11]) + int(words[12])) / os.sysconf("SC_CLK_TCK")
+    return 0.0
 
 
 def _spread(times: list[float]) -> dict[str, float]:
@@ -194,7 +238,8 @@ def _kept(one: House) -> bool:
 
 def _pinned(one: House, core: int) -> None:
     """Keep what a machine runs to one core, save the database, which serves all of them."""
-    for pid in one.children(""):
+    # twice: a thread may begin under one that is not pinned yet
+    for pid in 2 * [one.serving.pid, *one.children("")]:
         words = Path(f"/proc/{pid}/cmdline").read_bytes()
         where = range(os.cpu_count() or 1) if b"postgres" in words else {core}
         for thread in Path(f"/proc/{pid}/task").iterdir():
@@ -213,14 +258,16 @@ def loaded(people: int, dragging: int, an_hour: float, seconds: float, cores: in
             one.manage("shell", "-c", FURTHER % (CLASSES - 1))
             one.until(partial(_kept, one), 300)
             for core in range(cores):
-                other = one.second_machine(web_processes=1, workers=1) if core else one
+                other = one.second_machine(True, web_processes=1, workers=1) if core else one
                 one.until(partial(one.answers, other.port), 90)
                 time.sleep(10)  # its worker's imports
                 _pinned(other, core)
                 one.ports += [other.port] * bool(core)
             load = Load(one, seconds)
-            load.run(people, hands_of(one, dragging), an_hour)
-            return load.figures()
+            hands = hands_of(one, dragging)
+            alone = load.alone(hands)
+            load.run(people, hands, an_hour)
+            return {"alone_ms": alone} | load.figures()
         finally:
             one.stop()
 

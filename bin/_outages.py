@@ -18,11 +18,13 @@ import tempfile
 import threading
 import time
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
 import psycopg
+import requests
 from _cluster import Cluster, binaries, die_with_parent, free_port
 from _house import PATIENCE, PIECES, House, house
 from _processes import ROOT
@@ -215,6 +217,98 @@ def two_releases():
             old.terminate()
             old.wait(60)
             subprocess.run(["git", "worktree", "remove", "--force", there], cwd=ROOT, check=False)
+
+
+NEXT = """from django.db import migrations
+
+class Migration(migrations.Migration):
+    dependencies = [("assessment", "%s")]
+    operations = [
+        migrations.RunSQL(
+            "ALTER TABLE assessment_photograph ADD COLUMN drill text NOT NULL DEFAULT ''"
+        ),
+        migrations.RunSQL("CREATE INDEX drill ON assessment_remark (words)"),
+    ]
+"""
+A_SECOND = 10  # requests
+
+
+@outage("an upgrade to a next release with changed tables, under ten requests a second")
+def upgrade_at_work():
+    with tempfile.TemporaryDirectory(prefix="heath-outage-", dir="/var/tmp") as place:
+        folder = Path(place)
+        folder.chmod(0o755)
+        one = House(folder, backup_to=str(folder / "kept"), backup_key=str(folder / "key"))
+        (folder / "key").write_text("for-drills-only-" * 4)
+        one.root = folder / "release"
+        left_out = (".git", ".venv", "node_modules", "data", "roll", "docs", "__pycache__", ".*")
+        shutil.copytree(ROOT, one.root, ignore=shutil.ignore_patterns(*left_out))
+        try:
+            one.set_up()
+            visits = Visits(one)
+            with one.at_work(20), visits.going_on():
+                tables = one.root / "heath" / "assessment" / "migrations"
+                last = max(tables.glob("0*.py")).stem
+                (tables / f"{int(last[:4]) + 1:04d}_drill.py").write_text(NEXT % last)
+                core = one.root / "juniper" / "__init__.py"
+                core.write_text(re.sub(r'(?m)^VERSION = "', "\\g<0>9", core.read_text()))
+                began = time.monotonic()
+                said = one.command("bin/_upgrade.py").stdout
+                took = time.monotonic() - began
+                time.sleep(8)
+            changed = one.ask("SELECT count(*) FROM pg_indexes WHERE indexname = 'drill'") == [(1,)]
+            verdict, held = one.verdict()
+            return (
+                f"upgraded in {took:.0f} s; of {visits.asked} requests {len(visits.faults)} failed,"
+                f" the longest took {visits.longest:.1f} s; {verdict}",
+                held and changed and "started anew" in said and not visits.faults
+                and not one.ledger.refused,
+            )  # fmt: skip
+        finally:
+            one.stop()
+
+
+class Visits:
+    """Requests of people who read, so many a second whatever the site does, each on a connection of
+    its own, as the proxy has them.
+    """
+
+    def __init__(self, one: House):
+        self.one = one
+        self.asked, self.longest = 0, 0.0
+        self.faults: list[str] = []
+
+    def _ask(self, path: str) -> None:
+        began = time.monotonic()
+        try:
+            cookies = self.one.session.cookies.get_dict()
+            answer = requests.get(self.one.at(path), cookies=cookies, timeout=30)
+            if answer.status_code != 200:
+                self.faults.append(f"{path} {answer.status_code}")
+        except requests.RequestException as error:
+            self.faults.append(f"{path} {type(error).__name__}")
+        self.longest = max(self.longest, time.monotonic() - began)
+
+    @contextlib.contextmanager
+    def going_on(self) -> Iterator[None]:
+        """Ask while what is inside happens."""
+        stop = threading.Event()
+        paths = ("/", f"/pieces/{self.one.pieces[0]}/", f"/briefs/{self.one.brief}/")
+
+        def go() -> None:
+            while not stop.wait(1 / A_SECOND):
+                path = paths[self.asked % len(paths)]
+                self.asked += 1
+                each.submit(self._ask, path)
+
+        with ThreadPoolExecutor(40) as each:
+            thread = threading.Thread(target=go, daemon=True)
+            thread.start()
+            try:
+                yield
+            finally:
+                stop.set()
+                thread.join()
 
 
 @outage("the database's machine lost; its standby promoted")

@@ -55,7 +55,6 @@ class PaletteSettings:
 
 
 PALETTE = PaletteSettings()
-CHIPS = 2048  # colours whose name a process keeps: those of some 200 pieces
 
 
 @dataclass(frozen=True)
@@ -96,13 +95,13 @@ class Swatch:
         return _own(self.chip, self.part == "flower")
 
 
-@lru_cache(maxsize=CHIPS)
+@lru_cache(maxsize=2048)  # those of some 200 pieces
 def _own(chip: str, petal: bool) -> tuple[float, float, float]:
     lab = lab_from_srgb(from_hex(chip))
     return triple(own_colour(lab) if petal else lab)
 
 
-@lru_cache(maxsize=CHIPS)
+@lru_cache(maxsize=2048)
 def _petal_name(chip: str) -> str:
     return flower_name(_own(chip, True))
 

@@ -7,6 +7,7 @@ from heath.assessment.corrected import handles_put
 from heath.assessment.models import Correction, Piece
 from heath.assessment.reading import handles, read
 from heath.testing import SchoolTestCase, photographed
+from juniper.assessment import assess
 
 
 class Readings(SchoolTestCase):
@@ -86,6 +87,38 @@ class Readings(SchoolTestCase):
                 self.put(handle, *getattr(scene.datum, handle), f"g-doubt-{n}")
             self.assertEqual(said, [True] * 4)
             self.assertFalse(read(self.piece).to_check)
+
+    def test_an_assessment_is_kept_until_what_it_follows_from_changes(self):
+        def anew():
+            with mock.patch("heath.assessment.reading.assess", wraps=assess) as made:
+                now = read(Piece.objects.get(pk=self.piece.pk))
+            return made.call_count, now
+
+        anew()
+        times, now = anew()
+        self.assertEqual(times, 0)
+        self.assertIs(now.assessment.views[0], now.at)
+        x, y = now.datum.rim
+        self.put("rim", x, y + 5, "g-kept")
+        self.assertEqual([anew()[0], anew()[0]], [1, 0])
+        asked = now.verdict.lines[0].rule.code
+        self.piece.overrides.create(rule=asked, score=3, reason="Agreed", made_by=self.user)
+        times, said = anew()
+        self.assertEqual((times, said.verdict.lines[0].score), (1, 3))
+        self.assertEqual(anew()[0], 0)
+        type(self.brief).objects.update(container_height_cm=31)
+        self.assertEqual(anew()[0], 1)
+
+    def test_another_rule_set_judges_a_kept_assessment_as_a_fresh_one(self):
+        first, kept = read(self.piece), read(Piece.objects.get(pk=self.piece.pk))
+        self.assertIsNone(kept.findings.scales)
+        fresh = assess(kept.assessment.views, kept.brief, kept.verdict.rule_set)
+        other = kept.assessment.verdict_under(replace(kept.verdict.rule_set, name="Another"))
+        self.assertEqual(other.score, first.verdict.score)
+        self.assertEqual(
+            [x.addition and x.addition.places for x in other.lines],
+            [x.addition and x.addition.places for x in fresh.verdict.lines],
+        )
 
     def test_five_handles_each_with_its_name(self):
         drawn = handles(read(self.piece))
