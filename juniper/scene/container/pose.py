@@ -10,6 +10,7 @@ homography; Hartley & Zisserman 2004, 8.1).
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -152,21 +153,30 @@ class Plane:
     pose: Pose
     up: np.ndarray
 
+    @cached_property
+    def _turned(self) -> np.ndarray:
+        """What turns a step in the picture to (down, across), (2, 2)."""
+        return np.array([[-self.up[0], -self.up[1]], [-self.up[1], self.up[0]]]).T
+
+    @cached_property
+    def _lens(self) -> tuple[float, float, float]:
+        """Cosine and sine of the camera's pitch, and its focal length."""
+        return float(np.cos(self.pose.pitch)), float(np.sin(self.pose.pitch)), self.pose.focal
+
     def of(self, points: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """(height, aside) on the plane of points (n, 2) of the picture, from where the camera's
         level line meets the plane.
         """
-        step = np.asarray(points, float) - self.pose.centre
-        below, across = -(step @ self.up), step @ [-self.up[1], self.up[0]]
-        c, s, f = np.cos(self.pose.pitch), np.sin(self.pose.pitch), self.pose.focal
+        below, across = ((np.asarray(points, float) - self.pose.centre) @ self._turned).T
+        c, s, f = self._lens
         nearer = c - below / f * s
         return -(f * s + below * c) / nearer, across / nearer
 
     def at(self, height: np.ndarray, across: np.ndarray) -> np.ndarray:
         """Points (n, 2) of the picture at places on the plane; inverse of of()."""
-        c, s, f = np.cos(self.pose.pitch), np.sin(self.pose.pitch), self.pose.focal
+        c, s, f = self._lens
         height, across = np.asarray(height, float), np.asarray(across, float)
         below = -(height * c + f * s) / (c - height / f * s)
         nearer = c - below / f * s
-        right = np.array([-self.up[1], self.up[0]])
-        return self.pose.centre - below[..., None] * self.up + (across * nearer)[..., None] * right
+        down, right = self._turned.T
+        return self.pose.centre + below[..., None] * down + (across * nearer)[..., None] * right
