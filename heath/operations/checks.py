@@ -246,7 +246,7 @@ def backup() -> Outcome:
             serious=False,
         )  # fmt: skip
     hours = (time.time() - stamp.stat().st_mtime) / 3600
-    told = f"{hours:.0f} hours old"
+    told = f"{hours:.0f} hours old" if hours >= 1.5 else "at most an hour old"
     if hours > OLDEST_BACKUP:
         return Outcome(
             "backup",
