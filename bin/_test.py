@@ -20,7 +20,7 @@ from _processes import ONE_THREAD
 
 ROOT = Path(__file__).resolve().parents[1]
 PASSWORD = "for-tests-only"
-BESIDE = 4  # suites at a time: browser and database wait much, and would leave cores idle
+BESIDE = 5  # suites at a time: browser and database wait much, and would leave cores idle
 TEMPLATE = "heath_template"  # migrated once; each suite's database is a copy
 LONGEST = "test_evening.py"  # of the journeys: it runs by itself beside the others
 MARKING = ("assessment", "bench", "moderation", "returns")  # of the site, about half of its time
@@ -222,7 +222,8 @@ def main() -> int:
                     suites += [_django("marking", marking, inside), _django("site", others, inside)]
                 elif site:
                     suites.append(_django("site", site, inside))
-                count.run_all(suites + pure + last)
+                # what waits most runs beside all that computes
+                count.run_all(suites[:1] + pure[::-1] + suites[1:] + last)
             finally:
                 cluster.stop()
                 if cluster.folder.parent != Path(folder):
