@@ -15,7 +15,7 @@ import sys
 import tempfile
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -70,6 +70,7 @@ class House:
         self.bucket = ""
         self.db_port = int(more.get("db_port", self.db_port))
         self.ports = [self.port]
+        self.hosts: dict[int, str] = {}  # of ports that are not on this host
         self.turn = 0
         self.root = ROOT  # the release that is run
         self.others: list[House] = []
@@ -130,9 +131,11 @@ class House:
         if wait:
             self.until(self.alive, 120)
 
-    def second_machine(self, sees_files: bool = False, **changed: object) -> House:
+    def second_machine(
+        self, sees_files: bool = False, inside: Iterable[str] = (), **changed: object
+    ) -> House:
         """Another machine of the same installation: the same database and storage, a folder of its
-        own, and the photographs in it where it `sees_files`.
+        own, and the photographs in it where it `sees_files`. `inside` are words before its command.
         """
         folder = self.folder / f"machine-{len(self.others) + 2}"
         folder.mkdir()
@@ -141,6 +144,7 @@ class House:
             (folder / "data" / name).symlink_to(self.data / name)
         more = self.more | {"db_private": False, "db_port": self.db_port} | changed
         other = House(folder, **more)
+        other.wrapped = list(inside)
         self.others.append(other)
         other.start(wait=False)
         return other
@@ -153,9 +157,9 @@ class House:
             self.serving.kill()
             self.serving.wait()
 
-    def answers(self, port: int) -> bool:
+    def answers(self, port: int, path: str = "/health/live/") -> bool:
         try:
-            address = f"http://127.0.0.1:{port}/health/live/"
+            address = f"http://{self.hosts.get(port, '127.0.0.1')}:{port}{path}"
             return requests.get(address, timeout=5).status_code == 200
         except requests.RequestException:
             return False
@@ -225,9 +229,10 @@ class House:
         self.turn += 1
         port = self.ports[self.turn % len(self.ports)]
         try:
-            answer = self.session.post(
-                f"http://127.0.0.1:{port}{path}",
+            answer = requests.post(
+                f"http://{self.hosts.get(port, '127.0.0.1')}:{port}{path}",
                 headers={"X-CSRFToken": token, "X-Each": "1"},
+                cookies=self.session.cookies.get_dict(),
                 timeout=30,
                 allow_redirects=False,
                 **more,

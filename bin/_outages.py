@@ -171,6 +171,89 @@ def a_machine_lost():
         return one.verdict()
 
 
+NEAR, FAR = "10.91.0.1", "10.91.0.2"  # the two ends of a line between hosts
+CUT = 40  # seconds
+READY = "/health/ready/"
+
+
+@outage(f"a second host at the end of a line that is cut for {CUT} s while people work on both")
+def line_cut():
+    folder = Path(tempfile.mkdtemp(prefix="heath-hosts-", dir="/var/tmp"))
+    folder.chmod(0o755)
+    cluster = Cluster(folder / "cluster", folder / "database.log")
+    try:
+        cluster.make("for-drills-only")
+        with (cluster.folder / "pg_hba.conf").open("a") as rules:
+            rules.write(f"host all all {FAR}/32 scram-sha-256\n")
+        with second_host() as inside, bucket(NEAR) as (_, more):
+            cluster.start(None, f"listen_addresses=127.0.0.1,{NEAR}")
+            cluster.database("heath", "for-drills-only")
+            with house(db_port=cluster.port, db_private=False, **more) as one:
+                one.bucket = more["storage_endpoint"]
+                other = one.second_machine(
+                    inside=inside, workers=1, listen=FAR, db_host=NEAR, hosts=["127.0.0.1", FAR]
+                )
+                one.hosts[other.port] = FAR
+                one.until(lambda: one.answers(other.port, READY), 90)
+                one.ports = [one.port, other.port]
+                with one.at_work(12):
+                    time.sleep(4)
+                    _line("down")
+                    one.ports = [one.port]  # the proxy passes by what does not answer
+                    cut = time.monotonic()
+                    asked = [
+                        *inside,
+                        "curl",
+                        "-s",
+                        "-m",
+                        str(CUT),
+                        f"http://{FAR}:{other.port}{READY}",
+                    ]
+                    told = subprocess.run(asked, capture_output=True, text=True, check=False)
+                    after = time.monotonic() - cut
+                    time.sleep(max(0.0, CUT - after))
+                    _line("up")
+                    back = one.until(lambda: one.answers(other.port, READY), 90)
+                    one.ports = [one.port, other.port]
+                said, held = one.verdict()
+                return (
+                    f"the second host said {told.stdout.strip()!r} after {after:.0f} s and answered"
+                    f" again {back:.0f} s after the line was whole; {said}",
+                    held and bool(told.stdout) and after < CUT / 2,
+                )
+    finally:
+        cluster.stop()
+        cluster.remove()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+@contextlib.contextmanager
+def second_host() -> Iterator[list[str]]:
+    """A network namespace that stands for a host, at the end of a line to this one: the words
+    before a command that is to run on it.
+    """
+    inside = ["ip", "netns", "exec", "heath-far"]
+    steps = (
+        "ip netns add heath-far",
+        "ip link add heath-near type veth peer name heath-line netns heath-far",
+        f"ip addr add {NEAR}/30 dev heath-near",
+        "ip link set heath-near up",
+        f"{' '.join(inside)} ip addr add {FAR}/30 dev heath-line",
+        f"{' '.join(inside)} ip link set heath-line up",
+        f"{' '.join(inside)} ip link set lo up",
+    )
+    try:
+        for step in steps:
+            subprocess.run(step.split(), check=True)
+        yield inside
+    finally:
+        subprocess.run(["ip", "netns", "del", "heath-far"], check=False)
+
+
+def _line(state: str) -> None:
+    subprocess.run(["ip", "link", "set", "heath-near", state], check=True)
+
+
 @outage("a second machine whose workers cannot see the photographs")
 def a_worker_without_files():
     with house(workers=1) as one:
@@ -558,15 +641,15 @@ def damaged(number: int) -> tuple[str, bytes]:
 
 
 @contextlib.contextmanager
-def bucket() -> Iterator[tuple[object, dict[str, object]]]:
+def bucket(address: str = "127.0.0.1") -> Iterator[tuple[object, dict[str, object]]]:
     """A stand-in for object storage, with a bucket: (server, settings of an installation)."""
     import boto3
     from moto.server import ThreadedMotoServer
 
     port = free_port()
-    server = ThreadedMotoServer(ip_address="127.0.0.1", port=port, verbose=False)
+    server = ThreadedMotoServer(ip_address=address, port=port, verbose=False)
     server.start()
-    endpoint = f"http://127.0.0.1:{port}"
+    endpoint = f"http://{address}:{port}"
     keys = {"aws_access_key_id": "x", "aws_secret_access_key": "x"}
     boto3.client("s3", "us-east-1", endpoint_url=endpoint, **keys).create_bucket(Bucket="heath")
     try:

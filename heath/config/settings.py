@@ -8,6 +8,7 @@ from csp.constants import NONE, SELF
 from django.core.exceptions import ImproperlyConfigured
 
 from heath.config.given import Wrong, given
+from heath.config.lines import LETTER_SECONDS, database_line, storage_line
 from heath.config.logs import logging_for
 
 try:
@@ -120,7 +121,8 @@ DATABASES = {
         "HOST": GIVEN.db_hosts[0],
         "PORT": GIVEN.db_hosts[1],
         # Of several servers the one that writes: the standby, once it was promoted.
-        "OPTIONS": {"target_session_attrs": "read-write"} if GIVEN.db_standby else {},
+        "OPTIONS": database_line()
+        | ({"target_session_attrs": "read-write"} if GIVEN.db_standby else {}),
         "CONN_MAX_AGE": 60,
         # A connection that the database dropped is made anew, not answered with an error.
         "CONN_HEALTH_CHECKS": True,
@@ -158,6 +160,7 @@ AXES_VERBOSE = False
 # Letters go to a mail server where one is given, else into files in data/mail.
 EMAIL_HOST = GIVEN.mail_host
 EMAIL_PORT = GIVEN.mail_port
+EMAIL_TIMEOUT = LETTER_SECONDS
 EMAIL_BACKEND = f"django.core.mail.backends.{'smtp' if EMAIL_HOST else 'filebased'}.EmailBackend"
 EMAIL_FILE_PATH = DATA / "mail"
 DEFAULT_FROM_EMAIL = GIVEN.mail_from
@@ -181,6 +184,7 @@ STORAGES = {
             "region_name": GIVEN.storage_region or None,
             "file_overwrite": False,
             "default_acl": None,
+            "client_config": storage_line(),
         },
     }
     if GIVEN.storage
