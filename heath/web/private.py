@@ -1,9 +1,8 @@
 """Pages of people who are signed in are kept by nobody's cache; a full disk is told in words."""
 
-import errno
-
-from django.db import OperationalError
 from django.shortcuts import render
+
+from heath.web.faults import full
 
 FULL = (
     "The disk of the site is full, so nothing was kept. Tell whoever runs it; what was there"
@@ -31,14 +30,3 @@ class Private:
         if not full(error):
             return None
         return render(request, "web/refused.html", {"words": FULL}, status=INSUFFICIENT_STORAGE)
-
-
-def full(error: BaseException) -> bool:
-    """Whether a fault says that the disk is full, of the site or of its database (SQLSTATE
-    53100).
-    """
-    if isinstance(error, OSError):
-        return error.errno in (errno.ENOSPC, errno.EDQUOT)
-    return (
-        isinstance(error, OperationalError) and getattr(error.__cause__, "sqlstate", "") == "53100"
-    )

@@ -1,6 +1,12 @@
 """Pages for what cannot be found or has gone wrong."""
 
+import sys
+
 from django.shortcuts import render
+
+from heath.web.faults import away
+
+AGAIN = 5  # seconds after which a visitor may ask again
 
 
 def not_found(request, exception):
@@ -9,5 +15,11 @@ def not_found(request, exception):
 
 
 def broken(request):
-    """500; nothing that needs the database."""
-    return render(request, "web/broken.html", status=500)
+    """500, or 503 where the database cannot be reached, for which a proxy asks another machine;
+    nothing that needs the database.
+    """
+    if not away(sys.exc_info()[1]):
+        return render(request, "web/broken.html", status=500)
+    answer = render(request, "web/broken.html", {"away": True}, status=503)
+    answer["Retry-After"] = str(AGAIN)
+    return answer

@@ -1,14 +1,15 @@
-"""What nobody's cache keeps, and a full disk."""
+"""What nobody's cache keeps, a full disk, and a database that is away."""
 
 import errno
 from unittest import mock
 
 import psycopg
-from django.db import OperationalError
+from django.db import InterfaceError, OperationalError
+from django.test import Client
 from django.urls import reverse
 
 from heath.testing import SchoolTestCase, photographed
-from heath.web.private import full
+from heath.web.faults import away, full
 
 
 class Private(SchoolTestCase):
@@ -39,3 +40,32 @@ class Private(SchoolTestCase):
         fault.__cause__ = psycopg.errors.DiskFull()  # PostgreSQL, appendix A: disk_full
         self.assertTrue(full(fault))
         self.assertFalse(full(OperationalError("closed")))
+
+    def test_a_database_that_cannot_be_reached_is_told_from_one_that_refuses(self):
+        def fault(cause, kind=OperationalError):
+            error = kind("")
+            error.__cause__ = cause
+            return error
+
+        # PostgreSQL, appendix A: admin_shutdown, deadlock_detected, lock_not_available
+        self.assertTrue(away(fault(psycopg.OperationalError("connection timeout expired"))))
+        self.assertTrue(away(fault(psycopg.InterfaceError("closed"), InterfaceError)))
+        self.assertTrue(away(fault(psycopg.errors.AdminShutdown())))
+        for refused in (psycopg.errors.DeadlockDetected(), psycopg.errors.LockNotAvailable()):
+            self.assertFalse(away(fault(refused)))
+        self.assertFalse(away(ValueError()) or away(None))
+
+    def test_without_a_database_a_page_says_so_and_a_proxy_asks_another_machine(self):
+        visitor = Client(raise_request_exception=False)
+        visitor.cookies = self.client.cookies
+        for error, status, words in (
+            (OperationalError("connection timeout expired"), 503, "The database does not answer"),
+            (ValueError("nothing"), 500, "Something went wrong here"),
+        ):
+            # in the middle of a page, and before it, where the visitor is looked up
+            for place in ("heath.briefs.term.visible", "heath.people.backend.User.objects"):
+                with mock.patch(place, side_effect=error) as met:
+                    met.select_related.side_effect = error
+                    answer = visitor.get("/")
+                self.assertContains(answer, words, status_code=status)
+                self.assertEqual(answer.has_header("Retry-After"), status == 503)
