@@ -219,7 +219,7 @@ def line_cut():
                     cookie = f"sessionid={one.session.cookies['sessionid']}"
                     asked[1] += ["-b", cookie]
                     both = [subprocess.Popen(a, stdout=subprocess.PIPE, text=True) for a in asked]
-                    told, code = (b.communicate()[0].strip() for b in both)
+                    ready, code = (b.communicate()[0].strip() for b in both)
                     after = time.monotonic() - cut
                     time.sleep(max(0.0, CUT - after))
                     _line("up")
@@ -227,9 +227,9 @@ def line_cut():
                     one.ports = [one.port, other.port]
                 said, held = one.verdict()
                 return (
-                    f"the second host said {told!r} and {code} after {after:.0f} s, and answered"
+                    f"the second host said {ready!r} and {code} after {after:.0f} s, and answered"
                     f" again {back:.0f} s after the line was whole; {said}",
-                    held and bool(told) and code == "503" and after < CUT / 2,
+                    held and bool(ready) and code == "503" and after < CUT / 2,
                 )
     finally:
         cluster.stop()
