@@ -157,10 +157,13 @@ class House:
             self.serving.kill()
             self.serving.wait()
 
+    def address(self, port: int, path: str) -> str:
+        """The address of a page of one of the machines, by its port."""
+        return f"http://{self.hosts.get(port, '127.0.0.1')}:{port}{path}"
+
     def answers(self, port: int, path: str = "/health/live/") -> bool:
         try:
-            address = f"http://{self.hosts.get(port, '127.0.0.1')}:{port}{path}"
-            return requests.get(address, timeout=5).status_code == 200
+            return requests.get(self.address(port, path), timeout=5).status_code == 200
         except requests.RequestException:
             return False
 
@@ -178,7 +181,7 @@ class House:
             return False
 
     def at(self, path: str) -> str:
-        return f"http://127.0.0.1:{self.port}{path}"
+        return self.address(self.port, path)
 
     def until(self, holds: Callable[[], bool], seconds: float) -> float:
         """Wait until something holds; after how many seconds it did."""
@@ -230,7 +233,7 @@ class House:
         port = self.ports[self.turn % len(self.ports)]
         try:
             answer = requests.post(
-                f"http://{self.hosts.get(port, '127.0.0.1')}:{port}{path}",
+                self.address(port, path),
                 headers={"X-CSRFToken": token, "X-Each": "1"},
                 cookies=self.session.cookies.get_dict(),
                 timeout=30,

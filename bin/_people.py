@@ -7,20 +7,23 @@ from __future__ import annotations
 import http.client
 import os
 import random
+import re
 import statistics
 import subprocess
 import sys
 import threading
 import time
+from pathlib import Path
 from urllib.parse import urlencode
 
 from _cluster import die_with_parent, free_port
 
 SECONDS = 12.0  # of dragging
 PAUSE = 0.05  # seconds between two moves of a hand: a pointer's events as the page sends them
-# as the page's outbox.js has them; seconds
-SWIFT, LESS, LONGEST_REST = 0.15, 0.04, 1.0
-MORE = 1.5  # times
+OUTBOX = Path(__file__).parents[1] / "heath/web/static/web/bench/outbox.js"
+THERE = {k: float(v) for k, v in re.findall(r"const (\w+) = ([\d.]+);", OUTBOX.read_text())}
+SWIFT, LESS, LONGEST_REST = (THERE[k] / 1000 for k in ("SWIFT", "LESS", "LONGEST_REST"))  # seconds
+MORE = THERE["MORE"]  # times
 
 
 def rest_after(took: float, before: float) -> float:

@@ -5,6 +5,7 @@ from functools import lru_cache
 import numpy as np
 from django.utils.html import format_html, format_html_join
 
+from heath.drawing.circle import PALETTES
 from juniper.colour import flowers_of
 from juniper.colour.deficiency import MATRICES, confused
 from juniper.colour.ratios import relation, setting_swatch
@@ -16,7 +17,6 @@ COUNTED = 0.05  # share from which a colour is looked at by other eyes
 LOST = 12.0  # CIEDE2000 to what is behind it under which a colour hardly shows
 
 
-PALETTES = 256  # of which a process keeps what is drawn: a palette does not change
 THERE = 18.0  # CIEDE2000 to the nearest colour of a palette under which a wished one is there
 
 

@@ -5,7 +5,7 @@ import errno
 from django.db import InterfaceError, OperationalError
 
 
-def away(error: BaseException | None) -> bool:
+def database_unreachable(error: BaseException | None) -> bool:
     """Whether a fault says that the database cannot be reached, or ended the connection (SQLSTATE
     classes 08 and 57P; none where no answer came).
     """

@@ -4,7 +4,7 @@ import sys
 
 from django.shortcuts import render
 
-from heath.web.faults import away
+from heath.web.faults import database_unreachable
 
 AGAIN = 5  # seconds after which a visitor may ask again
 
@@ -18,8 +18,8 @@ def broken(request):
     """500, or 503 where the database cannot be reached, for which a proxy asks another machine;
     nothing that needs the database.
     """
-    if not away(sys.exc_info()[1]):
+    if not database_unreachable(sys.exc_info()[1]):
         return render(request, "web/broken.html", status=500)
-    answer = render(request, "web/broken.html", {"away": True}, status=503)
+    answer = render(request, "web/broken.html", {"unreachable": True}, status=503)
     answer["Retry-After"] = str(AGAIN)
     return answer

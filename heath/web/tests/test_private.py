@@ -9,7 +9,7 @@ from django.test import Client
 from django.urls import reverse
 
 from heath.testing import SchoolTestCase, photographed
-from heath.web.faults import away, full
+from heath.web.faults import database_unreachable, full
 
 
 class Private(SchoolTestCase):
@@ -48,12 +48,16 @@ class Private(SchoolTestCase):
             return error
 
         # PostgreSQL, appendix A: admin_shutdown, deadlock_detected, lock_not_available
-        self.assertTrue(away(fault(psycopg.OperationalError("connection timeout expired"))))
-        self.assertTrue(away(fault(psycopg.InterfaceError("closed"), InterfaceError)))
-        self.assertTrue(away(fault(psycopg.errors.AdminShutdown())))
+        self.assertTrue(
+            database_unreachable(fault(psycopg.OperationalError("connection timeout expired")))
+        )
+        self.assertTrue(
+            database_unreachable(fault(psycopg.InterfaceError("closed"), InterfaceError))
+        )
+        self.assertTrue(database_unreachable(fault(psycopg.errors.AdminShutdown())))
         for refused in (psycopg.errors.DeadlockDetected(), psycopg.errors.LockNotAvailable()):
-            self.assertFalse(away(fault(refused)))
-        self.assertFalse(away(ValueError()) or away(None))
+            self.assertFalse(database_unreachable(fault(refused)))
+        self.assertFalse(database_unreachable(ValueError()) or database_unreachable(None))
 
     def test_without_a_database_a_page_says_so_and_a_proxy_asks_another_machine(self):
         visitor = Client(raise_request_exception=False)

@@ -15,8 +15,8 @@ const LONGEST_REST = 1000; // milliseconds
 
 // Milliseconds to rest after an answer that took so many, before a handle on its way is sent again;
 // `before` is the last rest. Hands that drag at once on a busy site each send less often until it
-// answers swiftly again, so that figures are late by a rest and not by a queue (additive increase
-// of the rate, multiplicative decrease: Chiu & Jain 1989).
+// answers swiftly again, so that figures are late by a rest and not by a queue: the rest grows by a
+// factor and shrinks by a step (after Chiu & Jain 1989).
 export function restAfter(took, before) {
   const rest = took > SWIFT ? MORE * before : before - LESS;
   return Math.min(Math.max(rest, took), LONGEST_REST);
